@@ -1,0 +1,34 @@
+# make demo: the main job on the demo data.  make test: lint, types and tests.
+# Each sets up a local virtual environment first; nothing but Python >= 3.11, pip and make is needed.
+PYTHON ?= $(shell for p in python3.11 python3.12 python3.13 python3.14 python3; do \
+    if $$p -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then echo $$p; break; fi; done)
+VENV := .venv
+BIN := $(VENV)/bin
+
+.PHONY: demo test check bench schema screenshots clean
+
+$(VENV)/ready: pyproject.toml
+	@if [ -z "$(PYTHON)" ]; then echo "Jam Key needs Python 3.11 or newer: set PYTHON=/path/to/python" >&2; exit 2; fi
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
+	touch $@
+
+demo: $(VENV)/ready
+	$(BIN)/jamkey demo
+
+check: $(VENV)/ready
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+
+test: check
+	$(BIN)/python -m pytest -n auto
+
+schema: $(VENV)/ready
+	$(BIN)/python -m jamkey.views.schema docs/jam.schema.json
+
+bench: $(VENV)/ready
+	$(BIN)/python benchmarks/accuracy.py tests/corpus
+	$(BIN)/python benchmarks/overhead.py
+
+clean:
+	rm -rf $(VENV) .pytest_cache .mypy_cache .ruff_cache

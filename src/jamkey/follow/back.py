@@ -1,0 +1,425 @@
+"""Follow a value back from where it hurt to where it came from.
+
+From the part that carries the bad value, through assignments, parameters and the callers' arguments, what own
+functions return, attributes, loops and literals, until something says: here it became so. Recorded values
+steer; without them the source alone does.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Code, Definition, Function, Part, Span
+from jamkey.model import Step, Value
+from jamkey.text import shorten
+
+#: Hand-overs followed at most.
+DEEPEST = 14
+#: Methods that change their object and return nothing.
+IN_PLACE = {"sort", "append", "extend", "insert", "reverse", "remove", "clear", "update", "add", "discard", "shuffle"}
+#: Calls that answer with nothing when they find nothing.
+LOOK_UPS = {"get", "match", "search", "fullmatch", "find", "querySelector", "getElementById", "exec", "getenv"}
+_TYPED = {"input", "raw_input", "prompt", "readline", "read", "readlines"}
+_READS = {"DictReader", "reader", "load", "loads", "read_csv", "read_excel", "read_json", "open", "split", "splitlines"}
+#: Calls that hand their first argument's items on unchanged.
+_PASS_ON = {"sorted", "list", "tuple", "reversed", "enumerate", "zip", "set", "iter", "next", "max", "min", "items",
+            "values", "keys", "copy", "strip", "deepcopy"}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Origin:
+    """A place where a value became what it is."""
+
+    #: literal, default, unpassed, fell-off, bare-return, in-place, look-up, typed, read, computed, open
+    sort: str
+    file: str
+    span: Span
+    steps: tuple[Step, ...]
+    #: The part at that place, where there is one.
+    part: Part | None = None
+    #: The function concerned, for unpassed, default, fell-off and bare-return.
+    function: Function | None = None
+    #: The name whose value it is.
+    name: str = ""
+
+    @property
+    def line(self) -> int:
+        """Return the line."""
+        return self.span.line
+
+
+@dataclass(frozen=True, slots=True)
+class _Spot:
+    """Where following stands: a file, a line, the frame there if it is on the stack."""
+
+    file: str
+    code: Code
+    line: int
+    frame: int | None
+    steps: tuple[Step, ...] = ()
+    depth: int = 0
+    name: str = ""
+
+    def step(self, what: str, line: int, text: str, file: str | None = None) -> _Spot:
+        """Return the spot one hand-over further."""
+        step = Step(file=file or self.file, line=line, what=what, text=shorten(" ".join(text.split()), 120))
+        return replace(self, steps=(*self.steps, step), depth=self.depth + 1)
+
+
+def follow(scene: Scene, part: Part, frame: int, *, want: str = "any") -> list[Origin]:
+    """Return where the part's value came from, likeliest first.
+
+    Args:
+        scene: the jam with its sources.
+        part: the suspect, in the code of that frame.
+        frame: index of the frame in which the part was evaluated.
+        want: what is wrong with the value: missing, zero, text, empty, number, or any.
+    """
+    here = scene.jam.frames[frame]
+    code = scene.code_of(here)
+    if code is None or here.line is None:
+        return []
+    spot = _Spot(here.file, code, here.line, frame)
+    seen: set[tuple[str, int, int, str]] = set()
+    found: list[Origin] = []
+    for origin in _part(scene, part, spot, want, seen):
+        found.append(origin)
+        if len(found) >= 8:
+            break
+    return found
+
+
+def _end(sort: str, spot: _Spot, part: Part | None, span: Span | None = None, function: Function | None = None) -> Origin:
+    place = span or (part.span if part is not None else Span(spot.line, 1, spot.line, 1))
+    return Origin(sort, spot.file, place, spot.steps, part, function, spot.name)
+
+
+def _part(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]) -> Iterator[Origin]:
+    key = (spot.file, part.span.line, part.span.column, part.source)
+    if spot.depth > DEEPEST or key in seen:
+        return
+    seen.add(key)
+    if part.sort == "name":
+        yield from _name(scene, part, spot, want, seen)
+    elif part.sort == "member":
+        yield from _member(scene, part, spot, want, seen)
+    elif part.sort == "call":
+        yield from _call(scene, part, spot, want, seen)
+    elif part.sort == "index":
+        yield from _index(scene, part, spot, want, seen)
+    elif part.sort in ("literal", "text"):
+        if fits(part, want):
+            yield _end("literal", spot, part)
+    elif part.sort in ("list", "tuple", "set", "dict"):
+        yield from _container(scene, part, spot, want, seen)
+    elif part.sort == "comprehension":
+        for inner in (*part.in_role("element"), *part.in_role("iterable")):
+            yield from _part(scene, inner, spot, want, seen)
+    else:
+        yield from _operands(scene, part, spot, want, seen)
+
+
+def fits(part: Part, want: str) -> bool:
+    """Tell whether a literal is of the bad sort."""
+    text = part.source.strip()
+    if want == "missing":
+        return text in ("None", "null", "undefined", "nil", "NULL") or "nan" in text.lower()
+    if want == "zero":
+        return text.strip("-") in ("0", "0.0", "0.")
+    if want == "text":
+        return part.sort == "text"
+    if want == "number":
+        return part.sort == "literal" and text[:1].isdigit()
+    if want == "empty":
+        return text in ("''", '""')
+    return True
+
+
+def value_fits(value: Value, want: str) -> bool:
+    """Tell whether a recorded value is of the bad sort."""
+    if want == "missing":
+        return value.type == "NoneType"
+    if want == "zero":
+        return value.text in ("0", "0.0", "-0.0")
+    if want == "text":
+        return value.type == "str"
+    if want == "number":
+        return value.type in ("int", "float")
+    if want == "empty":
+        return value.length == 0
+    return True
+
+
+def _recorded(scene: Scene, part: Part, spot: _Spot) -> Value | None:
+    return scene.value(part.source, scene.jam.frames[spot.frame]) if spot.frame is not None else None
+
+
+def _operands(
+    scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]
+) -> Iterator[Origin]:
+    """Go into the operand that carries the bad value: by its recorded value, else each in turn."""
+    children = [child for role, child in part.children if role not in ("test", "callee")]
+    sure = [child for child in children if (value := _recorded(scene, child, spot)) and value_fits(value, want)]
+    for child in sure or children:
+        value = _recorded(scene, child, spot)
+        if want != "any" and value is not None and not value_fits(value, want):
+            continue
+        yield from _part(scene, child, spot, want, seen)
+    if not children:
+        yield _end("computed", spot, part)
+
+
+def _name(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]) -> Iterator[Origin]:
+    found = False
+    for definition in spot.code.reaching(part.name, spot.line):
+        for origin in _definition(scene, definition, replace(spot, name=part.name), want, seen):
+            found = True
+            yield origin
+    if not found and spot.steps:
+        yield _end("open", spot, part)
+
+
+def _definition(
+    scene: Scene, definition: Definition, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]
+) -> Iterator[Origin]:
+    line = definition.span.line
+    if definition.sort == "parameter":
+        yield from _parameter(scene, definition, spot, want, seen)
+    elif definition.sort == "import" and definition.imported:
+        file = scene.sources.module_file(definition.module, spot.file)
+        code = scene.sources.code(file, scene.jam.runtime) if file else None
+        if file and code is not None:
+            for other in reversed([d for d in code.definitions(definition.imported) if not d.scope]):
+                inner = replace(spot, file=file, code=code, line=10**9, frame=None)
+                yield from _definition(scene, other, inner, want, seen)
+    elif definition.value is not None:
+        what = {"loop": "taken", "opened": "opened"}.get(definition.sort, "assigned")
+        source = scene.row(spot.file, line).strip() or definition.value.source
+        onward = replace(spot.step(what, line, source), line=line)
+        if definition.value.sort in ("list", "tuple", "dict", "set") and want == "empty" and not definition.value.children:
+            yield _end("literal", onward, definition.value)
+            return
+        yield from _part(scene, definition.value, onward, want, seen)
+
+
+def _parameter(
+    scene: Scene, definition: Definition, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]
+) -> Iterator[Origin]:
+    """Go out to the argument in the caller's frame; where the call is over, to every call in the project."""
+    function = next((f for f in spot.code.functions() if f.qualified == definition.scope), None)
+    if function is None:
+        return
+    names = [param.name for param in function.params]
+    if definition.name not in names:
+        return
+    outer = scene.caller_index(spot.frame) if spot.frame is not None else None
+    if outer is not None:
+        caller = scene.jam.frames[outer]
+        code = scene.code_of(caller)
+        call = _call_of(scene, outer, function) if code is not None else None
+        if code is not None and call is not None and caller.line is not None:
+            onward = _Spot(caller.file, code, caller.line, outer, spot.steps, spot.depth, spot.name)
+            yield from _argument(scene, definition, function, call, onward, spot, want, seen)
+            return
+    calls = 0
+    called = function.owner if function.name == "__init__" else function.name
+    for file, code in scene.own_codes():
+        for call in code.calls(called):
+            if calls >= 4:
+                return
+            calls += 1
+            onward = _Spot(file, code, call.span.line, None, spot.steps, spot.depth, spot.name)
+            yield from _argument(scene, definition, function, call, onward, spot, want, seen)
+
+
+def _call_of(scene: Scene, index: int, function: Function) -> Part | None:
+    """Return the call of that function in the statement of a frame, the runtime's mark first."""
+    frame = scene.jam.frames[index]
+    called = function.owner if function.name == "__init__" else function.name
+    marked = scene.marked_part(frame)
+    if marked is not None and marked.sort == "call" and marked.called == called:
+        return marked
+    calls = [part for part in scene.parts_of(frame) if part.sort == "call"]
+    statement = scene.statement_of(frame)
+    calls += [part for top in statement.parts for part in top.walk() if part.sort == "call"] if statement else []
+    return next((part for part in calls if part.called == called), None)
+
+
+def argument_for(function: Function, call: Part, name: str) -> tuple[Part | None, bool]:
+    """Return the argument a call gives to a parameter, and whether that can be told (no `*` on the way)."""
+    plain = [param for param in function.params if param.star == ""]
+    skip_first = bool(function.owner) and not function.is_static and plain[:1] and plain[0].name in ("self", "cls")
+    if skip_first:
+        plain = plain[1:]
+    arguments = call.arguments
+    for keyword, part in arguments:
+        if keyword == name:
+            return part, True
+    positional = [part for keyword, part in arguments if not keyword]
+    if any(part.sort == "star" for part in positional) or any(keyword == "**" for keyword, _ in arguments):
+        return None, False
+    position = next((index for index, param in enumerate(plain) if param.name == name), None)
+    if position is not None and position < len(positional):
+        return positional[position], True
+    return None, True
+
+
+def _argument(
+    scene: Scene, definition: Definition, function: Function, call: Part, outer: _Spot, inner: _Spot, want: str,
+    seen: set[tuple[str, int, int, str]],
+) -> Iterator[Origin]:  # fmt: skip
+    argument, certain = argument_for(function, call, definition.name)
+    if argument is not None:
+        source = scene.row(outer.file, argument.span.line).strip()
+        onward = outer.step("passed", argument.span.line, source)
+        found = False
+        for origin in _part(scene, argument, onward, want, seen):
+            found = True
+            yield origin
+        if not found and want == "any":
+            yield _end("computed", onward, argument)
+        return
+    default = next((param.default for param in function.params if param.name == definition.name), None)
+    if default is not None and certain:
+        row = scene.row(inner.file, default.span.line).strip()
+        onward = inner.step("defaulted", default.span.line, row)
+        if fits(default, want):
+            yield _end("default", onward, default, function=function)
+            called = outer.step("called", call.span.line, call.source)
+            yield replace(_end("unpassed", called, call, function=function), name=definition.name)
+    elif certain and not scene.jam.runtime.startswith("py"):
+        # in Python a missing argument is an error of its own; elsewhere the value is missing
+        onward = outer.step("called", call.span.line, call.source)
+        yield replace(_end("unpassed", onward, call, function=function), name=definition.name)
+
+
+def _member(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]) -> Iterator[Origin]:
+    """Go to where the member is set: in the same file first, then in the project's others."""
+    owner = part.child("object")
+    if owner is not None and owner.sort == "name":
+        imported = next((d for d in spot.code.definitions(owner.name) if d.sort == "import" and not d.imported), None)
+        file = scene.sources.module_file(imported.module, spot.file) if imported else None
+        code = scene.sources.code(file, scene.jam.runtime) if file else None
+        if file and code is not None:
+            for other in reversed([d for d in code.definitions(part.name) if not d.scope]):
+                yield from _definition(scene, other, replace(spot, file=file, code=code, frame=None), want, seen)
+            return
+    places = [(spot.file, spot.code), *((f, c) for f, c in scene.own_codes() if f != spot.file)]
+    for file, code in places:
+        sets = code.members(part.name)
+        # the constructor's is the likeliest to hold the first value
+        sets.sort(key=lambda d: (not d.scope.endswith("__init__"), d.span.line))
+        for definition in sets:
+            if definition.value is None:
+                continue
+            onward = replace(spot, file=file, code=code, frame=None, name=part.name)
+            row = scene.row(file, definition.span.line).strip()
+            onward = replace(onward.step("assigned", definition.span.line, row), line=definition.span.line)
+            yield from _part(scene, definition.value, onward, want, seen)
+        if sets:
+            return
+
+
+def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]) -> Iterator[Origin]:
+    called = part.called
+    functions = _own_functions(scene, called, spot)
+    callee = part.child("callee")
+    if functions and not (callee is not None and callee.sort == "member" and called in IN_PLACE | LOOK_UPS):
+        for file, function in functions[:2]:
+            yield from _returned(scene, file, function, spot, want, seen)
+        return
+    if want == "missing" and called in IN_PLACE:
+        yield _end("in-place", spot, part)
+        return
+    if want == "missing" and called in LOOK_UPS:
+        second = [argument for _, argument in part.arguments][1:2]
+        if called == "get" and second:
+            onward = spot.step("looked-up", part.span.line, part.source)
+            yield from _part(scene, second[0], onward, want, seen)
+            return
+        yield _end("look-up", spot, part)
+        if callee is not None and (owner := callee.child("object")) is not None:
+            onward = spot.step("looked-up", part.span.line, part.source)
+            yield from _part(scene, owner, onward, "any", seen)
+        return
+    if called in _TYPED and want in ("text", "any"):
+        yield _end("typed", spot, part)
+        return
+    if want in ("zero", "empty") and called in ("len", "sum", "count"):
+        for _, argument in part.arguments:
+            yield from _part(scene, argument, spot, "empty", seen)
+        return
+    inner = [argument for _, argument in part.arguments]
+    if callee is not None and callee.sort == "member" and (owner := callee.child("object")) is not None:
+        inner.insert(0, owner)
+    if called in _PASS_ON or want in ("any", "text"):
+        for argument in inner:
+            yield from _part(scene, argument, spot, want, seen)
+    if called in _READS:
+        yield _end("read", spot, part)
+
+
+def _own_functions(scene: Scene, called: str, spot: _Spot) -> list[tuple[str, Function]]:
+    if not called:
+        return []
+    here = [(spot.file, function) for function in spot.code.functions(called)]
+    return here or scene.functions_named(called)
+
+
+def _returned(
+    scene: Scene, file: str, function: Function, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]
+) -> Iterator[Origin]:
+    """Go into what a function of the program's returns."""
+    code = scene.sources.code(file, scene.jam.runtime)
+    if code is None or function.is_generator:
+        return
+    inner = _Spot(file, code, function.last_line, None, spot.steps, spot.depth, spot.name)
+    if want == "missing":
+        for line, part in function.returns:
+            if part is None or fits(part, want):
+                row = scene.row(file, line).strip()
+                onward = inner.step("returned", line, row)
+                column = len(scene.row(file, line)) - len(row) + 1
+                place = Span(line, column, line, column + len(row))
+                yield _end("bare-return", onward, part, place, function)
+        if function.falls_off:
+            last = scene.row(file, function.last_line)
+            onward = inner.step("fell-off", function.last_line, f"the end of {function.name}()")
+            column = len(last) - len(last.lstrip()) + 1
+            place = Span(function.last_line, column, function.last_line, len(last.rstrip()) + 1)
+            yield _end("fell-off", onward, None, place, function)
+    for line, part in function.returns:
+        if part is not None and not (want == "missing" and fits(part, want)):
+            row = scene.row(file, line).strip()
+            onward = replace(inner.step("returned", line, row), line=line)
+            yield from _part(scene, part, onward, want, seen)
+
+
+def _index(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]) -> Iterator[Origin]:
+    """Go to the container: a literal one names the item, else where the container came from."""
+    container, key = part.child("object"), part.child("key")
+    if container is not None:
+        yield from _part(scene, container, spot, want, seen)
+    if key is not None and want == "any":
+        yield from _part(scene, key, spot, want, seen)
+
+
+def _container(
+    scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]
+) -> Iterator[Origin]:
+    """Find the bad item in a container that is written out."""
+    items = [inner for inner in part.walk() if inner is not part and inner.sort in ("literal", "text")]
+    bad = [inner for inner in items if fits(inner, want)] if want != "any" else []
+    if want == "empty":
+        bad = [inner for inner in part.walk() if inner.sort in ("list", "tuple", "dict") and not inner.children]
+    for inner in bad[:2]:
+        yield _end("literal", spot, inner)
+    if bad or want == "any":
+        if not bad:
+            yield _end("literal", spot, part)
+        return
+    for inner in part.walk():
+        if inner.sort in ("name", "call", "member"):
+            yield from _part(scene, inner, spot, want, seen)

@@ -1,0 +1,116 @@
+"""A jam with its sources at hand: what following, kinds and keys ask their questions to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jamkey.follow.sources import Sources
+from jamkey.languages.base import Code, Function, Language, Part, Span, Statement
+from jamkey.model import Frame, Jam, Value
+from jamkey.text import line_at
+
+
+class Scene:
+    """One jam, located, with sources.
+
+    Attributes:
+        jam: the located jam.
+        sources: where texts come from.
+        frame: the snag, or None.
+    """
+
+    def __init__(self, jam: Jam, sources: Sources) -> None:
+        self.jam = jam
+        self.sources = sources
+        self.frame: Frame | None = jam.snag_frame
+        self.facts = jam.facts
+
+    @property
+    def language(self) -> Language | None:
+        """Return the language of the snag's file."""
+        return self.sources.language(self.frame.file if self.frame else "", self.jam.runtime)
+
+    @property
+    def code(self) -> Code | None:
+        """Return the code of the snag's file."""
+        return self.code_of(self.frame)
+
+    def code_of(self, frame: Frame | None) -> Code | None:
+        """Return the code of a frame's file."""
+        return self.sources.code(frame.file, self.jam.runtime) if frame is not None else None
+
+    @property
+    def line(self) -> int:
+        """Return the snag's line, 0 without a snag."""
+        return self.frame.line or 0 if self.frame else 0
+
+    def row(self, file: str, line: int) -> str:
+        """Return a source line as it stands."""
+        return line_at(self.sources.text(file) or "", line)
+
+    def statement_of(self, frame: Frame | None) -> Statement | None:
+        """Return the statement a frame stopped in."""
+        code = self.code_of(frame)
+        return code.statement(frame.line) if code is not None and frame is not None and frame.line else None
+
+    def parts_of(self, frame: Frame | None) -> list[Part]:
+        """Return all parts of the failing expression, outermost first; the whole statement's where unknown."""
+        if frame is None or frame.line is None:
+            return []
+        marked = self.marked_part(frame)
+        if marked is not None:
+            return list(marked.walk())
+        statement = self.statement_of(frame)
+        found = [part for top in statement.parts for part in top.walk()] if statement else []
+        on_line = [part for part in found if part.span.line <= frame.line <= part.span.end_line]
+        return on_line or found
+
+    def marked_part(self, frame: Frame | None) -> Part | None:
+        """Return the part the runtime marked as failing."""
+        code = self.code_of(frame)
+        if code is None or frame is None or frame.line is None or frame.column is None:
+            return None
+        end_line = frame.end_line or frame.line
+        end_column = frame.end_column or frame.column + 1
+        return code.part_at(Span(frame.line, frame.column, end_line, end_column))
+
+    def value(self, text: str, frame: Frame | None = None) -> Value | None:
+        """Return the recorded value of a name or expression in a frame (the snag by default)."""
+        frame = frame or self.frame
+        return next((value for value in frame.values if value.name == text), None) if frame else None
+
+    def function_of(self, frame: Frame | None) -> Function | None:
+        """Return the function a frame is in, as its source shows it."""
+        code = self.code_of(frame)
+        if code is None or frame is None or frame.line is None:
+            return None
+        best: Function | None = None
+        for function in code.functions():
+            if function.span.line <= frame.line <= function.span.end_line:
+                best = function
+        return best
+
+    def caller_index(self, index: int) -> int | None:
+        """Return the index of the nearest frame of yours further out."""
+        for outer in range(index - 1, -1, -1):
+            if self.jam.frames[outer].owner == "yours":
+                return outer
+        return None
+
+    def own_codes(self) -> Iterator[tuple[str, Code]]:
+        """Yield the project's files in the snag's language, the snag's own first."""
+        file = self.frame.file if self.frame else ""
+        code = self.code
+        if code is not None:
+            yield file, code
+        ending = "." + file.rpartition(".")[2] if "." in file else ""
+        for name, other in self.sources.own_code(ending):
+            if name != file:
+                yield name, other
+
+    def functions_named(self, name: str) -> list[tuple[str, Function]]:
+        """Return the project's functions of that last name, each with its file."""
+        short = name.rpartition(".")[2]
+        found = [(file, function) for file, code in self.own_codes() for function in code.functions(short)]
+        exact = [item for item in found if item[1].qualified == name]
+        return exact or found

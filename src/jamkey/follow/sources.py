@@ -1,0 +1,166 @@
+"""Where source text comes from: the disk below the project, or texts handed in."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+
+from jamkey.errors import UnreadableInput
+from jamkey.languages import ENDINGS, language_of
+from jamkey.languages.base import Code, Language
+from jamkey.text import decode
+
+_SKIPPED = {".git", ".hg", ".venv", "venv", "env", "node_modules", "__pycache__", "site-packages", ".tox", ".mypy_cache"}
+#: Files looked at below the project, so that a run in a home folder ends.
+MOST_FILES = 3000
+#: Larger files are not source, in bytes.
+LARGEST = 4_000_000
+
+
+class Sources:
+    """Finds a frame's file and its text.
+
+    A trace may come from another machine: a file that is not there is sought by the longest matching end of
+    its path below the project folder.
+
+    Args:
+        root: the project folder; None reads nothing from the disk.
+        texts: file -> text, used before the disk (tests, unsaved buffers, cells).
+    """
+
+    def __init__(self, root: Path | None = None, texts: Mapping[str, str] | None = None) -> None:
+        self.root = root.resolve() if root is not None else None
+        self._texts = dict(texts or {})
+        self._codes: dict[str, Code | None] = {}
+        self._found: dict[str, str | None] = {}
+        self._listed: list[str] | None = None
+
+    def files(self) -> list[str]:
+        """Return the files below the project, relative, forward slashes; bounded."""
+        if self._listed is None:
+            self._listed = sorted({*self._texts, *self._walk()})
+        return self._listed
+
+    def _walk(self) -> Iterator[str]:
+        if self.root is None:
+            return
+        count = 0
+        for folder, names, files in os.walk(self.root):
+            names[:] = sorted(name for name in names if name not in _SKIPPED and not name.startswith("."))
+            for name in sorted(files):
+                yield os.path.relpath(os.path.join(folder, name), self.root).replace(os.sep, "/")
+                count += 1
+                if count >= MOST_FILES:
+                    return
+
+    def resolve(self, file: str) -> str | None:
+        """Return the name under which this file is read here, or None when it is not here."""
+        if file not in self._found:
+            self._found[file] = self._resolve(file)
+        return self._found[file]
+
+    def _resolve(self, file: str) -> str | None:
+        if file in self._texts:
+            return file
+        if not file or file.startswith("<"):
+            return None
+        if self.root is not None:
+            path = Path(file)
+            inside = path if path.is_absolute() else self.root / path
+            try:
+                if inside.is_file():
+                    return self.relative(str(inside))
+            except OSError:
+                return None
+        wanted = [part for part in file.replace("\\", "/").split("/") if part not in ("", ".")]
+        if len(wanted) == 1 and self.root is None:
+            return None
+        return self._by_end(wanted)
+
+    def _by_end(self, wanted: list[str]) -> str | None:
+        best, length = None, 0
+        for name in self.files():
+            parts = name.split("/")
+            same = 0
+            while same < min(len(parts), len(wanted)) and parts[-1 - same] == wanted[-1 - same]:
+                same += 1
+            if same > length:
+                best, length = name, same
+        return best
+
+    def relative(self, file: str) -> str:
+        """Return a file below the project relative to it with forward slashes, any other as it is."""
+        if self.root is not None and os.path.isabs(file):
+            for form in (file, os.path.realpath(file)):
+                try:
+                    return Path(form).relative_to(self.root).as_posix()
+                except ValueError:
+                    continue
+        return file.replace("\\", "/") if not os.path.isabs(file) else file
+
+    def path(self, file: str) -> Path | None:
+        """Return the file on disk, or None."""
+        name = self.resolve(file)
+        if name is None or self.root is None:
+            return None
+        path = self.root / name
+        return path if path.is_file() else None
+
+    def text(self, file: str) -> str | None:
+        """Return a file's text, or None when it is not here or not text."""
+        name = self.resolve(file)
+        if name is None:
+            return None
+        if name not in self._texts:
+            path = self.path(file)
+            try:
+                if path is None or path.stat().st_size > LARGEST:
+                    return None
+                self._texts[name] = decode(path.read_bytes())
+            except (OSError, UnreadableInput):
+                return None
+        return self._texts[name]
+
+    def language(self, file: str, runtime: str = "") -> Language | None:
+        """Return the language of a file."""
+        return language_of(file, runtime)
+
+    def code(self, file: str, runtime: str = "") -> Code | None:
+        """Return a file's code, or None when its text or language is not known."""
+        name = self.resolve(file) or file
+        if name not in self._codes:
+            text = self.text(file)
+            language = self.language(name, runtime)
+            self._codes[name] = language.code(text) if text is not None and language is not None else None
+        return self._codes[name]
+
+    def module_file(self, module: str, beside: str = "") -> str | None:
+        """Return the project's own file for a module name, `beside` a file of the project."""
+        levels = len(module) - len(module.lstrip("."))
+        parts = [part for part in module.lstrip("./").replace("/", ".").split(".") if part]
+        folder = beside.rpartition("/")[0]
+        for _ in range(max(levels - 1, 0)):
+            folder = folder.rpartition("/")[0]
+        names = ["/".join(parts)]
+        for base in dict.fromkeys((folder, "", "src")):
+            for name in names:
+                stem = f"{base}/{name}".strip("/")
+                for candidate in (f"{stem}.py", f"{stem}/__init__.py", f"{stem}.js", f"{stem}.mjs", stem):
+                    if candidate in self._texts or (self.root is not None and (self.root / candidate).is_file()):
+                        return candidate
+        return None
+
+    def own_code(self, ending: str) -> Iterator[tuple[str, Code]]:
+        """Yield the project's source files of the same language as `ending`."""
+        language = ENDINGS.get(ending)
+        for name in self.files():
+            if ENDINGS.get(os.path.splitext(name)[1].lower()) == language and language is not None:
+                code = self.code(name)
+                if code is not None:
+                    yield name, code
+
+    def data_files(self) -> list[str]:
+        """Return the project's files that are data rather than source."""
+        kinds = (".csv", ".tsv", ".txt", ".json", ".jsonl", ".dat", ".cfg", ".ini", ".toml", ".yaml", ".yml", ".conf", ".log")
+        return [name for name in self.files() if os.path.splitext(name)[1].lower() in kinds]

@@ -1,0 +1,126 @@
+"""Which part of the failing expression carries the bad value."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import value_fits
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Part
+from jamkey.model import Frame
+
+
+def _value_says(scene: Scene, part: Part, want: str, frame: Frame | None) -> bool | None:
+    value = scene.value(part.source, frame)
+    return None if value is None else value_fits(value, want)
+
+
+def missing_part(scene: Scene) -> Part | None:
+    """Return the part whose value is missing, by the member read from it, the operator, or recorded values."""
+    parts = scene.parts_of(scene.frame)
+    member = scene.facts.get("member")
+    if member:
+        for part in parts:
+            if part.sort == "member" and part.name == member and (owner := part.child("object")) is not None:
+                return owner
+        for part in parts:
+            key = part.child("key")
+            if part.sort == "index" and key is not None and (key.source.strip("'\"") == member):
+                return part.child("object")
+    named = scene.facts.get("name")
+    if named:
+        for part in parts:
+            if part.source == named:
+                return part
+    for part in parts:
+        if part.sort in ("name", "member", "index") and _value_says(scene, part, "missing", scene.frame):
+            return part
+    operand = operand_of_type(scene, parts, "NoneType")
+    if operand is not None:
+        return operand
+    return _by_use(scene, parts)
+
+
+def operand_of_type(scene: Scene, parts: list[Part], type_name: str) -> Part | None:
+    """Return the operand on the side that the message says has that type."""
+    operator = scene.facts.get("operator", "").split(" ")[0]
+    side = "left" if scene.facts.get("left") == type_name else "right" if scene.facts.get("right") == type_name else ""
+    if type_name == "NoneType" and not side:
+        side = "left" if "right" in scene.facts else "right" if "left" in scene.facts else ""
+    operator = operator.rstrip("=") if operator not in ("<=", ">=", "==", "!=") else operator
+    wide = [part for part in parts if part.sort in ("binary", "compare") and operator in ("", part.name)]
+    for part in wide:
+        chosen = part.child(side) if side else None
+        if chosen is not None:
+            return chosen
+    statement = scene.statement_of(scene.frame)
+    if statement is not None and statement.sort == "augassign" and side:
+        if side == "left" and statement.targets:
+            return statement.targets[0]
+        return statement.parts[-1] if statement.parts else None
+    return None
+
+
+def _by_use(scene: Scene, parts: list[Part]) -> Part | None:
+    """Without operator or member: what is iterated, indexed, unpacked, or passed to a builtin."""
+    statement = scene.statement_of(scene.frame)
+    message = scene.jam.message or ""
+    if "not subscriptable" in message or "__getitem__" in message or "item assignment" in message:
+        for part in parts:
+            if part.sort == "index":
+                return part.child("object")
+    if "not callable" in message:
+        return next((part.child("callee") for part in parts if part.sort == "call"), None)
+    if statement is not None and statement.sort in ("for", "asyncfor") and "iterable" in message:
+        top = statement.parts[1] if len(statement.parts) > 1 else statement.parts[0] if statement.parts else None
+        marked = scene.marked_part(scene.frame)
+        return marked or top
+    if statement is not None and statement.sort == "assign" and ("unpack" in message or "iterable" in message):
+        return scene.marked_part(scene.frame) or (statement.parts[-1] if statement.parts else None)
+    if "iterable" in message and (inside := next((p for p in parts if p.sort == "comprehension"), None)) is not None:
+        return inside.child("iterable")
+    for part in parts:
+        if part.sort == "call" and part.arguments:
+            return part.arguments[0][1]
+    return parts[0] if parts else None
+
+
+def divisor(scene: Scene) -> Part | None:
+    """Return what was divided by."""
+    parts = scene.parts_of(scene.frame)
+    for part in parts:
+        if part.sort == "binary" and part.name in ("/", "//", "%"):
+            right = part.child("right")
+            says = _value_says(scene, right, "zero", scene.frame) if right is not None else None
+            if right is not None and says is not False:
+                return right
+    statement = scene.statement_of(scene.frame)
+    if statement is not None and statement.sort == "augassign" and statement.parts:
+        return statement.parts[-1]
+    for part in parts:
+        if part.sort == "call" and part.called in ("divmod", "pow", "fmod") and part.arguments:
+            return part.arguments[-1][1]
+    return None
+
+
+def index_part(scene: Scene) -> Part | None:
+    """Return the look-up by index or key that failed."""
+    marked = scene.marked_part(scene.frame)
+    if marked is not None and marked.sort == "index":
+        return marked
+    found = [part for part in scene.parts_of(scene.frame) if part.sort == "index"]
+    for part in found:
+        container, key = part.child("object"), part.child("key")
+        if container is None or key is None:
+            continue
+        length = getattr(scene.value(container.source), "length", None)
+        number = scene.value(key.source)
+        at = int(number.text) if number is not None and number.text.lstrip("-").isdigit() else None
+        if length is not None and at is not None and not -length <= at < length:
+            return part
+    literal = scene.facts.get("key")
+    for part in found:
+        key = part.child("key")
+        if key is not None and literal is not None and (key.source == literal or key.name == literal.strip("'\"")):
+            return part
+    # the one that is not recorded as a value could not be evaluated
+    unknown = [part for part in found if scene.value(part.source) is None]
+    return (unknown or found or [None])[0]

@@ -1,0 +1,104 @@
+"""A calculation that has no result."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import follow
+from jamkey.follow.scene import Scene
+from jamkey.follow.suspect import divisor
+from jamkey.kinds.base import Diagnosis, idioms_of, show, wrap
+from jamkey.languages.base import Part
+
+
+class BadArithmetic:
+    """See the module."""
+
+    name = "bad-arithmetic"
+    title = "a calculation without a result"
+    about = "The numbers that came together on this line have no result: a division by zero, a root of a negative number, a number too large."
+    usual = (
+        "the thing counted or summed is empty, so its number is zero",
+        "a value in the data or settings is zero",
+        "a number has the wrong unit or sign",
+    )
+    avoid = "Ask what the result shall be for none, one and all, and decide it before dividing."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Follow the zero (or the number too large) back to where it came from."""
+        message = scene.jam.message or ""
+        zero = "zero" in message or (scene.jam.exception_type or "").startswith("ZeroDivision") or message == "float modulo"
+        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
+        if scene.frame is None:
+            found.meaning = self.about
+            return found
+        file, line = scene.frame.file, scene.line
+        if not zero:
+            self._domain(scene, found)
+            found.root(file, line, "the calculation has no result here", 0.5)
+            return found
+        part = divisor(scene)
+        shown = f"`{show(part.source)}`" if part is not None else "the divisor"
+        found.meaning = f"{shown} is zero at this moment, and nothing can be divided by zero."
+        found.look_at = f"Find out when {shown} can be zero, and what the result shall be then."
+        if part is not None:
+            want = "empty" if part.called == "len" else "zero"
+            origins = follow(scene, part, scene.jam.snag or 0, want=want)
+            for rank, origin in enumerate(origins[:3]):
+                if origin.sort in ("literal", "default", "typed") and (origin.file, origin.line) != (file, line):
+                    found.root_at(origin, f"the {'empty list' if want == 'empty' else 'zero'} is written here", 0.86 - 0.08 * rank)
+            self._guard(scene, found, part)
+        found.root(file, line, f"{shown} is zero here", 0.6)
+        return found
+
+    def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
+        """Say what the result shall be when there is nothing to divide by."""
+        if scene.frame is None:
+            return
+        idioms = idioms_of(scene)
+        file = scene.frame.file
+        test = part.source
+        if part.called == "len" and part.arguments:
+            test = part.arguments[0][1].source
+        statement = scene.statement_of(scene.frame)
+        division = next(
+            (p for p in scene.parts_of(scene.frame) if p.sort == "binary" and p.child("right") == part), None
+        )
+        if division is None:
+            return
+        escaped = test.replace("{", "{{").replace("}", "}}")
+        if "\n" in test or len(test) > 60:
+            return
+        for filler, sure in (("0", 0.8), (idioms.missing, 0.45)):
+            template = idioms.choice.format("{0}", escaped, filler)
+            top = statement.parts[-1] if statement is not None and statement.parts else None
+            if top is not None and top.span == division.span and statement is not None and statement.sort in ("return", "assign"):
+                edit = wrap(file, division, template)
+            else:
+                edit = wrap(file, division, f"({template})")
+            found.key(f"result-{filler}", f"Give {filler} when `{show(test)}` is {'empty' if test != part.source else 'zero'}",
+                      "there is nothing to divide by then", sure, [edit])  # fmt: skip
+
+    def _domain(self, scene: Scene, found: Diagnosis) -> None:
+        """A root, a logarithm or a power beyond what numbers allow."""
+        if scene.frame is None:
+            return
+        file = scene.frame.file
+        call = next((p for p in scene.parts_of(scene.frame) if p.sort == "call" and p.arguments), None)
+        argument = call.arguments[0][1] if call is not None else None
+        shown = f"`{show(argument.source)}`" if argument is not None else "a number on this line"
+        value = scene.value(argument.source) if argument is not None else None
+        found.meaning = f"{shown}{f' ({value.text})' if value else ''} is outside of what `{call.called if call else 'the calculation'}` can work on."
+        found.look_at = f"Print {shown}: its sign, its size, its unit."
+        if call is not None and argument is not None and call.called == "sqrt":
+            found.key("not-below-zero", f"Let it not fall below zero: `max({show(argument.source)}, 0)`",
+                      "rounding can push a zero slightly below", 0.6, [wrap(file, argument, "max({0}, 0)")])  # fmt: skip
+        names = [inner for inner in (argument.walk() if argument is not None else ()) if inner.sort == "name"]
+        for inner in names:
+            for origin in follow(scene, inner, scene.jam.snag or 0)[:2]:
+                if origin.steps and (origin.file, origin.line) != (file, scene.line):
+                    passed = next((step for step in origin.steps if step.what == "passed"), None)
+                    if passed is not None:
+                        found.root(passed.file, passed.line, f"`{inner.name}` is handed over here", 0.7)
+                    found.root_at(origin, f"`{inner.name}` comes from here", 0.6)
+
+
+KIND = BadArithmetic()

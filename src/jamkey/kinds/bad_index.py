@@ -1,0 +1,95 @@
+"""An index of a sort that cannot be one: text, a fraction, a list."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import follow
+from jamkey.follow.scene import Scene
+from jamkey.follow.suspect import index_part
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
+from jamkey.languages.base import Part
+
+
+class BadIndex:
+    """See the module."""
+
+    name = "bad-index"
+    title = "an index that cannot be one"
+    about = "Places in a list are counted in whole numbers. What stands in the square brackets here is something else."
+    usual = (
+        "a division gave a fraction where a whole number is needed",
+        "the thing in front of the brackets is a list, not a dictionary",
+        "the index is text that was typed or read",
+    )
+    avoid = "Use whole-number division for places, and check what a variable holds before putting brackets behind it."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Find where the index became what it is."""
+        part = index_part(scene)
+        key = part.child("key") if part is not None else None
+        container = part.child("object") if part is not None else None
+        kind = scene.facts.get("type", "").strip("'")
+        shown = show(key.source) if key is not None else "what stands in the brackets"
+        found = Diagnosis(
+            meaning=f"`{shown}` stands in square brackets, but it is not a whole number{f' but a {kind}' if kind else ''}.",
+            look_at=f"Print `{shown}` and its type, and what stands before the brackets.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        if scene.frame is None:
+            return found
+        file, line = scene.frame.file, scene.line
+        idioms = idioms_of(scene)
+        value = scene.value(key.source) if key is not None else None
+        kind = kind or (value.type if value is not None else "")
+        if key is not None:
+            divisions = [(file, inner) for inner in key.walk() if inner.sort == "binary" and inner.name == "/"]
+            for origin in follow(scene, key, scene.jam.snag or 0)[:3]:
+                if (origin.file, origin.line) != (file, line):
+                    found.root_at(origin, f"`{shown}` comes from here", 0.55)
+            divisions += _divisions(scene, key)
+            for where, division in divisions[:2]:
+                left, right = division.child("left"), division.child("right")
+                if left is not None and right is not None:
+                    text = f"{left.source} {idioms.whole_division} {right.source}"
+                    found.root(where, division.span.line, "this division gives a fraction", 0.85)
+                    found.key("whole-division", f"Divide to a whole number: `{show(text)}`",
+                              "`/` gives a fraction even when it comes out even", 0.92,
+                              [replace(where, division.span, text)])  # fmt: skip
+            if kind in ("float", "numpy.float64", "str") and key.sort != "text":
+                found.key("index-as-whole", f"Make it a whole number: `{idioms.to_whole.format(shown)}`",
+                          "places are whole numbers", 0.7, [wrap(file, key, idioms.to_whole)])  # fmt: skip
+            if key.sort == "tuple" and container is not None:
+                text = container.source + "".join(f"[{item.source}]" for item in key.in_role("item"))
+                found.key("index-twice", f"Index twice: `{show(text)}`",
+                          "a list of lists takes one pair of brackets for each level", 0.88,
+                          [replace(file, part.span if part else key.span, text)])  # fmt: skip
+            if kind == "str" and key.sort == "text" and container is not None and scene.jam.runtime.startswith("py"):
+                self._list_of_tables(scene, found, container, key)
+        found.root(file, line, f"`{shown}` is used as an index here", 0.6)
+        return found
+
+    def _list_of_tables(self, scene: Scene, found: Diagnosis, container: Part, key: Part) -> None:
+        """A text key behind a list: one of its items, or a loop over it, was meant."""
+        if scene.frame is None:
+            return
+        found.causes.insert(0, f"`{show(container.source)}` is a list; its items have keys, the list has none")
+        found.key("first-item", f"Take its first item: `{show(container.source)}[0][{key.source}]`",
+                  f"`{show(container.source)}` is a list of tables", 0.55,
+                  [replace(scene.frame.file, container.span.end, "[0]")])  # fmt: skip
+
+
+def _divisions(scene: Scene, key: Part) -> list[tuple[str, Part]]:
+    """Return the divisions in the assignments that the index comes from."""
+    found: list[tuple[str, Part]] = []
+    code = scene.code
+    names = [inner.name for inner in key.walk() if inner.sort == "name"]
+    for name in names:
+        for definition in code.reaching(name, scene.line)[:2] if code is not None else ():
+            value = definition.value
+            for inner in value.walk() if value is not None else ():
+                if inner.sort == "binary" and inner.name == "/" and scene.frame is not None:
+                    found.append((scene.frame.file, inner))
+    return found
+
+
+KIND = BadIndex()

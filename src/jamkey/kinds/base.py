@@ -1,0 +1,177 @@
+"""What every kind offers, and the small builders their files share."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Protocol
+
+from jamkey.follow.back import Origin
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Idioms, Part, Span
+from jamkey.model import Edit, Key, Root, Step
+from jamkey.text import line_at, lines_of, shorten
+
+
+@dataclass
+class Diagnosis:
+    """What a kind has to say about one jam."""
+
+    meaning: str = ""
+    causes: list[str] = field(default_factory=list)
+    look_at: str = ""
+    avoid: str = ""
+    roots: list[Root] = field(default_factory=list)
+    keys: list[Key] = field(default_factory=list)
+
+    def root(
+        self, file: str, line: int, reason: str, confidence: float, *, column: int = 1, steps: Iterable[Step] = ()
+    ) -> None:
+        """Add a place to change; of two at one line the surer stays."""
+        for index, other in enumerate(self.roots):
+            if (other.file, other.line) == (file, line):
+                if other.confidence >= confidence:
+                    return
+                del self.roots[index]
+                break
+        self.roots.append(
+            Root(file=file, line=line, column=column, reason=reason, steps=tuple(steps), confidence=confidence)
+        )
+
+    def root_at(self, origin: Origin, reason: str, confidence: float) -> None:
+        """Add the place where following ended."""
+        self.root(
+            origin.file, origin.span.line, reason, confidence, column=origin.span.column, steps=origin.steps
+        )
+
+    def key(
+        self, id: str, title: str, reason: str, confidence: float, edits: Iterable[Edit | None] = (), *,
+        skips_work: bool = False,
+    ) -> None:  # fmt: skip
+        """Add a typical fix; one whose edits could not all be made, or that stands already, is left out."""
+        made = tuple(edits)
+        if any(edit is None for edit in made):
+            return
+        sure = tuple(edit for edit in made if edit is not None)
+        if sure and any(other.edits == sure for other in self.keys):
+            return
+        self.keys.append(
+            Key(id=id, title=title, reason=reason, confidence=confidence, edits=sure, skips_work=skips_work)
+        )
+
+
+class Kind(Protocol):
+    """One universal kind of failure."""
+
+    #: As in DESIGN.md section 6 and `Jam.kind`.
+    name: str
+    #: The kind in plain words, without an article: "a name that does not exist".
+    title: str
+    #: What it means in general, two sentences.
+    about: str
+    #: The usual causes, most usual first.
+    usual: tuple[str, ...]
+    #: How to avoid it next time.
+    avoid: str
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Return meaning, causes, roots and keys for one jam; never raises on odd sources."""
+        ...
+
+
+# --- building edits
+
+
+def replace(file: str, span: Span, new_text: str) -> Edit:
+    """Replace a span."""
+    return Edit(
+        file=file, line=span.line, column=span.column, end_line=span.end_line, end_column=span.end_column,
+        new_text=new_text,
+    )  # fmt: skip
+
+
+def wrap(file: str, part: Part, template: str) -> Edit:
+    """Put a part into a template such as `str({0})`."""
+    return replace(file, part.span, template.format(part.source))
+
+
+def insert_line(file: str, line: int, text: str) -> Edit:
+    """Insert a whole line above the 1-based line."""
+    return Edit(file=file, line=line, column=1, end_line=line, end_column=1, new_text=text + "\n")
+
+
+def append_line(scene: Scene, file: str, line: int, text: str) -> Edit:
+    """Insert a whole line below the 1-based line, also at the end of a file without a last line end."""
+    source = scene.sources.text(file) or ""
+    lines = lines_of(source)
+    if line >= len(lines) and lines and not lines[-1].endswith("\n"):
+        end = len(lines[-1]) + 1
+        return Edit(file=file, line=len(lines), column=end, end_line=len(lines), end_column=end, new_text="\n" + text)
+    return insert_line(file, line + 1, text)
+
+
+def delete_lines(file: str, first: int, last: int) -> Edit:
+    """Take whole lines out, `last` included."""
+    return Edit(file=file, line=first, column=1, end_line=last + 1, end_column=1, new_text="")
+
+
+def rename(file: str, spans: Iterable[Span], new: str) -> list[Edit]:
+    """Replace every given span by the new name."""
+    return [replace(file, span, new) for span in spans]
+
+
+def indent_of(scene: Scene, file: str, line: int) -> str:
+    """Return a line's indentation."""
+    row = line_at(scene.sources.text(file) or "", line)
+    return row[: len(row) - len(row.lstrip())]
+
+
+def idioms_of(scene: Scene) -> Idioms:
+    """Return the idioms of the snag's language, Python's where it is unknown."""
+    language = scene.language
+    if language is None:
+        from jamkey.languages.python import IDIOMS
+
+        return IDIOMS
+    return language.idioms
+
+
+def import_edit(scene: Scene, file: str, line_text: str) -> Edit:
+    """Insert an import line where the file's imports stand, below a leading comment or docstring."""
+    code = scene.sources.code(file, scene.jam.runtime)
+    imports = [d.span.line for d in code.definitions() if d.sort == "import" and not d.scope] if code else []
+    if imports:
+        return insert_line(file, imports[0], line_text)
+    text = scene.sources.text(file) or ""
+    line = 1
+    rows = text.split("\n")
+    while line <= len(rows) and rows[line - 1].startswith(("#", "//", "'use strict'", '"use strict"')):
+        line += 1
+    if line <= len(rows) and rows[line - 1].lstrip().startswith(('"""', "'''")):
+        quote = rows[line - 1].lstrip()[:3]
+        if rows[line - 1].count(quote) < 2:
+            while line < len(rows) and quote not in rows[line]:
+                line += 1
+            line += 1
+        line += 1
+    gap = "\n" if line <= len(rows) and rows[line - 1].strip() else ""
+    return insert_line(file, line, line_text + gap)
+
+
+def show(text: str, width: int = 60) -> str:
+    """Return source or a value's text in one line, cut."""
+    return shorten(" ".join(text.split()), width)
+
+
+def counted(number: int, noun: str) -> str:
+    """Return `3 items` or `1 item`."""
+    return f"{number} {noun}{'' if number == 1 else 's'}"
+
+
+_WORD = re.compile(r"[A-Za-z_]\w*")
+
+
+def words_of(text: str) -> list[str]:
+    """Return the identifiers in a text."""
+    return _WORD.findall(text)

@@ -1,0 +1,264 @@
+"""An index points past the end of what is there."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import follow
+from jamkey.follow.scene import Scene
+from jamkey.follow.suspect import index_part
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
+from jamkey.languages.base import Loop, Part, Span
+
+
+class IndexOutOfRange:
+    """See the module."""
+
+    name = "index-out-of-range"
+    title = "an index past the end"
+    about = (
+        "An item is asked for at a place that the list does not have. With n items and counting from 0, the last "
+        "place is n - 1."
+    )
+    usual = (
+        "a loop runs one step too far, or looks one item ahead in its last round",
+        "the length itself is used as an index",
+        "the list is empty, because nothing was found or read",
+        "counting starts at 1 in one place and at 0 in another",
+    )
+    avoid = "Loop over the items themselves instead of over indices, and think of the empty list and the last round."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Compare the index with the length, and find the loop or the source of the empty list."""
+        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
+        if scene.frame is None:
+            found.meaning = self.about
+            return found
+        part = index_part(scene)
+        container = part.child("object") if part is not None else None
+        key = part.child("key") if part is not None else None
+        length = getattr(scene.value(container.source), "length", None) if container is not None else None
+        at = scene.value(key.source) if key is not None else None
+        if container is not None and key is not None:
+            shown = f"`{show(container.source)}`"
+            number = f" ({at.text})" if at is not None and at.text != key.source else ""
+            size = f"has {length} items" if length is not None else "has no item there"
+            if length == 0:
+                size = "is empty"
+            found.meaning = f"{shown} {size}, and the line asks for item `{show(key.source)}`{number}."
+            if length:
+                found.meaning += f" The last place is {length - 1}."
+            found.look_at = f"Compare `{show(key.source)}` with the length of {shown} in the last round of the loop."
+        else:
+            found.meaning = "The line takes an item out of something that has none left, or none at that place."
+            found.look_at = "Check how many items there are, and how often the line runs."
+        self._loop(scene, found, part, container, key)
+        self._length_as_index(scene, found, container, key)
+        self._exhausted(scene, found)
+        if container is not None and (length == 0 or length is None):
+            self._empty(scene, found, container, length)
+        self._follow_index(scene, found, container, key)
+        found.root(scene.frame.file, scene.line, "the index is too large for what is there", 0.55)
+        return found
+
+    def _loop(
+        self, scene: Scene, found: Diagnosis, part: Part | None, container: Part | None, key: Part | None
+    ) -> None:
+        """Shorten the loop that runs the index too far; it may lie in a caller."""
+        if key is None or scene.frame is None or scene.jam.snag is None:
+            return
+        names = {inner.name for inner in key.walk() if inner.sort == "name"}
+        ahead = _ahead(key)
+        index: int | None = scene.jam.snag
+        part_names = {container.source} if container is not None else set()
+        while index is not None and names:
+            frame = scene.jam.frames[index]
+            code = scene.code_of(frame)
+            for loop in code.loops(frame.line) if code is not None and frame.line else ():
+                target = {inner.name for inner in loop.target.walk()} if loop.target is not None else set()
+                if loop.sort == "for" and target & names and loop.over is not None:
+                    self._shorten(scene, found, frame.file, loop, ahead, part_names)
+                    return
+                if loop.sort == "while" and loop.condition is not None:
+                    if {inner.name for inner in loop.condition.walk()} & names:
+                        self._tighten(scene, found, frame.file, loop)
+                        return
+            names, ahead, part_names = self._outward(scene, index, names, ahead)
+            index = scene.caller_index(index)
+
+    def _outward(
+        self, scene: Scene, index: int, names: set[str], ahead: int
+    ) -> tuple[set[str], int, set[str]]:
+        """Translate parameter names into the names in the caller's argument."""
+        from jamkey.follow.back import argument_for
+
+        function = scene.function_of(scene.jam.frames[index])
+        outer = scene.caller_index(index)
+        if function is None or outer is None:
+            return set(), ahead, set()
+        call = next(
+            (part for part in scene.parts_of(scene.jam.frames[outer]) if part.called == function.name), None
+        )
+        if call is None:
+            return set(), ahead, set()
+        outward: set[str] = set()
+        for name in names & {param.name for param in function.params}:
+            argument, _ = argument_for(function, call, name)
+            if argument is not None:
+                outward |= {inner.name for inner in argument.walk() if inner.sort == "name"}
+                ahead = max(ahead, ahead + _ahead(argument))
+        return outward, ahead, set()
+
+    def _shorten(
+        self, scene: Scene, found: Diagnosis, file: str, loop: Loop, ahead: int, containers: set[str]
+    ) -> None:
+        over = loop.over
+        if over is None or over.sort != "call" or over.called != "range":
+            return
+        arguments = [argument for _, argument in over.arguments]
+        if not arguments:
+            return
+        stop = arguments[1] if len(arguments) > 1 else arguments[0]
+        found.root(file, loop.span.line, f"`{show(over.source)}` runs the index too far", 0.87, column=over.span.column)
+        reason = "in the last round the line looks past the end" if ahead else "the loop runs past the last place"
+        if stop.sort == "binary" and stop.name in ("+", "-"):
+            left, right = stop.child("left"), stop.child("right")
+            step = int(right.source) if right is not None and right.source.isdigit() else None
+            if left is not None and step is not None:
+                net = step if stop.name == "+" else -step
+                for change in (1, 2):
+                    new = net - change
+                    text = left.source + (f" + {new}" if new > 0 else f" - {-new}" if new < 0 else "")
+                    found.key(
+                        f"shorter-by-{change}", f"Let the loop end earlier: `range` up to `{text}`", reason,
+                        0.93 - 0.1 * (change - 1), [replace(file, stop.span, text)],
+                    )  # fmt: skip
+                return
+        less = max(ahead, 1)
+        if stop.sort == "literal" and stop.source.isdigit():
+            found.key(
+                "shorter-by-1", f"Let the loop end earlier: up to `{int(stop.source) - less}`", reason, 0.75,
+                [replace(file, stop.span, str(int(stop.source) - less))],
+            )  # fmt: skip
+            for container in sorted(containers):
+                text = idioms_of(scene).length.format(container)
+                found.key("range-of-length", f"Let the loop run over `range({text})`",
+                          "then it fits however many items there are", 0.85, [replace(file, stop.span, text)])  # fmt: skip
+            return
+        found.key(
+            f"shorter-by-{less}", f"Let the loop end earlier: `range` up to `{show(stop.source)} - {less}`", reason, 0.92,
+            [replace(file, stop.span.end, f" - {less}")],
+        )  # fmt: skip
+
+    def _tighten(self, scene: Scene, found: Diagnosis, file: str, loop: Loop) -> None:
+        condition = loop.condition
+        if condition is None:
+            return
+        for part in condition.walk():
+            left, right = part.child("left"), part.child("right")
+            if part.sort != "compare" or left is None or right is None or part.name not in ("<=", ">="):
+                continue
+            strict = part.name[0]
+            found.root(file, loop.span.line, f"`{show(part.source)}` lets the loop go one round too far", 0.87)
+            found.key(
+                "strict-bound", f"Write `{show(left.source)} {strict} {show(right.source)}`",
+                f"with `{part.name}` the loop runs once more than there are items", 0.93,
+                [replace(file, part.span, f"{left.source} {strict} {right.source}")],
+            )  # fmt: skip
+
+    def _length_as_index(self, scene: Scene, found: Diagnosis, container: Part | None, key: Part | None) -> None:
+        if container is None or key is None or scene.frame is None:
+            return
+        if key.source in (f"len({container.source})", f"{container.source}.length"):
+            found.key("last-place", f"Write `{container.source}[{key.source} - 1]`", "the last place is the length less one",
+                      0.95, [replace(scene.frame.file, key.span.end, " - 1")])  # fmt: skip
+        number = int(key.source) if key.sort == "literal" and key.source.isdigit() else None
+        length = getattr(scene.value(container.source), "length", None)
+        if number and length == number:
+            found.key("count-from-zero", f"Write `{container.source}[{number - 1}]`",
+                      "counting starts at 0, so the last place is one less", 0.85,
+                      [replace(scene.frame.file, key.span, str(number - 1))])  # fmt: skip
+
+    def _exhausted(self, scene: Scene, found: Diagnosis) -> None:
+        """Something is taken out in a loop until nothing is left."""
+        if scene.frame is None:
+            return
+        taking = next(
+            (part for part in scene.parts_of(scene.frame) if part.called in ("pop", "popleft", "max", "min", "choice")), None
+        )
+        if taking is None:
+            return
+        callee = taking.child("callee")
+        owner = callee.child("object") if callee is not None and callee.sort == "member" else None
+        if taking.called in ("max", "min") and taking.arguments:
+            argument = taking.arguments[0][1]
+            found.key(
+                "default-when-empty", f"Say what an empty one gives: `{show(taking.source[:-1])}, default=0)`",
+                f"`{show(argument.source)}` is empty", 0.7,
+                [replace(scene.frame.file, Span(taking.span.end_line, taking.span.end_column - 1, taking.span.end_line,
+                                                taking.span.end_column - 1), ", default=0")],
+            )  # fmt: skip
+            self._empty(scene, found, argument, 0)
+            return
+        code = scene.code
+        loops = code.loops(scene.line) if code is not None else []
+        if owner is None or not loops:
+            return
+        loop = loops[0]
+        found.root(scene.frame.file, loop.span.line, f"this loop takes more out of `{owner.source}` than is in it", 0.87)
+        if loop.sort == "while" and loop.condition is not None:
+            self._tighten(scene, found, scene.frame.file, loop)
+            found.key(
+                "while-something-left", f"Go on only while `{owner.source}` holds something",
+                f"`{owner.source}` is empty before the loop ends", 0.9,
+                [replace(scene.frame.file, loop.condition.span.end, f" and {owner.source}")],
+            )  # fmt: skip
+        elif loop.sort == "for" and loop.over is not None and loop.target is not None:
+            head = scene.row(scene.frame.file, loop.span.line)
+            start = loop.span.column
+            colon = head.rstrip().rfind(":")
+            used = any(
+                inner.name == loop.target.name for part in scene.parts_of(scene.frame) for inner in part.walk()
+            )
+            if colon > 0 and not used:
+                place = Span(loop.span.line, start, loop.span.line, colon + 1)
+                found.key(
+                    "while-something-left", f"Loop while `{owner.source}` holds something",
+                    "the number of rounds then fits what is there", 0.88,
+                    [replace(scene.frame.file, place, f"while {owner.source}")],
+                )  # fmt: skip
+
+    def _empty(self, scene: Scene, found: Diagnosis, container: Part, length: int | None) -> None:
+        """Follow an empty container to what should have filled it."""
+        origins = follow(scene, container, scene.jam.snag or 0, want="any")
+        steps = [step for origin in origins[:2] for step in origin.steps if step.what in ("returned", "assigned")]
+        sure = 0.8 if length == 0 else 0.5
+        for step in [s for s in steps if s.what == "returned"][:1] + steps[:1]:
+            found.root(step.file, step.line, f"this is what gave `{show(container.source)}` nothing", sure)
+            sure -= 0.1
+        if length == 0 and scene.frame is not None and scene.jam.runtime.startswith("py"):
+            statement = scene.statement_of(scene.frame)
+            if statement is not None and statement.sort == "return" and statement.parts and container.sort != "call":
+                top = statement.parts[0]
+                found.key(
+                    "empty-gives-nothing", f"Return `None` when `{show(container.source)}` is empty",
+                    "an empty list has no item to give", 0.4,
+                    [wrap(scene.frame.file, top, "{0} if " + container.source.replace("{", "{{") + " else None")],
+                    skips_work=True,
+                )  # fmt: skip
+
+    def _follow_index(self, scene: Scene, found: Diagnosis, container: Part | None, key: Part | None) -> None:
+        if key is None or scene.frame is None or key.sort == "literal":
+            return
+        for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
+            if (origin.file, origin.line) != (scene.frame.file, scene.line):
+                found.root_at(origin, f"the index `{show(key.source)}` comes from here", 0.52)
+
+
+def _ahead(key: Part) -> int:
+    """Return how far an index expression looks ahead: 1 for `i + 1`."""
+    right = key.child("right")
+    if key.sort == "binary" and key.name == "+" and right is not None and right.source.isdigit():
+        return int(right.source)
+    return 0
+
+
+KIND = IndexOutOfRange()

@@ -1,0 +1,278 @@
+"""A value is used, and it is the language's word for "nothing"."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import IN_PLACE, Origin, follow
+from jamkey.follow.scene import Scene
+from jamkey.follow.suspect import missing_part
+from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, insert_line, replace, show, wrap
+from jamkey.kinds.similar import nearest
+from jamkey.languages.base import Part, Span
+
+
+class MissingValue:
+    """See the module."""
+
+    name = "missing-value"
+    title = "a value that is not there"
+    about = (
+        "The line needs a value, and what it got is the word for nothing (None, null, undefined, NaN). The line "
+        "itself is usually right: something earlier failed to hand a value over."
+    )
+    usual = (
+        "a function ends without returning what it computed",
+        "a method that changes its object in place was used as if it returned it",
+        "a look-up found nothing",
+        "a default or a first value is the word for nothing",
+    )
+    avoid = "Let every way through a function return a value, and check what a look-up found before using it."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Follow the missing value back, and mend it where it went missing."""
+        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
+        part = missing_part(scene)
+        nothing = idioms_of(scene).missing
+        shown = f"`{show(part.source)}`" if part is not None else "a value on this line"
+        found.meaning = f"{shown} is {nothing} at this moment, and {nothing} cannot do what the line asks of it."
+        found.look_at = f"Ask where {shown} got its value, and on which way it could have got none."
+        if scene.frame is None:
+            return found
+        file, line = scene.frame.file, scene.line
+        origins = follow(scene, part, scene.jam.snag or 0, want="missing") if part is not None else []
+        for rank, origin in enumerate(origins[:4]):
+            self._origin(scene, found, origin, 0.9 - 0.07 * rank)
+        if part is not None:
+            self._guard(scene, found, part)
+            self._member_slip(scene, found, part)
+        found.root(file, line, f"{shown} is {nothing} here", 0.5 if origins else 0.6)
+        if found.roots:
+            found.causes = [root.reason for root in found.roots[:2]] + found.causes
+        return found
+
+    def _origin(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        handler = getattr(self, "_" + origin.sort.replace("-", "_"), None)
+        if handler is not None:
+            handler(scene, found, origin, sure)
+
+    def _in_place(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        part = origin.part
+        callee = part.child("callee") if part is not None else None
+        if part is None or callee is None:
+            return
+        method = part.called
+        owner = callee.child("object")
+        found.root_at(origin, f"`{method}` changes its object in place and returns nothing", sure)
+        code = scene.sources.code(origin.file, scene.jam.runtime)
+        statement = code.statement(part.span.line) if code is not None else None
+        if statement is None or owner is None:
+            return
+        arguments = part.source[len(callee.source) :].strip()[1:-1].strip()
+        if statement.sort == "assign" and statement.parts and statement.parts[-1].span == part.span:
+            target = statement.targets[0].source if statement.targets else ""
+            if target == owner.source:
+                found.key(
+                    "keep-object", f"Only call it: `{show(part.source)}`",
+                    f"`{method}` has already changed `{owner.source}`; assigning its result overwrites it with nothing",
+                    0.95, [replace(origin.file, statement.span, part.source)],
+                )  # fmt: skip
+        new = {"sort": "sorted({0}{1})", "reverse": "list(reversed({0}))"}.get(method)
+        if new is not None:
+            text = new.format(owner.source, f", {arguments}" if arguments else "")
+            found.key(
+                "make-new", f"Use the form that returns a new one: `{show(text)}`",
+                f"`{method}` returns nothing; `{text.split('(')[0]}` returns the result", 0.93,
+                [replace(origin.file, part.span, text)],
+            )  # fmt: skip
+        if statement.sort == "return" and method in IN_PLACE:
+            indent = indent_of(scene, origin.file, statement.span.line)
+            found.key(
+                "call-then-return", f"Call it, then return `{owner.source}`",
+                f"`{method}` changes `{owner.source}` and returns nothing", 0.88,
+                [replace(origin.file, statement.span, f"{part.source}\n{indent}return {owner.source}")],
+            )  # fmt: skip
+
+    def _fell_off(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        function = origin.function
+        if function is None:
+            return
+        found.root_at(origin, f"`{function.name}` can reach its end without returning anything", sure)
+        code = scene.sources.code(origin.file, scene.jam.runtime)
+        if code is None:
+            return
+        indent = indent_of(scene, origin.file, function.body_line)
+        own = [d for d in code.definitions() if d.scope == function.qualified and d.sort in ("assigned", "changed")]
+        at_top = [d for d in own if len(indent_of(scene, origin.file, d.span.line)) == len(indent)]
+        names = list(dict.fromkeys(d.name for d in reversed(at_top)))
+        gathered = [d.name for d in own if d.sort == "changed" or d.name in names and d.value and d.value.sort in ("list", "dict")]
+        best = list(dict.fromkeys([*gathered[-1:], *names[:2]]))
+        end = ";" if not scene.jam.runtime.startswith("py") else ""
+        last = function.last_line - (1 if end else 0)
+        for rank, name in enumerate(best):
+            found.key(
+                f"return-{name}", f"End `{function.name}` with `return {name}`",
+                f"`{function.name}` computes `{name}` and never hands it back", sure - 0.06 * rank,
+                [append_line(scene, origin.file, last, f"{indent}return {name}{end}")],
+            )  # fmt: skip
+        tail = code.statement(function.last_line)
+        if tail is not None and tail.sort == "expr" and tail.parts:
+            found.key(
+                "return-last", f"Return it: `return {show(tail.parts[0].source)}`",
+                f"the last line of `{function.name}` computes a value and drops it", sure + 0.02,
+                [replace(origin.file, tail.span.start, "return ")],
+            )  # fmt: skip
+        if not best and function.returns:
+            found.key(
+                "return-default", f"End `{function.name}` with a value of its own",
+                f"no condition in `{function.name}` held this time, and then nothing is returned", 0.45,
+                [append_line(scene, origin.file, last, f"{indent}return 0{end}")],
+            )  # fmt: skip
+
+    def _bare_return(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        function = origin.function
+        name = function.name if function else "the function"
+        found.root_at(origin, f"`{name}` returns nothing on this way", sure - 0.02)
+        text = scene.row(origin.file, origin.line)
+        for filler in ("0", '""', "[]"):
+            if filler == _filler(scene):
+                found.key(
+                    "return-filler", f"Return `{filler}` here instead of nothing",
+                    f"`{name}` is asked for a value on every way", 0.62,
+                    [replace(origin.file, origin.span, text.strip().split(" ")[0] + f" {filler}")],
+                )  # fmt: skip
+
+    def _default(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        if origin.part is None:
+            return
+        filler = _filler(scene)
+        found.root_at(origin, f"the default is {origin.part.source}, and no caller gives another value", sure)
+        found.key(
+            "default-value", f"Make the default `{filler}` instead of `{origin.part.source}`",
+            "the value is used as it is when the caller gives none", 0.82,
+            [replace(origin.file, origin.part.span, filler)],
+        )  # fmt: skip
+
+    def _literal(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        if origin.part is None:
+            return
+        filler = _filler(scene)
+        found.root_at(origin, f"it is set to {origin.part.source} here", sure)
+        found.key(
+            "set-value", f"Set a value in place of `{origin.part.source}` on line {origin.line}: `{filler}`",
+            "this is where the missing value was written down; put the right one", 0.6,
+            [replace(origin.file, origin.part.span, filler)],
+        )  # fmt: skip
+
+    def _unpassed(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        """A caller passes fewer arguments than the function has parameters."""
+        call, function = origin.part, origin.function
+        if call is None or function is None:
+            return
+        wanted = origin.name
+        found.root_at(origin, f"`{function.name}` is called here without its `{wanted}`", sure)
+        code = scene.sources.code(origin.file, scene.jam.runtime)
+        if code is None:
+            return
+        visible = sorted(code.visible(call.span.line))
+        choices = [wanted] if wanted in visible else [name for name, _ in nearest(wanted, visible, most=2)]
+        local = [d.name for d in code.definitions() if d.sort == "parameter" and d.scope == code.scope_at(call.span.line)]
+        for rank, name in enumerate(dict.fromkeys([*choices, *local])):
+            joined = ", " if call.arguments else ""
+            place = call.span.end
+            spot = Span(place.line, place.column - 1, place.line, place.column - 1)
+            found.key(
+                f"pass-{name}", f"Pass it: `{function.name}({', '.join([*(p.source for _, p in call.arguments), name])})`",
+                f"`{function.name}` expects `{wanted}`, and the call gives nothing for it", 0.9 - 0.1 * rank,
+                [replace(origin.file, spot, joined + name)],
+            )  # fmt: skip
+
+    def _look_up(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        part = origin.part
+        callee = part.child("callee") if part is not None else None
+        if part is None or callee is None:
+            return
+        found.root_at(origin, f"`{show(part.source)}` found nothing", sure - 0.1)
+        if part.called == "get" and len(part.arguments) == 1:
+            filler = _filler(scene)
+            spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
+            found.key(
+                "look-up-default", f"Give the look-up a default: `{show(part.source[:-1])}, {filler})`",
+                "a key that is absent then counts as this value", 0.78, [replace(origin.file, spot, f", {filler}")],
+            )  # fmt: skip
+
+    def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
+        """Use the value only when it is there; this may leave work out, so it comes last."""
+        if scene.frame is None or not scene.jam.runtime.startswith("py"):
+            return
+        idioms = idioms_of(scene)
+        statement = scene.statement_of(scene.frame)
+        file = scene.frame.file
+        if statement is None:
+            return
+        if statement.sort in ("expr", "augassign") and part.sort in ("name", "member", "index"):
+            row_count = statement.span.end_line - statement.span.line + 1
+            body = [scene.row(file, statement.span.line + n) for n in range(row_count)]
+            text = "\n".join("    " + row for row in body)
+            head = f"{statement.indent}if {idioms.not_missing.format(part.source)}:"
+            whole = Span(statement.span.line, 1, statement.span.end_line, len(body[-1]) + 1)
+            found.key(
+                "only-when-there", f"Do this line only when `{show(part.source)}` is there",
+                "where there is no value, the line is left out", 0.35, [replace(file, whole, f"{head}\n{text}")],
+                skips_work=True,
+            )  # fmt: skip
+        elif statement.sort == "return" and statement.parts:
+            top = statement.parts[0]
+            if part.sort in ("name", "member", "index"):
+                test = idioms.not_missing.format(part.source)
+                found.key(
+                    "value-or-nothing", f"Return the result only when `{show(part.source)}` is there",
+                    "elsewhere the function returns nothing, which its callers must expect", 0.3,
+                    [wrap(file, top, "{0} if " + test.replace("{", "{{").replace("}", "}}") + f" else {idioms.missing}")],
+                    skips_work=True,
+                )  # fmt: skip
+            elif part.sort == "call":
+                indent = statement.indent
+                rest = top.source.replace(part.source, "found", 1)
+                found.key(
+                    "check-what-was-found", "Keep what was found, and check it before use",
+                    "where nothing was found the function returns nothing", 0.3,
+                    [
+                        insert_line(
+                            file, statement.span.line,
+                            f"{indent}found = {part.source}\n{indent}if {idioms.is_missing.format('found')}:\n"
+                            f"{indent}    return {idioms.missing}",
+                        ),
+                        replace(file, top.span, rest),
+                    ],
+                    skips_work=True,
+                )  # fmt: skip
+
+    def _member_slip(self, scene: Scene, found: Diagnosis, part: Part) -> None:
+        """In languages where an absent member reads as nothing, the member may be misspelt."""
+        if scene.jam.runtime.startswith("py") or scene.frame is None or part.sort != "member" or part.name_span is None:
+            return
+        known: set[str] = set()
+        for _, code in scene.own_codes():
+            known |= code.all_members()
+        for meant, score in nearest(part.name, known - {part.name}, most=2, least=0.75):
+            found.key(
+                f"meant-{meant}", f"Write `{meant}` instead of `{part.name}`",
+                f"the objects of this program have `{meant}`; a member that does not exist reads as nothing",
+                0.5 + 0.4 * score, [replace(scene.frame.file, part.name_span, meant)],
+            )  # fmt: skip
+
+
+def _filler(scene: Scene) -> str:
+    """Return a neutral value that fits what the line does with it."""
+    operator = scene.facts.get("operator", "")
+    message = scene.jam.message or ""
+    other = scene.facts.get("left", scene.facts.get("right", ""))
+    if other == "str" or "str" in message.split("NoneType")[0]:
+        return '""'
+    if other in ("list", "tuple") or "iterable" in message or "no len" in message or "subscriptable" in message:
+        return "[]"
+    if operator or "number" in message or "int()" in message or "float()" in message:
+        return "0"
+    return "0" if not scene.facts.get("member") else '""'
+
+
+KIND = MissingValue()

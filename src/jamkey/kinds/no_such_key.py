@@ -1,0 +1,256 @@
+"""A key, column or label is looked up that is not there."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import follow
+from jamkey.follow.scene import Scene
+from jamkey.follow.suspect import index_part
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
+from jamkey.kinds.similar import nearest
+from jamkey.languages.base import Part, Span
+from jamkey.model import Value
+from jamkey.text import shorten
+
+
+class NoSuchKey:
+    """See the module."""
+
+    name = "no-such-key"
+    title = "a key, column or label that is not there"
+    about = (
+        "The line looks something up by a key, and the table has no such key. Keys match only exactly: letters, "
+        'capitals, spaces and type all count, so "12" is not 12.'
+    )
+    usual = (
+        "the key is misspelt, here or where it was put in",
+        "the key has another case, or a space at its end",
+        "the key is a number here and text there",
+        "nothing was put in under this key",
+    )
+    avoid = "Write keys once, as constants, and print the keys of a table you did not fill yourself."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Compare the key with the keys that are there, and with those the program writes."""
+        wanted = scene.facts.get("name") or (scene.jam.message or "").split("\n")[0].strip()
+        plain = wanted.strip("'\"")
+        found = Diagnosis(
+            meaning=f"Nothing is stored under `{show(wanted)}`.",
+            look_at=f"Print the keys that are there and compare them with {show(wanted)}: case, spaces, number or text.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        if scene.frame is None:
+            return found
+        scene.facts = {**scene.facts, "key": wanted}
+        file, line = scene.frame.file, scene.line
+        part = index_part(scene)
+        container = part.child("object") if part is not None else None
+        key = part.child("key") if part is not None else None
+        value = scene.value(container.source) if container is not None else None
+        there = self._keys_there(scene, value, container)
+        if there:
+            listed = ", ".join(f"`{shorten(text, 24)}`" for text in there[:8])
+            found.meaning += f" What is there: {listed}{' ...' if len(there) > 8 else ''}."
+        self._similar(scene, found, plain, wanted, key, there)
+        self._number_or_text(scene, found, wanted, key, container, there)
+        self._order(scene, found, wanted, there)
+        if part is not None and container is not None and key is not None:
+            self._default(scene, found, part, container, key, value)
+        if key is not None and key.sort in ("name", "member"):
+            for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
+                if (origin.file, origin.line) != (file, line):
+                    found.root_at(origin, f"the key {show(wanted)} comes from here", 0.58)
+        found.root(file, line, f"{show(wanted)} is looked up here and is not there", 0.6)
+        if found.keys:
+            found.causes.insert(0, found.keys[0].reason)
+        return found
+
+    def _keys_there(self, scene: Scene, value: Value | None, container: Part | None) -> list[str]:
+        if value is not None and value.members:
+            return list(value.members)
+        if container is not None:
+            for origin in follow(scene, container, scene.jam.snag or 0):
+                if origin.part is not None and origin.part.sort == "dict":
+                    return [key.source for key in origin.part.in_role("key")]
+        return []
+
+    def _places(self, scene: Scene, text: str) -> list[tuple[str, Span]]:
+        return [(file, span) for file, code in scene.own_codes() for span in code.literal_keys().get(text, [])]
+
+    def _similar(
+        self, scene: Scene, found: Diagnosis, plain: str, wanted: str, key: Part | None, there: list[str]
+    ) -> None:
+        """A like key exists: decide whether the look-up or the place that put it in is the odd one."""
+        if not wanted.startswith(("'", '"')) and not scene.facts.get("name"):
+            return
+        keys = {text.strip("'\""): text for text in there}
+        written: dict[str, int] = {}
+        for _, code in scene.own_codes():
+            for text, spans in code.literal_keys().items():
+                written[text] = written.get(text, 0) + len(spans)
+        candidates = nearest(plain, [*keys, *([] if keys else written)], most=3, least=0.6)
+        candidates += [(text, 0.97) for text in keys if text.strip() == plain and text != plain]
+        uses = self._places(scene, plain)
+        for meant, score in sorted(set(candidates), key=lambda item: -item[1]):
+            places = self._places(scene, meant)
+            puts = [place for place in places if self._is_put(scene, *place)]
+            confidence = 0.52 + 0.4 * score
+            use_edits = [replace(file, span, _quoted_like(scene, file, span, meant)) for file, span in uses]
+            if puts and len(uses) >= 2 and len(puts) == len(places) == 1:
+                self._put_as(scene, found, plain, meant, puts[0], confidence + 0.06)
+                confidence -= 0.06
+            elif puts and len(places) == 1 and uses and self._puts_in_order(scene, puts[0], plain):
+                self._put_as(scene, found, plain, meant, puts[0], confidence - 0.02)
+            if use_edits:
+                found.key(
+                    f"look-up-{meant.strip()}", f"Look up `{shorten(meant, 40)}` instead of `{plain}`",
+                    f"`{shorten(meant, 40)}` is there and differs only a little", min(confidence, 0.96), use_edits,
+                )  # fmt: skip
+            elif puts:
+                self._put_as(scene, found, plain, meant, puts[0], confidence)
+
+    def _put_as(
+        self, scene: Scene, found: Diagnosis, plain: str, meant: str, place: tuple[str, Span], confidence: float
+    ) -> None:
+        file, span = place
+        found.key(
+            f"put-as-{plain}", f"Put it in as `{plain}` (line {span.line} of {file})",
+            f"it is put in as `{meant}` there and looked up as `{plain}`", min(confidence, 0.96),
+            [replace(file, span, _quoted_like(scene, file, span, plain))],
+        )  # fmt: skip
+        found.root(file, span.line, f"put in here as `{meant}`, looked up as `{plain}`", confidence - 0.02)
+
+    def _is_put(self, scene: Scene, file: str, span: Span) -> bool:
+        """Tell whether a literal key stands where something is stored: in a dict display or left of `=`."""
+        row = scene.row(file, span.line)
+        after = row[span.end_column - 1 :].lstrip()
+        if after.startswith(":"):
+            return True
+        return after.startswith("]") and after[1:].lstrip().startswith("=") and not after[1:].lstrip().startswith("==")
+
+    def _puts_in_order(self, scene: Scene, place: tuple[str, Span], plain: str) -> bool:
+        """Tell whether the look-up's own key is what other code calls it, so that the put is the odd one."""
+        file, _ = place
+        code = scene.sources.code(file, scene.jam.runtime)
+        return code is not None and bool(code.uses(plain) or code.definitions(plain))
+
+    def _number_or_text(
+        self, scene: Scene, found: Diagnosis, wanted: str, key: Part | None, container: Part | None, there: list[str]
+    ) -> None:
+        """A number is looked up among texts, or the other way round."""
+        if key is None or scene.frame is None or not there:
+            return
+        idioms = idioms_of(scene)
+        number = wanted.lstrip("-").isdigit()
+        as_text = {text.strip("'\"") for text in there if text.startswith(("'", '"'))} if number else set()
+        as_number = {text for text in there if text.lstrip("-").isdigit()} if not number else set()
+        plain = wanted.strip("'\"")
+        if not (number and plain in as_text) and not (not number and plain in as_number):
+            return
+        convert = idioms.to_text if number else idioms.to_whole
+        other = idioms.to_whole if number else idioms.to_text
+        words = ("a number", "text") if number else ("text", "a number")
+        reason = f"the key is {words[0]} here, and {words[1]} where it was put in"
+        for file, place in self._put_keys(scene, container):
+            found.root(file, place.span.line, f"the keys are put in as {words[1]} here", 0.82)
+            found.key("put-converted", f"Put it in as `{show(other.format(place.source))}`", reason, 0.86,
+                      [wrap(file, place, other)])  # fmt: skip
+        found.key(
+            "look-up-converted", f"Look up `{show(convert.format(key.source))}`", reason, 0.84,
+            [wrap(scene.frame.file, key, convert)],
+        )  # fmt: skip
+
+    def _put_keys(self, scene: Scene, container: Part | None) -> list[tuple[str, Part]]:
+        """Return the key parts of `container[key] = ...` for every name the container goes by."""
+        names = {container.name} if container is not None and container.name else set()
+        if container is not None:
+            for origin in follow(scene, container, scene.jam.snag or 0):
+                names.add(origin.name)
+                for step in origin.steps:
+                    names |= set(step.text.replace("=", " ").replace("(", " ").split()[:2])
+        found: list[tuple[str, Part]] = []
+        for file, code in scene.own_codes():
+            for line in range(1, code.text.count("\n") + 2):
+                statement = code.statement(line)
+                if statement is None or statement.span.line != line or statement.sort != "assign":
+                    continue
+                for target in statement.targets:
+                    owner, key = target.child("object"), target.child("key")
+                    if target.sort == "index" and owner is not None and key is not None and owner.name in names:
+                        found.append((file, key))
+                    elif target.sort == "index" and owner is not None and key is not None and not names:
+                        found.append((file, key))
+        if not found:
+            code = scene.code
+            for line in range(1, (code.text.count("\n") + 2) if code else 0):
+                statement = code.statement(line) if code else None
+                if statement is not None and statement.span.line == line and statement.sort == "assign" and scene.frame:
+                    for target in statement.targets:
+                        key = target.child("key")
+                        if target.sort == "index" and key is not None:
+                            found.append((scene.frame.file, key))
+        return found[:2]
+
+    def _order(self, scene: Scene, found: Diagnosis, wanted: str, there: list[str]) -> None:
+        """A tuple key whose parts are all there, in another order."""
+        if not wanted.startswith("(") or not there:
+            return
+        parts = sorted(part.strip() for part in wanted.strip("()").split(","))
+        if not any(sorted(part.strip() for part in text.strip("()").split(",")) == parts for text in there):
+            return
+        for file, code in scene.own_codes():
+            for line in range(1, code.text.count("\n") + 2):
+                statement = code.statement(line)
+                for target in statement.targets if statement and statement.span.line == line else ():
+                    key = target.child("key") if target.sort == "index" else None
+                    if key is not None and key.sort == "tuple" and len(key.children) == len(parts) == 2:
+                        first, second = key.in_role("item")
+                        found.root(file, line, "the parts of the key are put in the other way round here", 0.85)
+                        found.key(
+                            "key-order", f"Put it in under `({second.source}, {first.source})`",
+                            "the look-up names the parts of the key in the other order", 0.84,
+                            [replace(file, first.span, second.source), replace(file, second.span, first.source)],
+                        )  # fmt: skip
+
+    def _default(
+        self, scene: Scene, found: Diagnosis, part: Part, container: Part, key: Part, value: Value | None
+    ) -> None:
+        """Let a missing key count as something; only where the table is a plain dictionary."""
+        if scene.frame is None or not scene.jam.runtime.startswith("py") or scene.facts.get("name"):
+            return
+        if value is not None and value.type.rpartition(".")[2] not in ("dict", "OrderedDict", "Counter"):
+            return
+        statement = scene.statement_of(scene.frame)
+        if statement is None:
+            return
+        filler = "0"
+        text = f"{container.source}.get({key.source}, {filler})"
+        if statement.sort == "augassign" and statement.targets and statement.targets[0].span == part.span:
+            if len(statement.parts) > 1:
+                operator = scene.row(scene.frame.file, part.span.line)[part.span.end_column - 1 :].strip()[:1]
+                new = f"{part.source} = {text} {operator} {statement.parts[-1].source}"
+                found.key(
+                    "count-from-zero", f"Start from zero where the key is new: `{show(new)}`",
+                    "the first time, nothing is stored under the key yet", 0.88,
+                    [replace(scene.frame.file, statement.span, new)],
+                )  # fmt: skip
+            return
+        if statement.sort == "assign" and any(target.span == part.span for target in statement.targets):
+            return
+        found.key(
+            "look-up-default", f"Let a missing key count as {filler}: `{show(text)}`",
+            "then a key that is not there does not stop the program", 0.4, [replace(scene.frame.file, part.span, text)],
+            skips_work=True,
+        )  # fmt: skip
+
+
+def _quoted_like(scene: Scene, file: str, span: Span, text: str) -> str:
+    """Return the text in the quotes that stand at the place."""
+    row = scene.row(file, span.line)
+    quote = row[span.column - 1 : span.column]
+    return f"{quote}{text}{quote}" if quote in ("'", '"', "`") else f'"{text}"'
+
+
+
+
+KIND = NoSuchKey()

@@ -1,0 +1,167 @@
+"""A module that is to be imported is not found, or is not the one that was meant."""
+
+from __future__ import annotations
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, indent_of, insert_line, rename, replace, show
+from jamkey.kinds.library import members_of
+from jamkey.kinds.similar import nearest
+from jamkey.languages.base import Span
+
+#: Import name -> what installs it, where the two differ.
+_PACKAGES = {"cv2": "opencv-python", "sklearn": "scikit-learn", "PIL": "pillow", "yaml": "pyyaml", "bs4": "beautifulsoup4",
+             "dateutil": "python-dateutil", "skimage": "scikit-image", "serial": "pyserial", "dotenv": "python-dotenv"}  # fmt: skip
+_WELL_KNOWN = ("numpy", "pandas", "matplotlib", "scipy", "sklearn", "seaborn", "openpyxl", "requests", "statsmodels", "sympy")
+
+
+class NoSuchModule:
+    """See the module."""
+
+    name = "no-such-module"
+    title = "a module that is not there, or not the one meant"
+    about = (
+        "An import found no module of that name, or found another one: a file of your own with a library's name comes "
+        "first, and two files that import each other meet half-finished."
+    )
+    usual = (
+        "the module's name is misspelt",
+        "the library is not installed in this environment",
+        "a file of your own bears the library's name",
+        "two of your files import each other",
+    )
+    avoid = "Name your files unlike any library, and keep a list of the libraries a project needs."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Tell misspelt, not installed, hidden by an own file, and circular apart."""
+        facts = scene.facts
+        module = facts.get("module", "").strip("'")
+        found = Diagnosis(
+            meaning=f"The module `{module}` could not be used as this line asks.",
+            look_at=f"Check the spelling of `{module}`, and whether a file of yours has that name.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        if scene.frame is None:
+            return found
+        file, line = scene.frame.file, scene.line
+        if "partially initialized" in (scene.jam.message or "") and facts.get("name"):
+            self._circular(scene, found, module, facts["name"])
+        elif facts.get("name"):
+            self._name_in_module(scene, found, module, facts["name"])
+        elif "member" in facts or "shadow" in facts:
+            self._hidden(scene, found, module, facts.get("member", ""))
+        else:
+            self._missing(scene, found, module)
+        found.root(file, line, "the import stands here", 0.62)
+        return found
+
+    def _missing(self, scene: Scene, found: Diagnosis, module: str) -> None:
+        file = scene.frame.file if scene.frame else ""
+        head = module.split(".")[0]
+        found.meaning = f"No module called `{module}` is found in this environment or beside the script."
+        own = [name.rpartition("/")[2].rpartition(".")[0] for name in scene.sources.files() if name.endswith((".py", ".js", ".mjs"))]
+        language = scene.language
+        known = list(language.known_modules()) if language is not None else []
+        relative = scene.jam.runtime == "javascript"
+        stem = head if not relative else module.rpartition("/")[2].rpartition(".")[0] or module.rpartition("/")[2]
+        code = scene.code
+        for meant, score in nearest(stem, [*own, *known, *_WELL_KNOWN], most=3, least=0.72):
+            ours = meant in own
+            row = scene.row(file, scene.line)
+            at = row.find(stem)
+            if at < 0 or meant == stem:
+                continue
+            spans = code.uses(stem) if code is not None and not relative else []
+            here = Span(scene.line, at + 1, scene.line, at + 1 + len(stem))
+            spans = spans if any(span.line == scene.line for span in spans) else [here, *spans]
+            what = "a file of yours" if ours else "a module that comes with the language" if meant in known else "a library"
+            found.key(f"meant-{meant}", f"Write `{meant}` instead of `{stem}`", f"`{meant}` is {what}", 0.55 + 0.42 * score,
+                      rename(file, spans, meant))  # fmt: skip
+        inside = [name for name in scene.sources.files() if name.endswith(f"/{head}.py")]
+        for other in inside[:1]:
+            path = other[:-3].replace("/", ".")
+            row = scene.row(file, scene.line)
+            at = row.find(head)
+            if at >= 0 and row.lstrip().startswith("from "):
+                found.key("module-path", f"Import it as `{path}`", f"it lies in {other}", 0.85,
+                          [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(head)), path)])  # fmt: skip
+        if not relative and not any(key.confidence > 0.9 for key in found.keys):
+            package = _PACKAGES.get(head, head)
+            found.key("install-it", f"Install it: `python -m pip install {package}`",
+                      f"`{head}` is not installed in the environment that runs this script", 0.6)  # fmt: skip
+
+    def _hidden(self, scene: Scene, found: Diagnosis, module: str, member: str) -> None:
+        """A file of the project bears the library's name and was imported in its place."""
+        own = scene.sources.module_file(module, scene.frame.file if scene.frame else "")
+        if own is None:
+            return
+        found.meaning = f"`{module}` is not the library here: your own file {own} has that name and is found first."
+        found.causes.insert(0, f"{own} hides the library `{module}`")
+        found.root(own, 1, f"this file's name hides the library `{module}`", 0.9)
+        code = scene.sources.code(own)
+        stem = own.rpartition(".")[0]
+        found.key("rename-file", f"Rename {own}, for example to {stem}_data.py (and where it is imported)",
+                  f"as long as it is called {own.rpartition('/')[2]}, `import {module}` finds it instead of the library", 0.9)  # fmt: skip
+        if code is not None and member and member not in {d.name for d in code.definitions() if not d.scope}:
+            if member in members_of(module):
+                found.causes.insert(1, f"`{module}.{member}` of the library cannot be reached while {own} is there")
+
+    def _circular(self, scene: Scene, found: Diagnosis, module: str, name: str) -> None:
+        """Import inside the function that needs it: by then both files are complete."""
+        if scene.frame is None:
+            return
+        file, line = scene.frame.file, scene.line
+        code = scene.code
+        found.meaning = f"`{module}` imports this file, and this file imports `{module}`: when it asks for `{name}`, `{module}` is not finished."
+        found.root(file, line, f"this import comes while `{module}` is only half read", 0.88)
+        statement = code.statement(line) if code is not None else None
+        if code is None or statement is None:
+            return
+        row = scene.row(file, line).strip()
+        users = {code.scope_at(span.line) for span in code.uses(name) if span.line != line} - {""}
+        at_top = any(not code.scope_at(span.line) for span in code.uses(name) if span.line != line)
+        if users and not at_top and row.count(",") == 0:
+            edits = [delete_lines(file, line, line)]
+            for user in users:
+                for function in code.functions(user)[:1]:
+                    indent = indent_of(scene, file, function.body_line)
+                    edits.append(insert_line(file, function.body_line, indent + row))
+            found.key("import-inside", f"Move `{show(row)}` into the function that uses `{name}`",
+                      "when the function is called, both files are complete", 0.92, edits)  # fmt: skip
+        else:
+            found.key("import-last", f"Move `{show(row)}` to the end of the file", "by then the other file is complete", 0.5,
+                      [delete_lines(file, line, line), append_line(scene, file, code.text.count("\n") + 1, row)])  # fmt: skip
+
+    def _name_in_module(self, scene: Scene, found: Diagnosis, module: str, name: str) -> None:
+        if scene.frame is None:
+            return
+        file = scene.frame.file
+        own = scene.sources.module_file(module, file)
+        code = scene.sources.code(own) if own else None
+        known = {d.name for d in code.definitions() if not d.scope} if code is not None else set(members_of(module))
+        found.meaning = f"The module `{module}` exists, but has nothing called `{name}`."
+        found.look_at = f"Compare `{name}` with what {own or module} defines."
+        here = scene.code
+        near = nearest(name, known, most=2)
+        suggested = scene.facts.get("suggestion")
+        if suggested and suggested not in dict(near):
+            near.insert(0, (suggested, 0.95))
+        for meant, score in near:
+            spans = here.uses(name) if here is not None else []
+            if spans:
+                found.key(f"meant-{meant}", f"Write `{meant}` instead of `{name}`", f"`{module}` has `{meant}`",
+                          0.53 + 0.42 * score, rename(file, spans, meant))  # fmt: skip
+            if own and code is not None:
+                places = [d for d in code.definitions(meant) if not d.scope]
+                if places and len(code.uses(meant)) == 1 and here is not None and len(here.uses(name)) > 1:
+                    found.root(own, places[0].span.line, f"defined here as `{meant}`", 0.6)
+        if own is not None and self._is_standard(scene, module):
+            found.root(own, 1, f"this file hides the library `{module}`", 0.82)
+            found.causes.insert(0, f"{own} hides the library `{module}`")
+
+    def _is_standard(self, scene: Scene, module: str) -> bool:
+        language = scene.language
+        return language is not None and module in language.known_modules()
+
+
+KIND = NoSuchModule()

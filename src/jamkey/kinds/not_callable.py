@@ -1,0 +1,110 @@
+"""Something is called that is not a function."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import follow
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, rename, replace, show
+from jamkey.kinds.similar import nearest
+from jamkey.languages.base import Part, Span
+
+
+class NotCallable:
+    """See the module."""
+
+    name = "not-callable"
+    title = "a call of something that is no function"
+    about = "Round brackets behind a value call it, and this value is not a function."
+    usual = (
+        "round brackets were written instead of square ones",
+        "a variable has taken the name of a function",
+        "an operator or a comma is missing before the bracket",
+        "the function's name is misspelt, or it is not exported",
+    )
+    avoid = "Do not give variables the names of functions, and use square brackets to take an item."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Tell square brackets meant from a hidden function and a misspelt one."""
+        kind = scene.facts.get("type", "")
+        named = scene.facts.get("name", "")
+        call = self._call(scene, named)
+        callee = call.child("callee") if call is not None else None
+        shown = show(callee.source) if callee is not None else named or "what stands before the bracket"
+        found = Diagnosis(
+            meaning=f"`{shown}` is {f'a `{kind}`' if kind else 'not a function'}, so it cannot be called with round brackets.",
+            look_at=f"Look where `{shown}` got its value, and whether square brackets were meant.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        if scene.frame is None:
+            return found
+        file, line = scene.frame.file, scene.line
+        if call is not None and callee is not None:
+            if kind in ("list", "dict", "tuple", "str") and call.arguments:
+                inside = ", ".join(argument.source for _, argument in call.arguments)
+                place = Span(callee.span.end_line, callee.span.end_column, call.span.end_line, call.span.end_column)
+                found.key("square-brackets", f"Use square brackets: `{show(callee.source)}[{show(inside)}]`",
+                          f"`{shown}` is a `{kind}`; its items are taken with square brackets", 0.92,
+                          [replace(file, place, f"[{inside}]")])  # fmt: skip
+            elif not call.arguments and kind:
+                found.key("without-call", f"Leave the brackets out: `{show(callee.source)}`",
+                          f"`{shown}` is a value, not a function", 0.85,
+                          [replace(file, call.span, callee.source)])  # fmt: skip
+            self._hidden(scene, found, callee, file)
+            self._slip(scene, found, callee, file)
+            if kind in ("int", "float") and callee.sort == "literal":
+                found.key("multiply", f"Write the multiplication out: `{show(callee.source)} * (...)`",
+                          "a number before a bracket does not multiply by itself", 0.85,
+                          [replace(file, callee.span.end, " * ")])  # fmt: skip
+        found.root(file, line, f"`{shown}` is called here", 0.65)
+        return found
+
+    def _call(self, scene: Scene, named: str) -> Part | None:
+        calls = [part for part in scene.parts_of(scene.frame) if part.sort == "call"]
+        for part in calls:
+            callee = part.child("callee")
+            if callee is not None and named and callee.source == named:
+                return part
+        return calls[0] if calls else None
+
+    def _hidden(self, scene: Scene, found: Diagnosis, callee: Part, file: str) -> None:
+        """A variable bears a builtin's or an own function's name: rename the variable."""
+        language, code = scene.language, scene.code
+        if callee.sort != "name" or code is None or language is None or callee.name not in language.builtins:
+            return
+        definitions = [d for d in code.definitions(callee.name) if d.sort in ("assigned", "loop", "parameter")]
+        calls = {(c.span.line, c.span.column) for c in code.calls(callee.name)}
+        if not definitions:
+            return
+        first = definitions[0]
+        new = f"{callee.name}_value"
+        spans = [span for span in code.uses(callee.name) if (span.line, span.column) not in calls]
+        found.root(file, first.span.line, f"this gives the name of the function `{callee.name}` to a variable", 0.88)
+        found.key("rename-variable", f"Call the variable `{new}`",
+                  f"`{callee.name}` is a function's name; the variable hides it", 0.9, rename(file, spans, new))  # fmt: skip
+
+    def _slip(self, scene: Scene, found: Diagnosis, callee: Part, file: str) -> None:
+        """The member is absent, and one like it is there (languages where that reads as nothing)."""
+        if scene.jam.runtime.startswith("py") or callee.sort != "member" or callee.name_span is None:
+            return
+        known: set[str] = set()
+        for _, code in scene.own_codes():
+            known |= code.all_members() | {d.name for d in code.definitions() if not d.scope}
+        for meant, score in nearest(callee.name, known - {callee.name}, most=2):
+            for other, code in scene.own_codes():
+                if other == file:
+                    continue
+                for definition in code.members(meant):
+                    if definition.sort == "member":
+                        found.root(other, definition.span.line, f"given out here as `{meant}`", 0.6 + 0.2 * score)
+                        found.key(f"give-out-{callee.name}", f"Give it out as `{callee.name}` (line {definition.span.line} of {other})",
+                                  f"it is called `{callee.name}` where it is used", 0.45 + 0.4 * score,
+                                  rename(other, [definition.span], callee.name))  # fmt: skip
+            found.key(f"meant-{meant}", f"Write `{meant}` instead of `{callee.name}`",
+                      f"`{meant}` exists and differs only a little", 0.5 + 0.42 * score,
+                      [replace(file, callee.name_span, meant)])  # fmt: skip
+        for origin in follow(scene, callee, scene.jam.snag or 0)[:1]:
+            found.root_at(origin, f"`{show(callee.source)}` got its value here", 0.5)
+
+
+KIND = NotCallable()

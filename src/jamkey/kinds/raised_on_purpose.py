@@ -1,0 +1,71 @@
+"""The program (or a library) checked something itself, and said no."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import follow
+from jamkey.follow.cells import find_in_data
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, show
+
+
+class RaisedOnPurpose:
+    """See the module."""
+
+    name = "raised-on-purpose"
+    title = "a check of the program's own"
+    about = (
+        "Nothing broke by itself: a line of the program or of a library checks something and raises this error when it "
+        "does not hold. The message is written for you."
+    )
+    usual = (
+        "a value that was handed over or read is outside of what the check allows",
+        "the check is right, and the data is not",
+        "the check itself is wrong",
+    )
+    avoid = "Let every check name the value it refused and where it came from."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Follow the values that the check looked at."""
+        message = (scene.jam.message or "").split("\n")[0]
+        found = Diagnosis(
+            meaning=f'A check in the code refused to go on, and says why: "{show(message, 160)}".' if message else self.about,
+            look_at="Read the message, then look at the condition above the line and the values in it.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        if scene.frame is None:
+            return found
+        file, line = scene.frame.file, scene.line
+        self._named_place(scene, found, message)
+        code, statement = scene.code, scene.statement_of(scene.frame)
+        parts = list(scene.parts_of(scene.frame))
+        if code is not None and statement is not None and statement.sort == "raise":
+            above = code.statement(statement.span.line - 1)
+            if above is not None and above.sort == "if":
+                parts = [p for top in above.parts for p in top.walk()] + parts
+        for part in [p for p in parts if p.sort == "name"][:4]:
+            for origin in follow(scene, part, scene.jam.snag or 0)[:2]:
+                if origin.sort in ("literal", "default", "typed", "read", "computed") and (origin.file, origin.line) != (file, line):
+                    found.root_at(origin, f"`{part.name}` comes from here", 0.66)
+        found.root(file, line, "the check stands here", 0.55)
+        return found
+
+    def _named_place(self, scene: Scene, found: Diagnosis, message: str) -> None:
+        """A message that names a data file and a line of it."""
+        for name in scene.sources.data_files():
+            short = name.rpartition("/")[2]
+            at = message.find(short)
+            if at < 0:
+                continue
+            numbers = [int(word) for word in message[at + len(short) :].replace(":", " ").replace(",", " ").split() if word.isdigit()]
+            if numbers:
+                found.root(name, numbers[0], f"the message names line {numbers[0]} of {name}", 0.92)
+                return
+        words = [word.strip("'\"(),:;") for word in message.split() if any(c.isdigit() for c in word)]
+        for word in words[:3]:
+            place = find_in_data(scene.sources, word) if len(word) > 1 else None
+            if place is not None:
+                found.root(place.file, place.line, f"`{word}` stands in the data here", 0.6, column=place.column)
+
+
+KIND = RaisedOnPurpose()

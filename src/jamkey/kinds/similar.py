@@ -1,0 +1,42 @@
+"""Names that look alike: typing slips, case, plural, word breaks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+#: Below this, two names are not taken for each other.
+LEAST = 0.7
+
+
+def similarity(one: str, other: str) -> float:
+    """Return 0 to 1: how likely one name is a slip for the other."""
+    from rapidfuzz.distance import OSA, JaroWinkler
+
+    if one == other:
+        return 0.0
+    plain_one, plain_other = _plain(one), _plain(other)
+    if plain_one == plain_other:
+        return 0.98
+    longer = max(len(plain_one), len(plain_other))
+    if longer <= 1:
+        return 0.0
+    edits = OSA.distance(plain_one, plain_other)
+    close = 1 - edits / longer
+    if edits == 1 and longer >= 4:
+        return 0.9 + min(longer, 10) / 200
+    if {plain_one.rstrip("s"), plain_one + "s", plain_one} & {plain_other, plain_other.rstrip("s")}:
+        return 0.92
+    blended = 0.6 * close + 0.4 * JaroWinkler.similarity(plain_one, plain_other)
+    return float(blended if edits <= max(1, longer // 3) else blended * 0.8)
+
+
+def _plain(name: str) -> str:
+    return name.strip().lower().replace("_", "").replace(" ", "").replace("-", "")
+
+
+def nearest(name: str, candidates: Iterable[str], *, most: int = 3, least: float = LEAST) -> list[tuple[str, float]]:
+    """Return the candidates most like the name, best first."""
+    scored = [(candidate, similarity(name, candidate)) for candidate in dict.fromkeys(candidates) if candidate]
+    good = [(candidate, score) for candidate, score in scored if score >= least]
+    good.sort(key=lambda item: (-item[1], item[0]))
+    return good[:most]

@@ -1,0 +1,224 @@
+"""A name is used that nothing defines."""
+
+from __future__ import annotations
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, import_edit, rename, replace, show
+from jamkey.kinds.similar import nearest
+from jamkey.languages.base import Code, Function, Span
+
+
+class UnknownName:
+    """See the module."""
+
+    name = "unknown-name"
+    title = "a name that does not exist"
+    about = (
+        "The line uses a name, and at that moment nothing of that name exists. The runtime does not guess what "
+        "was meant: it looks the name up letter by letter, capitals included."
+    )
+    usual = (
+        "the name is misspelt, here or where it is defined",
+        "a module is used but not imported",
+        "it is defined later in the file, or in another function",
+        "text was written without its quotes",
+    )
+    avoid = "Let the editor complete names instead of typing them, and define things above the place that uses them."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Weigh the use against every name that could have been meant."""
+        name = scene.facts.get("name", "")
+        file, line = (scene.frame.file, scene.line) if scene.frame else ("", 0)
+        found = Diagnosis(
+            meaning=f"`{name}` is used on this line, but nothing with that name exists there (yet).",
+            look_at=f"Compare `{name}` letter by letter with the names you defined, capitals included.",
+            avoid=self.avoid,
+        )
+        code = scene.code
+        if code is None or not name:
+            found.causes = list(self.usual)
+            if file:
+                found.root(file, line, f"`{name}` is used here", 0.5)
+            return found
+        spans = [span for span in code.uses(name) if code.scope_at(span.line) == code.scope_at(line)]
+        spans = spans or code.uses(name)
+        self._in_evaluated_text(scene, found, name)
+        self._look_alike(scene, found, name, file, spans)
+        self._import(scene, found, name, file)
+        self._later(scene, found, name, file, code)
+        self._elsewhere(scene, found, name, file, code)
+        self._similar(scene, found, name, file, code, spans)
+        self._member_or_text(scene, found, name, file, code, spans)
+        found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
+        found.causes = [key.reason for key in found.keys[:3]] or list(self.usual)
+        return found
+
+    def _in_evaluated_text(self, scene: Scene, found: Diagnosis, name: str) -> None:
+        """A frame of evaluated text inside the snag: the name stands in the text, often read from a file."""
+        inner = scene.jam.frames[-1] if scene.jam.frames else None
+        if inner is None or not inner.file.startswith("<") or scene.frame is inner:
+            return
+        texts = [value.text.strip("'\"") for value in (scene.frame.values if scene.frame else ()) if value.type == "str"]
+        for data in scene.sources.data_files():
+            text = scene.sources.text(data) or ""
+            for number, row in enumerate(text.split("\n"), 1):
+                if name in row and (not texts or any(part and part in row for part in texts)):
+                    found.root(data, number, f"the text that was evaluated names `{name}`", 0.9)
+                    return
+
+    def _look_alike(self, scene: Scene, found: Diagnosis, name: str, file: str, spans: list[Span]) -> None:
+        meant = idioms_of(scene).look_alikes.get(name)
+        if meant is not None:
+            found.key(
+                "spell-as-here", f"Write `{meant}` instead of `{name}`",
+                f"this language spells it `{meant}`", 0.96, rename(file, spans, meant),
+            )  # fmt: skip
+
+    def _import(self, scene: Scene, found: Diagnosis, name: str, file: str) -> None:
+        language = scene.language
+        line = language.usual_import(name) if language is not None else None
+        own = scene.sources.module_file(name, file)
+        if own is not None and own != file:
+            line = idioms_of(scene).import_module.format(name)
+        if line is not None:
+            found.key(
+                "import-it", f"Import it: `{line}`", f"`{name}` comes from a module that this file does not import",
+                0.93, [import_edit(scene, file, line)],
+            )  # fmt: skip
+
+    def _later(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
+        """Defined at the outer level, but below the outer-level line that was running."""
+        outer = next((f for f in scene.jam.frames if f.file == file and f.function in ("<module>", None)), None)
+        later = [d for d in code.definitions(name) if not d.scope and d.sort != "outer"]
+        if outer is None or outer.line is None or not later or later[0].span.line <= outer.line:
+            return
+        statement = code.statement(outer.line)
+        target = later[0]
+        if statement is None:
+            return
+        text = "\n".join(scene.row(file, n) for n in range(statement.span.line, statement.span.end_line + 1))
+        last = target.statement.end_line if target.statement else target.span.line
+        if target.sort in ("function", "class"):
+            last = max([f.span.end_line for f in code.functions(name)], default=last)
+        gap = "\n\n" if target.sort in ("function", "class") else ""
+        found.key(
+            "call-after-definition", f"Move `{show(text)}` below the definition of `{name}` (line {target.span.line})",
+            f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that", 0.9,
+            [
+                delete_lines(file, statement.span.line, statement.span.end_line),
+                append_line(scene, file, last, gap + text),
+            ],
+        )  # fmt: skip
+        function = scene.function_of(scene.frame)
+        where = function.span.line if function else outer.line
+        found.root(file, where, f"`{name}` is needed here before line {target.span.line} has defined it", 0.8)
+
+    def _elsewhere(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
+        """Defined inside another function, or in another file of the project."""
+        line = scene.line
+        for definition in code.definitions(name):
+            if not definition.scope or definition.sort not in ("assigned", "loop", "changed"):
+                continue
+            for function in code.functions(definition.scope):
+                if any(part is not None and part.source == name for _, part in function.returns):
+                    self._keep_result(scene, found, name, file, code, function)
+        for other, other_code in scene.own_codes():
+            if other == file or not other.endswith((".py", ".js", ".mjs")):
+                continue
+            if any(not d.scope and d.sort in ("function", "class", "assigned") for d in other_code.definitions(name)):
+                module = other.rpartition(".")[0].replace("/", ".")
+                if other.endswith(".py"):
+                    import_line = idioms_of(scene).from_module.format(module, name)
+                else:
+                    import_line = idioms_of(scene).from_module.format("./" + other.rpartition(".")[0], name)
+                found.key(
+                    "import-own", f"Import it from your own file: `{import_line}`", f"`{name}` is defined in {other}",
+                    0.92, [import_edit(scene, file, import_line)],
+                )  # fmt: skip
+                found.root(file, line, f"`{name}` is defined in {other}, which this file does not import", 0.7)
+
+    def _keep_result(
+        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function
+    ) -> None:
+        """Its function returns it, and a call above drops what is returned."""
+        for call in code.calls(function.name):
+            statement = code.statement(call.span.line)
+            if statement is None or statement.sort not in ("expr", "tokens") or call.span.line > scene.line:
+                continue
+            if statement.parts and statement.parts[0].span == call.span:
+                text = f"{name} = {call.source}"
+                found.key(
+                    "keep-result", f"Keep what `{function.name}` returns: `{show(text)}`",
+                    f"`{name}` exists only inside `{function.name}`, which returns it, but the call drops it", 0.93,
+                    [replace(file, call.span, text)],
+                )  # fmt: skip
+                found.root(file, call.span.line, f"the result of `{function.name}` is dropped here", 0.9)
+
+    def _similar(
+        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]
+    ) -> None:
+        """The definition or the use may be the odd one out."""
+        language = scene.language
+        visible = code.visible(scene.line) - {name}
+        known = set(language.builtins | language.keywords) if language is not None else set()
+        suggested = scene.facts.get("suggestion")
+        candidates = nearest(name, visible, most=4)
+        if not any(score > 0.85 for _, score in candidates):
+            candidates += nearest(name, known, most=2, least=0.8)
+        if suggested and all(suggested != text for text, _ in candidates):
+            candidates.append((suggested, 0.8))
+        recorded = {value.name for value in scene.frame.values} if scene.frame else set()
+        for meant, score in candidates:
+            confidence = 0.55 + 0.4 * score + (0.03 if meant in recorded or meant == suggested else 0)
+            meant_spans = code.uses(meant)
+            odd_definition = len(spans) >= 2 and len(meant_spans) == 1 and meant in visible
+            found.key(
+                f"meant-{meant}", f"Write `{meant}` instead of `{name}`",
+                f"`{meant}` exists here and differs from `{name}` only a little",
+                min(confidence - (0.1 if odd_definition else 0), 0.97), rename(file, spans, meant),
+            )  # fmt: skip
+            if odd_definition:
+                place = meant_spans[0]
+                found.key(
+                    f"define-as-{name}", f"Call it `{name}` where it is defined (line {place.line})",
+                    f"`{name}` is used {len(spans)} times, `{meant}` stands only where it is defined",
+                    min(confidence + 0.02, 0.97), rename(file, [place], name),
+                )  # fmt: skip
+                found.root(file, place.line, f"defined here as `{meant}`, used everywhere else as `{name}`", 0.72)
+
+    def _member_or_text(
+        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]
+    ) -> None:
+        here = [span for span in spans if span.line == scene.line] or spans[:1]
+        function = scene.function_of(scene.frame)
+        if function is not None and function.owner and function.params and code.members(name):
+            receiver = function.params[0].name
+            found.key(
+                "through-receiver", f"Write `{receiver}.{name}`", f"`{name}` belongs to the object, not to the function",
+                0.85, rename(file, here, f"{receiver}.{name}"),
+            )  # fmt: skip
+        imported = [d.name for d in code.definitions() if d.sort == "import" and not d.imported]
+        for module in imported:
+            value = scene.value(module)
+            members = value.members if value is not None else _members_of_module(scene, code, module)
+            if name in members:
+                found.key(
+                    "through-module", f"Write `{module}.{name}`", f"`{name}` belongs to the imported module `{module}`",
+                    0.9, rename(file, here, f"{module}.{name}"),
+                )  # fmt: skip
+        if name in code.literal_keys() and here:
+            found.key(
+                "quote-it", f'Put quotes around it: `"{name}"`', f'"{name}" is a key in this program, not a name',
+                0.85, rename(file, here, f'"{name}"'),
+            )  # fmt: skip
+
+
+def _members_of_module(scene: Scene, code: Code, name: str) -> tuple[str, ...]:
+    """Return the members of a standard-library module that is small enough to import safely."""
+    from jamkey.kinds.library import members_of
+
+    definition = next((d for d in code.definitions(name) if d.sort == "import"), None)
+    return members_of(definition.module) if definition is not None and scene.jam.runtime.startswith("py") else ()
+
+
+KIND = UnknownName()

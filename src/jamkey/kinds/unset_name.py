@@ -1,0 +1,182 @@
+"""A name exists, but has no value yet at that moment."""
+
+from __future__ import annotations
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, indent_of, insert_line, rename, show
+from jamkey.kinds.similar import nearest
+from jamkey.languages.base import Code, Definition, Function
+
+
+class UnsetName:
+    """See the module."""
+
+    name = "unset-name"
+    title = "a name without a value yet"
+    about = (
+        "The name belongs to this function (or block), because it is set somewhere in it. At this line, on the way "
+        "taken this time, it has not been set yet."
+    )
+    usual = (
+        "the function changes a name that was meant to be the outer one",
+        "it is set in some branches only, and another branch was taken",
+        "a counter was never given its first value",
+    )
+    avoid = "Give a name its first value before any branch, and hand values in and out instead of changing outer names."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Tell an outer name that was meant from a branch that sets nothing."""
+        name = scene.facts.get("name", "")
+        file, line = (scene.frame.file, scene.line) if scene.frame else ("", 0)
+        found = Diagnosis(
+            meaning=f"`{name}` is set somewhere in this function, but not on the way that led to this line.",
+            look_at=f"Find every line of this function that sets `{name}`, and ask which of them ran before this one.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        code, function = scene.code, scene.function_of(scene.frame)
+        if code is None:
+            if file:
+                found.root(file, line, f"`{name}` has no value here", 0.5)
+            return found
+        scope = function.qualified if function else ""
+        own = [d for d in code.definitions(name) if d.scope == scope]
+        outside = [d for d in code.definitions(name) if d.scope != scope and _encloses(d.scope, scope)]
+        if not scope or (not own and outside) or idioms_of(scene).variable_word:
+            self._declared_later(scene, found, name, file, code)
+        if function is not None and outside:
+            self._outer(scene, found, name, file, function, outside)
+        if function is not None and own:
+            self._branch(scene, found, name, file, code, function, own)
+        self._other_name(scene, found, name, file, code, own)
+        found.root(file, line, f"`{name}` is read here before this function has set it", 0.6)
+        return found
+
+    def _outer(
+        self, scene: Scene, found: Diagnosis, name: str, file: str, function: Function, outside: list[Definition]
+    ) -> None:
+        word = "nonlocal" if any(d.scope for d in outside) else "global"
+        place = outside[0]
+        found.causes.insert(0, f"`{name}` of line {place.span.line} was meant; setting it here makes a new, local one")
+        found.meaning = (
+            f"Because `{function.name}` sets `{name}`, Python takes it for a name of its own there, and that one has "
+            f"no value yet. The `{name}` of line {place.span.line} is another one."
+        )
+        if scene.jam.runtime.startswith("py"):
+            body = _first_body_line(scene, file, function)
+            found.key(
+                f"say-{word}", f"Say that the outer one is meant: `{word} {name}`",
+                f"`{function.name}` changes `{name}`, which is defined outside on line {place.span.line}", 0.93,
+                [insert_line(file, body, f"{indent_of(scene, file, body)}{word} {name}")],
+            )  # fmt: skip
+        found.root(file, scene.line, f"`{name}` of line {place.span.line} is meant, but this makes a local one", 0.85)
+
+    def _branch(
+        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function,
+        own: list[Definition],
+    ) -> None:  # fmt: skip
+        """Set in branches only: the last of them is where the missing case belongs."""
+        before = [d for d in own if d.span.line < scene.line and d.sort != "parameter"]
+        changed = [d for d in own if d.sort == "changed" and d.span.line >= function.body_line]
+        first = _first_value(own)
+        body = _first_body_line(scene, file, function)
+        indent = indent_of(scene, file, body)
+        if before:
+            last = before[-1]
+            branch = _branch_line(scene, file, last.span.line, scene.line)
+            found.root(file, branch or last.span.line, f"`{name}` is set in this branch, and no branch sets it otherwise", 0.88)
+            found.causes.insert(0, f"`{name}` is set in some branches only, and another one was taken this time")
+            head = indent_of(scene, file, branch) if branch else indent
+            row = scene.row(file, branch).strip() if branch else ""
+            if row.startswith(("if ", "elif ")) and scene.jam.runtime.startswith("py"):
+                inner = indent_of(scene, file, last.span.line)
+                after = scene.row(file, last.span.line + 1).strip()
+                if not after.startswith(("elif", "else")):
+                    found.key(
+                        "add-else", f"Add the missing case: `else: {name} = {first}`",
+                        f"when no condition holds, nothing sets `{name}`", 0.6,
+                        [append_line(scene, file, last.span.line, f"{head}else:\n{inner}{name} = {first}")],
+                    )  # fmt: skip
+        confidence = 0.8 if changed and not before else 0.55
+        found.key(
+            "first-value", f"Give it a first value: `{name} = {first}`",
+            f"then `{name}` exists whichever way the function takes", confidence,
+            [insert_line(file, body, f"{indent}{name} = {first}")],
+        )  # fmt: skip
+
+    def _declared_later(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
+        """Read before the line that declares it: move the declaration up, above the statement that was running."""
+        outer = next((f for f in scene.jam.frames if f.file == file and f.function in ("<module>", None)), scene.frame)
+        later = [d for d in code.definitions(name) if d.sort == "assigned" and d.span.line > scene.line]
+        later = later or [d for d in code.definitions(name) if not d.scope and d.sort == "assigned"]
+        if outer is None or outer.line is None or not later:
+            return
+        place = later[0]
+        statement = place.statement or place.span
+        text = "\n".join(scene.row(file, n) for n in range(statement.line, statement.end_line + 1))
+        if statement.line <= outer.line:
+            return
+        found.key(
+            "define-first", f"Move `{show(text)}` above line {outer.line}",
+            f"line {outer.line} runs before line {statement.line} has set `{name}`", 0.9,
+            [delete_lines(file, statement.line, statement.end_line), insert_line(file, outer.line, text)],
+        )  # fmt: skip
+        found.root(file, outer.line, f"this runs before line {statement.line} has set `{name}`", 0.86)
+
+    def _other_name(
+        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, own: list[Definition]
+    ) -> None:
+        used = [span for span in code.uses(name) if span.line == scene.line]
+        for meant, score in nearest(name, code.visible(scene.line) - {name}, most=1, least=0.85):
+            found.key(
+                f"meant-{meant}", f"Write `{meant}` instead of `{name}`", f"`{meant}` has a value here",
+                0.4 + 0.3 * score, rename(file, used[-1:], meant),
+            )  # fmt: skip
+
+
+def _encloses(outer: str, inner: str) -> bool:
+    return not outer or inner.startswith(outer + ".")
+
+
+def _first_body_line(scene: Scene, file: str, function: Function) -> int:
+    """Return the first line of a body below its docstring."""
+    line = function.body_line
+    row = scene.row(file, line).strip()
+    code = scene.sources.code(file, scene.jam.runtime)
+    statement = code.statement(line) if code is not None else None
+    is_text = statement is not None and statement.sort == "expr" and statement.parts and statement.parts[0].sort == "text"
+    if is_text and statement is not None and row[:1] in "\"'rRuU" and statement.span.end_line < function.last_line:
+        return statement.span.end_line + 1
+    return line
+
+
+def _branch_line(scene: Scene, file: str, line: int, read: int) -> int | None:
+    """Return the line of the branch around a line, when the reading line is outside it."""
+    inner = len(indent_of(scene, file, line))
+    if inner <= len(indent_of(scene, file, read)):
+        return None
+    for number in range(line - 1, 0, -1):
+        row = scene.row(file, number)
+        if row.strip() and len(indent_of(scene, file, number)) < inner:
+            return number
+    return None
+
+
+def _first_value(own: list[Definition]) -> str:
+    """Guess a first value from what the name is set to elsewhere."""
+    for definition in own:
+        value = definition.value
+        if value is None:
+            continue
+        if value.sort == "text":
+            return '""'
+        if value.sort in ("list", "comprehension"):
+            return "[]"
+        if value.sort == "dict":
+            return "{}"
+        if definition.sort == "changed" or value.sort in ("literal", "binary"):
+            return "0.0" if "." in value.source and value.sort == "literal" else "0"
+    return "None"
+
+
+KIND = UnsetName()

@@ -1,0 +1,277 @@
+"""A call does not fit what the function takes."""
+
+from __future__ import annotations
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, insert_line, replace, show
+from jamkey.kinds.similar import nearest
+from jamkey.languages.base import Code, Function, Part, Span
+
+
+class WrongArguments:
+    """See the module."""
+
+    name = "wrong-arguments"
+    title = "a call that does not fit the function"
+    about = (
+        "A function is called with too many, too few or other arguments than its definition names. For a method the "
+        "object itself is handed over as the first argument, which counts too."
+    )
+    usual = (
+        "an argument was forgotten, or one too many is given",
+        "a method's definition lacks the object itself as its first parameter",
+        "a keyword argument is misspelt",
+        "the call was not changed along with the definition",
+    )
+    avoid = "Give arguments by name where there are more than two, and look at the definition when a call is refused."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Compare the call with the definition and mend the one that is off."""
+        facts = scene.facts
+        named = facts.get("function", "").strip()
+        short = named.rpartition(".")[2]
+        found = Diagnosis(
+            meaning=f"The call of `{short}` does not fit its definition: {_what(facts)}.",
+            look_at=f"Put the call and the definition of `{short}` side by side and count.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        if scene.frame is None:
+            return found
+        file, line = scene.frame.file, scene.line
+        functions = self._functions(scene, named)
+        call = self._call(scene, short, functions)
+        for where, function in functions[:1]:
+            if "takes" in facts:
+                self._too_many(scene, found, where, function, call, facts)
+            if "names" in facts:
+                self._missing(scene, found, where, function, call, facts["names"])
+            if "keyword" in facts:
+                self._keyword(scene, found, where, function, call, facts["keyword"].strip("'"))
+        if "keyword" in facts and not functions and call is not None:
+            self._foreign_keyword(scene, found, call, facts["keyword"].strip("'"))
+        if not functions and "given" in facts and call is not None and facts.get("takes", "").isdigit():
+            self._drop_extra(scene, found, file, call, int(facts["takes"]))
+        if not functions and call is not None and (facts.get("class") or facts.get("given") or "no arguments" in (scene.jam.message or "")):
+            self._constructor(scene, found, short)
+        found.root(file, line, "the call stands here", 0.6)
+        return found
+
+    def _functions(self, scene: Scene, named: str) -> list[tuple[str, Function]]:
+        found = scene.functions_named(named)
+        if named.rpartition(".")[2] == "__init__" and "." in named:
+            owner = named.rpartition(".")[0].rpartition(".")[2]
+            found = [item for item in found if item[1].owner == owner] or found
+        return found
+
+    def _call(self, scene: Scene, short: str, functions: list[tuple[str, Function]]) -> Part | None:
+        names = {short} | {function.owner for _, function in functions if function.name == "__init__"}
+        parts = scene.parts_of(scene.frame)
+        statement = scene.statement_of(scene.frame)
+        parts = parts + ([p for top in statement.parts for p in top.walk()] if statement is not None else [])
+        calls = [part for part in parts if part.sort == "call"]
+        return next((part for part in calls if part.called in names), calls[0] if len(calls) == 1 else None)
+
+    def _too_many(
+        self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, facts: dict[str, str]
+    ) -> None:
+        names = [param.name for param in function.params]
+        if function.owner and not function.is_static and names[:1] not in (["self"], ["cls"]):
+            self._no_receiver(scene, found, where, function)
+            return
+        given = len([1 for word, _ in call.arguments if not word]) if call is not None else 0
+        plain = [param for param in function.params if not param.star]
+        room = len(plain) - (1 if function.owner and not function.is_static else 0)
+        found.root(where, function.span.line, f"`{function.name}` is defined with {_count(room, 'parameter')}", 0.55)
+        if call is None or given <= room or scene.frame is None:
+            return
+        self._drop_extra(scene, found, scene.frame.file, call, room)
+        extra = [argument for word, argument in call.arguments if not word][room]
+        new = extra.name if extra.sort == "name" and extra.name not in names else "extra"
+        place = function.params[-1].span if function.params else function.params_span
+        if place is not None:
+            text = f", {new}" if function.params else new
+            default = function.params[-1].default if function.params else None
+            spot = default.span.end if default is not None else place.end
+            found.key("add-parameter", f"Let `{function.name}` take it: add a parameter `{new}`",
+                      "the call hands over more than the definition names", 0.5, [replace(where, spot, text)])  # fmt: skip
+
+    def _no_receiver(self, scene: Scene, found: Diagnosis, where: str, function: Function) -> None:
+        found.root(where, function.span.line, f"the definition of `{function.name}` lacks `self`", 0.93)
+        found.meaning += " For a method, the object before the dot is handed over as the first argument."
+        if function.params_span is not None:
+            text = "self, " if function.params else "self"
+            found.key("add-self", f"Add `self` to the definition of `{function.name}`",
+                      "a method is handed its object first, and the definition has no place for it", 0.96,
+                      [replace(where, function.params_span, text)])  # fmt: skip
+        found.key("make-static", f"Mark `{function.name}` as one that needs no object: `@staticmethod`",
+                  "it does not use the object", 0.6,
+                  [insert_line(where, function.span.line, " " * (function.span.column - 1) + "@staticmethod")])  # fmt: skip
+
+    def _drop_extra(self, scene: Scene, found: Diagnosis, file: str, call: Part, room: int) -> None:
+        positional = [argument for word, argument in call.arguments if not word]
+        if len(positional) <= room:
+            return
+        first, last = positional[room], positional[-1]
+        start = positional[room - 1].span.end if room else first.span.start
+        place = Span(start.line, start.column, last.span.end_line, last.span.end_column)
+        dropped = ", ".join(part.source for part in positional[room:])
+        found.key("drop-argument", f"Leave out `{show(dropped)}`", f"the function takes {_count(room, 'argument')}", 0.62,
+                  [replace(file, place, "")])  # fmt: skip
+
+    def _missing(
+        self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, names: str
+    ) -> None:
+        wanted = [name.strip(" '") for name in names.replace(" and ", ",").split(",") if name.strip(" '")]
+        found.root(where, function.span.line, f"`{function.name}` is defined to need `{'`, `'.join(wanted)}`", 0.5)
+        code = scene.code
+        if call is None or code is None or scene.frame is None:
+            return
+        if function.owner and not function.is_static and len(wanted) == 1:
+            self._class_not_object(scene, found, function, call)
+        file = scene.frame.file
+        visible = sorted(code.visible(call.span.line))
+        parts: list[str] = []
+        for name in wanted:
+            near = [name] if name in visible else [text for text, _ in nearest(name, visible, most=1, least=0.8)]
+            if near:
+                parts.append(near[0])
+        spot = Span(call.span.end_line, call.span.end_column - 1, call.span.end_line, call.span.end_column - 1)
+        joined = ", " if call.arguments else ""
+        if len(parts) == len(wanted):
+            keywords = [f"{name}={text}" if any(w for w, _ in call.arguments) else text
+                        for name, text in zip(wanted, parts, strict=True)]  # fmt: skip
+            found.key("pass-it", f"Pass it: `{', '.join(keywords)}`", f"`{'`, `'.join(parts)}` is at hand in the caller", 0.9,
+                      [replace(file, spot, joined + ", ".join(keywords))])  # fmt: skip
+        others = self._other_calls(scene, function, call)
+        if others:
+            found.key("pass-as-elsewhere", f"Pass what the other calls pass: `{show(', '.join(others))}`",
+                      "other calls of the function give it", 0.75, [replace(file, spot, joined + ", ".join(others))])  # fmt: skip
+        param = next((param for param in function.params if param.name == wanted[0]), None)
+        if param is not None and len(wanted) == 1 and param.default is None:
+            filler = _usual_default(param.name)
+            found.key("give-default", f"Give `{param.name}` a default in the definition: `{param.name}={filler}`",
+                      "calls may then leave it out", 0.4, [replace(where, param.span.end, f"={filler}")])  # fmt: skip
+
+    def _other_calls(self, scene: Scene, function: Function, call: Part) -> list[str]:
+        given = len(call.arguments)
+        for _, code in scene.own_codes():
+            for other in code.calls(function.name):
+                if len(other.arguments) > given and other.span != call.span:
+                    rest = [part for _, part in other.arguments[given:]]
+                    if all(part.sort in ("literal", "text") for part in rest):
+                        return [part.source for part in rest]
+        return []
+
+    def _class_not_object(self, scene: Scene, found: Diagnosis, function: Function, call: Part) -> None:
+        """`Hive.weight()` instead of `Hive().weight()`."""
+        callee = call.child("callee")
+        owner = callee.child("object") if callee is not None else None
+        if owner is not None and owner.source == function.owner and scene.frame is not None:
+            found.key("make-object", f"Make an object first: `{function.owner}().{function.name}(...)`",
+                      f"`{function.owner}` is the class; its methods need an object of it", 0.85,
+                      [replace(scene.frame.file, owner.span.end, "()")])  # fmt: skip
+
+    def _keyword(
+        self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, keyword: str
+    ) -> None:
+        names = [param.name for param in function.params if not param.star.startswith("*")]
+        if function.decorated or keyword in names:
+            self._wrapper(scene, found, keyword)
+        if call is None or scene.frame is None:
+            return
+        file = scene.frame.file
+        value = next((part for word, part in call.arguments if word == keyword), None)
+        spot = self._keyword_span(scene, file, value, keyword)
+        suggested = scene.facts.get("suggestion")
+        near = nearest(keyword, names, most=2, least=0.6)
+        if suggested and suggested not in dict(near):
+            near.insert(0, (suggested, 0.9))
+        if spot is not None:
+            for meant, score in near:
+                found.key(f"meant-{meant}", f"Write `{meant}=` instead of `{keyword}=`",
+                          f"`{function.name}` has a parameter `{meant}`", 0.55 + 0.4 * score, [replace(file, spot, meant)])  # fmt: skip
+        if function.params and not function.decorated:
+            last = function.params[-1]
+            end = last.default.span.end if last.default is not None else last.span.end
+            found.key("add-parameter", f"Let `{function.name}` take `{keyword}`", "the call hands it over by name", 0.45,
+                      [replace(where, end, f", {keyword}=None")])  # fmt: skip
+
+    def _keyword_span(self, scene: Scene, file: str, value: Part | None, keyword: str) -> Span | None:
+        if value is None:
+            return None
+        row = scene.row(file, value.span.line)
+        at = row.rfind(keyword, 0, value.span.column - 1)
+        return Span(value.span.line, at + 1, value.span.line, at + 1 + len(keyword)) if at >= 0 else None
+
+    def _wrapper(self, scene: Scene, found: Diagnosis, keyword: str) -> None:
+        """A wrapper that hands on `*args` only drops what is given by name."""
+        for file, code in scene.own_codes():
+            for function in code.functions():
+                stars = [param for param in function.params if param.star == "*"]
+                if not stars or any(param.star == "**" for param in function.params):
+                    continue
+                star = stars[0]
+                calls = [
+                    part for line in range(function.body_line, function.last_line + 1)
+                    for part in _calls_at(code, line)
+                    if any(a.sort == "star" and a.source.lstrip("*") == star.name for _, a in part.arguments)
+                ]  # fmt: skip
+                if not calls:
+                    continue
+                found.root(file, function.span.line, f"`{function.name}` takes no arguments by name, so it cannot hand `{keyword}` on", 0.9)
+                edits = [replace(file, star.span.end, ", **kwargs")]
+                for part in calls[:1]:
+                    spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
+                    edits.append(replace(file, spot, ", **kwargs"))
+                found.key("hand-on-keywords", f"Let `{function.name}` take and hand on `**kwargs`",
+                          "arguments given by name then reach the wrapped function", 0.93, edits)  # fmt: skip
+                return
+
+    def _foreign_keyword(self, scene: Scene, found: Diagnosis, call: Part, keyword: str) -> None:
+        file = scene.frame.file if scene.frame else ""
+        value = next((part for word, part in call.arguments if word == keyword), None)
+        spot = self._keyword_span(scene, file, value, keyword)
+        suggested = scene.facts.get("suggestion")
+        if spot is not None and suggested:
+            found.key(f"meant-{suggested}", f"Write `{suggested}=` instead of `{keyword}=`", "the function has that one", 0.92,
+                      [replace(file, spot, suggested)])  # fmt: skip
+
+    def _constructor(self, scene: Scene, found: Diagnosis, short: str) -> None:
+        """A class that takes no arguments: its initialiser may be misspelt."""
+        for file, code in scene.own_codes():
+            for function in code.functions():
+                if function.owner == short and function.name != "__init__" and nearest(function.name, ["__init__"], least=0.7):
+                    row = scene.row(file, function.span.line)
+                    at = row.find(function.name)
+                    found.root(file, function.span.line, "the initialiser's name is misspelt here", 0.93)
+                    found.key("initialiser", "Call the initialiser `__init__`", "only this name is called for a new object", 0.95,
+                              [replace(file, Span(function.span.line, at + 1, function.span.line, at + 1 + len(function.name)), "__init__")])  # fmt: skip
+
+
+def _calls_at(code: Code, line: int) -> list[Part]:
+    statement = code.statement(line)
+    if statement is None or statement.span.line != line:
+        return []
+    return [part for top in statement.parts for part in top.walk() if part.sort == "call"]
+
+
+def _what(facts: dict[str, str]) -> str:
+    if "names" in facts:
+        return f"it gives nothing for {facts['names']}"
+    if "keyword" in facts:
+        return f"there is no parameter called `{facts['keyword'].strip(chr(39))}`, or it is given twice"
+    if "given" in facts:
+        return f"it takes {facts.get('takes', 'fewer')}, and {facts['given']} were given"
+    return "the arguments are not those it takes"
+
+
+def _count(number: int, noun: str) -> str:
+    return f"{number} {noun}{'' if number == 1 else 's'}" if number else f"no {noun}s"
+
+
+def _usual_default(name: str) -> str:
+    return "0" if name in ("n", "count", "size", "number", "total", "x", "y") else "None"
+
+
+KIND = WrongArguments()

@@ -1,0 +1,83 @@
+"""The number of values on the two sides does not agree."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import follow
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, replace, show
+from jamkey.languages.base import Part, Span
+
+
+class WrongCount:
+    """See the module."""
+
+    name = "wrong-count"
+    title = "a number of values that does not agree"
+    about = "One side has more values than the other has places, or two columns differ in length."
+    usual = (
+        "a separator occurs once more (or less) in one line of the data",
+        "a loop over a dictionary goes through its keys only",
+        "a function returns more or fewer values than are taken",
+    )
+    avoid = "Print what is taken apart before taking it apart, and split a line only as often as needed."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Find what was taken apart, and what it is made by."""
+        expected, given = scene.facts.get("expected"), scene.facts.get("given")
+        numbers = f": {expected} expected" + (f", {given} there" if given else "") if expected else ""
+        found = Diagnosis(
+            meaning=f"The numbers of values do not agree{numbers}.",
+            look_at="Print the right side just before this line and count.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        if scene.frame is None:
+            return found
+        file, line = scene.frame.file, scene.line
+        statement = scene.statement_of(scene.frame)
+        value: Part | None = None
+        targets = 0
+        if statement is not None and statement.sort in ("assign", "for"):
+            value = statement.parts[-1] if statement.sort == "assign" else statement.parts[1] if len(statement.parts) > 1 else None
+            targets = len(statement.targets[0].in_role("item")) if statement.targets else 0
+        inside = next((p for p in scene.parts_of(scene.frame) if p.sort == "comprehension"), None)
+        if inside is not None and inside.child("iterable") is not None:
+            target = inside.child("target")
+            value, targets = inside.child("iterable"), len(target.in_role("item")) if target is not None else 0
+        if value is not None and "unpack" in (scene.jam.message or ""):
+            self._split(scene, found, file, value, targets)
+            self._pairs(scene, found, file, value, targets)
+            for origin in follow(scene, value, scene.jam.snag or 0)[:2]:
+                if (origin.file, origin.line) != (file, line):
+                    found.root_at(origin, f"`{show(value.source)}` is made here", 0.55)
+        found.root(file, line, "here the numbers have to agree", 0.65)
+        return found
+
+    def _split(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
+        call = next((part for part in value.walk() if part.called == "split"), None)
+        if call is None or not targets or not scene.jam.runtime.startswith("py"):
+            return
+        expected, given = scene.facts.get("expected", ""), scene.facts.get("given", "")
+        arguments = [part for _, part in call.arguments]
+        spot = Span(call.span.end_line, call.span.end_column - 1, call.span.end_line, call.span.end_column - 1)
+        too_many = "too many" in (scene.jam.message or "")
+        if too_many and len(arguments) <= 1:
+            text = f", {targets - 1}" if arguments else f"None, {targets - 1}"
+            found.key("split-less", f"Split only {targets - 1} times: `{show(call.source[:-1] + text)})`",
+                      f"the last part may then hold the separator itself; {expected} parts are wanted", 0.9,
+                      [replace(file, spot, text)])  # fmt: skip
+        elif not too_many and given:
+            found.causes.insert(0, "a line of the data is empty or lacks a separator")
+
+    def _pairs(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
+        if value.sort in ("name", "member") and targets == 2 and scene.jam.runtime.startswith("py"):
+            recorded = scene.value(value.source)
+            sure = 0.92 if recorded is not None and recorded.type.endswith("dict") else 0.4
+            found.key("pairs", f"Go through its pairs: `{show(value.source)}.items()`",
+                      "a loop over a dictionary gives the keys alone", sure, [replace(file, value.span.end, ".items()")])  # fmt: skip
+            found.key("number-them", f"Number its items: `enumerate({show(value.source)})`",
+                      "`enumerate` gives place and item", 0.35 if sure > 0.5 else 0.55,
+                      [replace(file, value.span, f"enumerate({value.source})")])  # fmt: skip
+
+
+KIND = WrongCount()

@@ -1,0 +1,281 @@
+"""A value of one sort stands where another sort is needed."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import Origin, follow
+from jamkey.follow.scene import Scene
+from jamkey.follow.suspect import operand_of_type
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
+from jamkey.languages.base import Part
+
+_NUMBERS = ("int", "float", "numpy.float64", "numpy.int64", "Decimal", "complex", "bool")
+_ADDS = ("+", "+=")
+
+
+class WrongType:
+    """See the module."""
+
+    name = "wrong-type"
+    title = "a value of the wrong sort"
+    about = (
+        "An operation got a value of a sort it cannot work with: text where a number belongs, one thing where several "
+        "are needed, a function instead of its result."
+    )
+    usual = (
+        "text that was typed or read from a file is used as a number",
+        "text and a number are joined without turning the number into text",
+        "the parentheses of a call were forgotten, so the function itself is used",
+        "one value stands where a list is expected, or the other way round",
+    )
+    avoid = "Turn text into numbers at the place where it enters the program, not where it is used."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Find the value of the wrong sort, and decide where to convert it."""
+        facts = scene.facts
+        left, right = facts.get("left", ""), facts.get("right", "")
+        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
+        operator = facts.get("operator", "+" if "concatenate" in (scene.jam.message or "") or left or right else "")
+        if right and not left:
+            left = "str" if "str" in (scene.jam.message or "").replace(f"'{right}'", "") else left
+        if left or right:
+            found.meaning = f"`{operator}` stands between a `{left or 'value'}` and a `{right}`, and it cannot work on that pair."
+            found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
+        else:
+            kind = facts.get("type", "value")
+            found.meaning = f"A `{kind}` is used here in a way that a `{kind}` does not allow."
+            found.look_at = "Print the value and its type just before this line."
+        if scene.frame is None:
+            return found
+        file, line = scene.frame.file, scene.line
+        parts = scene.parts_of(scene.frame)
+        if {left, right} & {"str"} and ({left, right} & set(_NUMBERS)):
+            self._text_and_number(scene, found, parts, left, right, operator)
+        self._function_itself(scene, found, parts)
+        self._single_for_many(scene, found, parts)
+        self._unhashable(scene, found, parts)
+        self._json_or_join(scene, found, parts)
+        found.root(file, line, "the value has the wrong sort here", 0.6)
+        return found
+
+    def _text_and_number(
+        self, scene: Scene, found: Diagnosis, parts: list[Part], left: str, right: str, operator: str
+    ) -> None:
+        """Text meets a number: join as text, or turn the text into a number where it enters."""
+        if scene.frame is None:
+            return
+        idioms = idioms_of(scene)
+        scene.facts = {**scene.facts, "left": left, "right": right, "operator": operator or "+"}
+        text_part = operand_of_type(scene, parts, "str")
+        number_type = left if left in _NUMBERS else right
+        number_part = operand_of_type(scene, parts, number_type)
+        file = scene.frame.file
+        joins = (operator or "+") in _ADDS and (text_part is None or _is_wording(text_part))
+        if number_part is not None and (operator or "+") in _ADDS:
+            found.key(
+                "number-to-text", f"Turn the number into text: `{show(idioms.to_text.format(number_part.source))}`",
+                "`+` joins text only with text", 0.92 if joins else 0.5, [wrap(file, number_part, idioms.to_text)],
+            )  # fmt: skip
+        if text_part is None:
+            return
+        value = scene.value(text_part.source)
+        content = value.text.strip("'\"") if value is not None else ""
+        whole = content.strip().lstrip("-").isdigit() if content else number_type == "int"
+        convert = idioms.to_whole if whole else idioms.to_number
+        sure = 0.5 if joins else 0.9
+        for origin in follow(scene, text_part, scene.jam.snag or 0, want="text")[:3]:
+            self._convert_at(scene, found, origin, convert, sure)
+            sure -= 0.05
+        found.key(
+            "text-to-number", f"Turn the text into a number: `{show(convert.format(text_part.source))}`",
+            f"`{show(text_part.source)}` holds text, and `{operator or '+'}` needs a number", 0.4 if joins else 0.84,
+            [wrap(file, text_part, convert)],
+        )  # fmt: skip
+
+    def _convert_at(self, scene: Scene, found: Diagnosis, origin: Origin, convert: str, sure: float) -> None:
+        part = origin.part
+        if part is None:
+            return
+        if origin.sort == "typed":
+            found.root_at(origin, "what is typed in is always text", sure)
+            found.key(
+                "convert-typed", f"Convert it where it is typed in: `{show(convert.format(part.source))}`",
+                "typed input is text until it is converted", sure + 0.02, [wrap(origin.file, part, convert)],
+            )  # fmt: skip
+        elif origin.sort == "literal" and part.sort == "text":
+            found.root_at(origin, f"{show(part.source)} is written as text here", sure - 0.02)
+            inner = part.source.strip("'\"")
+            if inner.strip().lstrip("-").replace(".", "", 1).isdigit():
+                found.key(
+                    "write-number", f"Write the number without quotes: `{inner.strip()}`",
+                    "in quotes it is text, not a number", sure - 0.1, [replace(origin.file, part.span, inner.strip())],
+                )  # fmt: skip
+        elif origin.sort in ("read", "open", "computed"):
+            found.root_at(origin, "what is read from text is text until it is converted", sure - 0.1)
+
+    def _function_itself(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        """A function is used instead of its result."""
+        kinds = {scene.facts.get("type", ""), scene.facts.get("left", ""), scene.facts.get("right", "")}
+        if not kinds & {"builtin_function_or_method", "method", "function", "type"} or scene.frame is None:
+            return
+        statement = scene.statement_of(scene.frame)
+        tops = statement.parts if statement is not None else ()
+        names = [p for t in tops for p in t.walk() if p.sort in ("name", "member")]
+        called = {p.child("callee") for t in tops for p in t.walk() if p.sort == "call"}
+        for part in [*parts, *names]:
+            if part.sort not in ("name", "member") or part in called:
+                continue
+            if part.sort == "member" and scene.value(part.source) is None:
+                found.key("call-it", f"Call it: `{show(part.source)}()`", "without parentheses it is the function itself",
+                          0.85, [replace(scene.frame.file, part.span.end, "()")])  # fmt: skip
+                continue
+            for origin in follow(scene, part, scene.jam.snag or 0)[:4]:
+                if origin.sort in ("open", "computed", "literal") and origin.part is not None:
+                    self._call_at(scene, found, origin)
+            self._members_on_the_way(scene, found, part)
+
+    def _call_at(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
+        part = origin.part
+        if part is not None and part.sort == "member":
+            found.root_at(origin, f"`{show(part.source)}` without parentheses is the function itself", 0.86)
+            found.key("call-it", f"Call it: `{show(part.source)}()`", "without parentheses it is the function itself",
+                      0.92, [replace(origin.file, part.span.end, "()")])  # fmt: skip
+
+    def _members_on_the_way(self, scene: Scene, found: Diagnosis, part: Part) -> None:
+        """An assignment on the way holds `x = object.method`."""
+        for index, frame in enumerate(scene.jam.frames):
+            code = scene.code_of(frame)
+            if code is None or frame.owner != "yours" or frame.line is None:
+                continue
+            names = {part.name} if index == scene.jam.snag else {d.name for d in code.definitions() if d.value}
+            for name in names:
+                for definition in code.reaching(name, frame.line):
+                    value = definition.value
+                    if value is not None and value.sort == "member" and value.name in _METHODS:
+                        found.root(frame.file, value.span.line, f"`{show(value.source)}` lacks its parentheses", 0.88)
+                        found.key(
+                            "call-it", f"Call it: `{show(value.source)}()`",
+                            "without parentheses it is the function itself", 0.93,
+                            [replace(frame.file, value.span.end, "()")],
+                        )  # fmt: skip
+
+    def _single_for_many(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        """A number is looped over, measured, unpacked or indexed."""
+        kind = scene.facts.get("type", "")
+        if kind not in _NUMBERS or scene.frame is None:
+            return
+        file = scene.frame.file
+        message = scene.jam.message or ""
+        statement = scene.statement_of(scene.frame)
+        if "iterable" in message and statement is not None:
+            over = statement.parts[1] if statement.sort == "for" and len(statement.parts) > 1 else None
+            over = over or next((p.child("iterable") for p in parts if p.sort == "comprehension"), None)
+            if over is not None:
+                found.key("count-up-to", f"Count up to it: `range({show(over.source)})`",
+                          "a number cannot be gone through; `range` gives the numbers below it", 0.9,
+                          [wrap(file, over, "range({0})")])  # fmt: skip
+            for part in parts:
+                if part.sort == "call" and part.called in ("sum", "max", "min", "list", "sorted", "set", "any", "all"):
+                    arguments = part.arguments
+                    if len(arguments) == 1:
+                        found.key("as-list", f"Hand it a list: `{part.called}([{show(arguments[0][1].source)}])`",
+                                  f"`{part.called}` goes through several values", 0.6,
+                                  [wrap(file, arguments[0][1], "[{0}]")])  # fmt: skip
+        if "subscriptable" in message or "__getitem__" in message:
+            part = next((p for p in parts if p.sort == "index"), None)
+            container = part.child("object") if part is not None else None
+            key = part.child("key") if part is not None else None
+            if part is not None and container is not None:
+                found.key("without-index", f"Leave the brackets out: `{show(container.source)}`",
+                          f"`{show(container.source)}` is a single number", 0.6, [replace(file, part.span, container.source)])  # fmt: skip
+                if container.sort == "call" and key is not None:
+                    self._index_inside(scene, found, part, container, key)
+        if "no len()" in message:
+            part = next((p for p in parts if p.called == "len"), None)
+            if part is not None and part.arguments:
+                found.key("length-of-text", f"Measure its text: `len(str({show(part.arguments[0][1].source)}))`",
+                          "a number has no length, its digits have", 0.6,
+                          [wrap(file, part.arguments[0][1], "str({0})")])  # fmt: skip
+
+    def _index_inside(self, scene: Scene, found: Diagnosis, part: Part, call: Part, key: Part) -> None:
+        """The call already reduces what should have been indexed: take its inside."""
+        for file, function in scene.functions_named(call.called)[:1]:
+            for _, returned in function.returns:
+                if returned is None or returned.sort != "call" or len(returned.arguments) != 1:
+                    continue
+                inner = returned.arguments[0][1].source
+                plain = [param for param in function.params if not param.star]
+                arguments = call.arguments
+                if len(plain) == len(arguments) and all(not word for word, _ in arguments):
+                    for param, (_, argument) in zip(plain, arguments, strict=True):
+                        inner = _substitute(inner, param.name, argument.source)
+                    found.key("index-the-inside", f"Index what `{call.called}` works on: `{show(inner)}[{key.source}]`",
+                              f"`{call.called}` returns a single value", 0.7,
+                              [replace(scene.frame.file if scene.frame else file, part.span, f"{inner}[{key.source}]")])  # fmt: skip
+
+    def _unhashable(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        if "unhashable" not in (scene.jam.message or "") or scene.frame is None:
+            return
+        kind = scene.facts.get("type", "")
+        if kind not in ("list", "set"):
+            return
+        convert = "tuple({0})" if kind == "list" else "frozenset({0})"
+        keys: list[Part] = []
+        for part in parts:
+            key = part.child("key") if part.sort == "index" else None
+            if key is not None:
+                keys.append(key)
+            elif part.sort == "call" and part.called in ("add", "get", "setdefault") and part.arguments:
+                keys.append(part.arguments[0][1])
+            elif part.sort == "compare" and part.name in ("in", "not in") and (left := part.child("left")) is not None:
+                keys.append(left)
+        for key in keys[:2]:
+            found.key("key-as-tuple", f"Make it a key that cannot change: `{convert.format(show(key.source))}`",
+                      f"a `{kind}` can change, so it cannot be a key", 0.88,
+                      [wrap(scene.frame.file, key, convert)])  # fmt: skip
+            for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
+                found.root_at(origin, f"the `{kind}` that serves as a key comes from here", 0.66)
+
+    def _json_or_join(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        message = scene.jam.message or ""
+        if scene.frame is None:
+            return
+        if message.startswith("sequence item"):
+            part = next((p for p in parts if p.called == "join" and p.arguments), None)
+            if part is not None:
+                found.key("texts-first", "Turn each item into text while joining", "`join` joins only texts", 0.93,
+                          [wrap(scene.frame.file, part.arguments[0][1], "map(str, {0})")])  # fmt: skip
+        if message.startswith("write() argument"):
+            part = next((p for p in parts if p.called == "write" and p.arguments), None)
+            if part is not None:
+                found.key("text-first", "Turn it into text: `str(...)`", "`write` takes text", 0.85,
+                          [wrap(scene.frame.file, part.arguments[0][1], "str({0})")])  # fmt: skip
+        if "ambiguous" in message:
+            statement = scene.statement_of(scene.frame)
+            top = statement.parts[0] if statement is not None and statement.parts else None
+            if top is not None and statement is not None and statement.sort in ("if", "while"):
+                for how, reason in (("any", "when at least one must hold"), ("all", "when every one must hold")):
+                    found.key(f"reduce-{how}", f"Say how many: `({show(top.source)}).{how}()`", reason,
+                              0.85 if how == "any" else 0.8, [wrap(scene.frame.file, top, "({0})." + how + "()")])  # fmt: skip
+
+
+#: Methods that are almost never wanted as a function.
+_METHODS = {"values", "keys", "items", "lower", "upper", "strip", "split", "read", "readlines", "copy", "sum", "mean",
+            "max", "min", "tolist", "splitlines", "title", "isoformat", "total_seconds", "count"}  # fmt: skip
+
+
+def _is_wording(part: Part) -> bool:
+    """Tell text that is being put together for display from text that should be a number."""
+    for inner in part.walk():
+        if inner.sort == "text":
+            return not inner.source.strip("'\"").replace(".", "", 1).isdigit()
+    return False
+
+
+def _substitute(text: str, name: str, new: str) -> str:
+    """Replace a whole identifier."""
+    import re
+
+    return re.sub(rf"\b{re.escape(name)}\b", lambda _: new, text)
+
+
+KIND = WrongType()

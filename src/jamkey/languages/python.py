@@ -1,0 +1,158 @@
+"""Python's facts."""
+
+from __future__ import annotations
+
+import ast
+import builtins
+import keyword
+import sys
+import warnings
+
+from jamkey.languages.base import Code, Idioms
+from jamkey.languages.python_code import PythonCode
+from jamkey.languages.scan import PYTHON
+from jamkey.languages.tokens import TokenCode
+
+_USUAL = {
+    "np": "import numpy as np",
+    "numpy": "import numpy",
+    "pd": "import pandas as pd",
+    "pandas": "import pandas",
+    "plt": "import matplotlib.pyplot as plt",
+    "sns": "import seaborn as sns",
+    "sp": "import scipy as sp",
+    "stats": "from scipy import stats",
+    "Path": "from pathlib import Path",
+    "datetime": "from datetime import datetime",
+    "timedelta": "from datetime import timedelta",
+    "date": "from datetime import date",
+    "timezone": "from datetime import timezone",
+    "dt": "import datetime as dt",
+    "defaultdict": "from collections import defaultdict",
+    "Counter": "from collections import Counter",
+    "deque": "from collections import deque",
+    "namedtuple": "from collections import namedtuple",
+    "OrderedDict": "from collections import OrderedDict",
+    "dataclass": "from dataclasses import dataclass",
+    "field": "from dataclasses import field",
+    "Decimal": "from decimal import Decimal",
+    "Fraction": "from fractions import Fraction",
+    "Enum": "from enum import Enum",
+    "partial": "from functools import partial",
+    "reduce": "from functools import reduce",
+    "lru_cache": "from functools import lru_cache",
+    "wraps": "from functools import wraps",
+    "chain": "from itertools import chain",
+    "product": "from itertools import product",
+    "combinations": "from itertools import combinations",
+    "permutations": "from itertools import permutations",
+    "pairwise": "from itertools import pairwise",
+    "groupby": "from itertools import groupby",
+    "islice": "from itertools import islice",
+    "itemgetter": "from operator import itemgetter",
+    "attrgetter": "from operator import attrgetter",
+    "sleep": "from time import sleep",
+    "sqrt": "from math import sqrt",
+    "pi": "from math import pi",
+    "ceil": "from math import ceil",
+    "floor": "from math import floor",
+    "sin": "from math import sin",
+    "cos": "from math import cos",
+    "randint": "from random import randint",
+    "choice": "from random import choice",
+    "shuffle": "from random import shuffle",
+    "mean": "from statistics import mean",
+    "median": "from statistics import median",
+    "stdev": "from statistics import stdev",
+    "Optional": "from typing import Optional",
+    "List": "from typing import List",
+    "Dict": "from typing import Dict",
+    "Any": "from typing import Any",
+    "Callable": "from typing import Callable",
+    "StringIO": "from io import StringIO",
+    "ThreadPoolExecutor": "from concurrent.futures import ThreadPoolExecutor",
+    "Thread": "from threading import Thread",
+    "Queue": "from queue import Queue",
+    "pprint": "from pprint import pprint",
+    "deepcopy": "from copy import deepcopy",
+    "urlopen": "from urllib.request import urlopen",
+    "ABC": "from abc import ABC",
+    "abstractmethod": "from abc import abstractmethod",
+}
+
+IDIOMS = Idioms(
+    missing="None",
+    true="True",
+    false="False",
+    to_text="str({0})",
+    to_whole="int({0})",
+    to_number="float({0})",
+    to_list="list({0})",
+    not_missing="{0} is not None",
+    is_missing="{0} is None",
+    choice="{0} if {1} else {2}",
+    length="len({0})",
+    lookup="{0}.get({1})",
+    whole_division="//",
+    comment="#",
+    import_module="import {0}",
+    from_module="from {0} import {1}",
+    import_as="import {0} as {1}",
+    look_alikes={
+        "true": "True", "false": "False", "TRUE": "True", "FALSE": "False", "none": "None", "null": "None",
+        "NULL": "None", "nil": "None", "undefined": "None", "NaN": 'float("nan")', "nan": 'float("nan")',
+        "this": "self", "elseif": "elif", "Print": "print", "raw_input": "input", "xrange": "range",
+        "unicode": "str", "basestring": "str", "long": "int", "unichr": "chr",
+    },  # fmt: skip
+)
+
+
+class Python:
+    """Python as Jam Key knows it."""
+
+    name = "python"
+    idioms = IDIOMS
+    keywords = frozenset(keyword.kwlist) | {"match", "case"}
+    style = PYTHON
+    builtins = frozenset(name for name in dir(builtins) if not name.startswith("_"))
+
+    def __init__(self) -> None:
+        self._last: Code | None = None
+
+    def code(self, text: str) -> Code:
+        """Return the source with its tree; where the parser refuses it, its tokens."""
+        if self._last is not None and self._last.text == text:
+            return self._last
+        try:
+            with warnings.catch_warnings():
+                warnings.simplefilter("ignore")
+                tree = ast.parse(text)
+            self._last = PythonCode(text, tree)
+        except (SyntaxError, ValueError, RecursionError, MemoryError):
+            self._last = TokenCode(text, "python3")
+        return self._last
+
+    def first_error(self, text: str) -> int | None:
+        """Return the line of the first error that this interpreter's own parser finds."""
+        try:
+            with warnings.catch_warnings():
+                warnings.simplefilter("ignore")
+                compile(text, "<text>", "exec", dont_inherit=True)
+        except SyntaxError as error:
+            return error.lineno or 1
+        except (ValueError, RecursionError, MemoryError, OverflowError):
+            return 0
+        return None
+
+    def usual_import(self, name: str) -> str | None:
+        """Return the import line that usually provides a name."""
+        if name in sys.stdlib_module_names and not name.startswith("_") and name not in ("datetime",):
+            return f"import {name}"
+        return _USUAL.get(name)
+
+    def known_modules(self) -> frozenset[str]:
+        """Return the standard library's module names."""
+        return sys.stdlib_module_names
+
+
+LANGUAGE = Python()

@@ -1,0 +1,379 @@
+"""A source known by its tokens only: for other languages, and for Python text that the parser refuses.
+
+Pygments cuts the text; names, assignments, functions and calls are found by the shapes nearly all languages
+share: `name =`, `function name(`, `name(...)`, `.member`. What cannot be told is answered with nothing.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span, Statement
+
+_OPENERS = {"(": ")", "[": "]", "{": "}"}
+_DECLARES = {"const", "let", "var", "local", "val"}
+_FUNCTION_WORDS = {"function", "def", "func", "fn"}
+#: Sources longer than this are not cut into tokens, in characters.
+_LONGEST = 2_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Token:
+    """One token: `sort` is name, keyword, number, string, comment, operator or other."""
+
+    sort: str
+    text: str
+    span: Span
+
+
+class TokenCode:
+    """A source that answers from its tokens."""
+
+    whole = False
+
+    def __init__(self, text: str, lexer: str) -> None:
+        self.text = text
+        self._lexer = lexer
+
+    @cached_property
+    def tokens(self) -> list[Token]:
+        """Return the tokens without white space and comments."""
+        from pygments.lexers import get_lexer_by_name
+        from pygments.token import Comment, Keyword, Name, Number, Operator, Punctuation, String, Text, Whitespace
+
+        lexer = get_lexer_by_name(self._lexer, stripnl=False, ensurenl=False)
+        found: list[Token] = []
+        line = column = 1
+        for sort, value in lexer.get_tokens(self.text[:_LONGEST]):
+            start = (line, column)
+            breaks = value.count("\n")
+            line += breaks
+            column = len(value) - value.rfind("\n") if breaks else column + len(value)
+            if not value.strip() or sort in Comment or (sort in Text and not value.strip()) or sort in Whitespace:
+                continue
+            name = "other"
+            if sort in String:
+                name = "string"
+            elif sort in Number:
+                name = "number"
+            elif sort in Keyword.Constant or sort in Name.Builtin.Pseudo:
+                name = "name"
+            elif sort in Keyword:
+                name = "keyword"
+            elif sort in Name:
+                name = "name"
+            elif sort in Operator or sort in Punctuation:
+                name = "operator"
+            if name == "operator" and len(value) > 1 and all(c in "()[]{};," for c in value):
+                for shift, character in enumerate(value):
+                    place = Span(start[0], start[1] + shift, start[0], start[1] + shift + 1)
+                    found.append(Token(name, character, place))
+                continue
+            found.append(Token(name, value, Span(*start, line, column)))
+        return found
+
+    def _is_member(self, index: int) -> bool:
+        return index > 0 and self.tokens[index - 1].text in (".", "?.", "->", "::", ":")
+
+    def _close(self, index: int) -> int:
+        """Return the index of the token that closes the bracket at `index`, or the last index."""
+        depth = 0
+        for position in range(index, len(self.tokens)):
+            text = self.tokens[position].text
+            if text in _OPENERS:
+                depth += 1
+            elif text in _OPENERS.values():
+                depth -= 1
+                if depth == 0:
+                    return position
+        return len(self.tokens) - 1
+
+    def _source(self, span: Span) -> str:
+        rows = self.text.split("\n")[span.line - 1 : span.end_line]
+        if not rows:
+            return ""
+        rows[-1] = rows[-1][: span.end_column - 1]
+        rows[0] = rows[0][span.column - 1 :]
+        return "\n".join(rows)
+
+    def _part(self, first: int, last: int) -> Part:
+        """Make a part of the tokens first..last, with the sort its outermost shape shows."""
+        tokens = self.tokens
+        span = Span(
+            tokens[first].span.line, tokens[first].span.column, tokens[last].span.end_line, tokens[last].span.end_column
+        )
+        source = self._source(span)
+        only = tokens[first]
+        if first == last:
+            if only.sort == "name":
+                return Part("name", span, source, only.text, span)
+            if only.sort == "string":
+                return Part("text", span, source, only.text.strip("\"'`"))
+            return Part("literal", span, source, only.text)
+        if tokens[last].text == ")":
+            opener = self._open(last)
+            if opener is not None and opener > first and tokens[opener - 1].sort == "name":
+                return self._call(first, opener, last)
+        if tokens[last].sort == "name" and tokens[last - 1].text in (".", "?."):
+            inner = self._part(first, last - 2)
+            return Part("member", span, source, tokens[last].text, tokens[last].span, (("object", inner),))
+        return Part("other", span, source)
+
+    def _open(self, index: int) -> int | None:
+        depth = 0
+        for position in range(index, -1, -1):
+            text = self.tokens[position].text
+            if text in _OPENERS.values():
+                depth += 1
+            elif text in _OPENERS:
+                depth -= 1
+                if depth == 0:
+                    return position
+        return None
+
+    def _call(self, first: int, opener: int, last: int) -> Part:
+        tokens = self.tokens
+        span = Span(
+            tokens[first].span.line, tokens[first].span.column, tokens[last].span.end_line, tokens[last].span.end_column
+        )
+        children = [("callee", self._part(first, opener - 1))]
+        start = opener + 1
+        depth = 0
+        for position in range(opener + 1, last + 1):
+            text = tokens[position].text
+            if depth == 0 and (text == "," or position == last):
+                if start <= position - 1:
+                    children.append(("argument", self._part(start, position - 1)))
+                start = position + 1
+            elif text in _OPENERS:
+                depth += 1
+            elif text in _OPENERS.values():
+                depth -= 1
+        return Part("call", span, self._source(span), children=tuple(children))
+
+    @cached_property
+    def _all_calls(self) -> list[Part]:
+        found: list[Part] = []
+        for index, token in enumerate(self.tokens):
+            if token.text != "(" or index == 0 or self.tokens[index - 1].sort != "name":
+                continue
+            first = index - 1
+            while first >= 2 and self._is_member(first) and self.tokens[first - 2].sort == "name":
+                first -= 2
+            before = self.tokens[first - 1].text if first else ""
+            if before in _FUNCTION_WORDS or before == "new":
+                continue
+            found.append(self._call(first, index, self._close(index)))
+        return found
+
+    @cached_property
+    def _all_functions(self) -> list[Function]:
+        found: list[Function] = []
+        tokens = self.tokens
+        for index, token in enumerate(tokens):
+            name = opener = -1
+            if token.text in _FUNCTION_WORDS and index + 2 < len(tokens) and tokens[index + 1].sort == "name":
+                name, opener = index + 1, index + 2
+            elif token.text == "=>" and tokens[index - 1].text == ")":
+                # const name = (a, b) => ...
+                opening = self._open(index - 1)
+                if opening is not None and opening >= 2 and tokens[opening - 1].text in ("=", "async"):
+                    equals = opening - 1 if tokens[opening - 1].text == "=" else opening - 2
+                    name, opener = equals - 1, opening
+            if name < 0 or tokens[name].sort != "name" or tokens[opener].text != "(":
+                continue
+            closer = self._close(opener)
+            params = tuple(
+                Param(tokens[i].text, tokens[i].span)
+                for i in range(opener + 1, closer)
+                if tokens[i].sort == "name" and tokens[i - 1].text in ("(", ",", "...", "{")
+            )
+            body = next((i for i in range(closer + 1, min(closer + 6, len(tokens))) if tokens[i].text == "{"), None)
+            end = self._close(body) if body is not None else closer
+            returns = tuple(
+                (tokens[i].span.line, None)
+                for i in range(body or closer, end)
+                if tokens[i].text == "return" and i + 1 < len(tokens) and tokens[i + 1].text in (";", "}")
+            )
+            has_return = any(tokens[i].text == "return" for i in range(body or closer, end))
+            place = tokens[name].span
+            span = Span(token.span.line, token.span.column, tokens[end].span.end_line, tokens[end].span.end_column)
+            inside = Span(
+                tokens[opener].span.line, tokens[opener].span.end_column, tokens[opener].span.line,
+                tokens[opener].span.end_column,
+            )  # fmt: skip
+            found.append(
+                Function(tokens[name].text, tokens[name].text, span, params, params_span=inside, returns=returns,
+                         falls_off=body is not None and not has_return, last_line=span.end_line,
+                         body_line=place.line + 1)  # fmt: skip
+            )
+        return found
+
+    @cached_property
+    def _all_definitions(self) -> list[Definition]:
+        found: list[Definition] = []
+        tokens = self.tokens
+        for function in self._all_functions:
+            start = Span(function.span.line, function.span.column, function.span.line, function.span.column)
+            found.append(Definition(function.name, "function", start, "", statement=function.span))
+            for param in function.params:
+                found.append(Definition(param.name, "parameter", param.span, function.qualified))
+        for index, token in enumerate(tokens):
+            following = tokens[index + 1].text if index + 1 < len(tokens) else ""
+            before = tokens[index - 1].text if index else ""
+            if token.text == "class" and index + 1 < len(tokens) and tokens[index + 1].sort == "name":
+                found.append(Definition(tokens[index + 1].text, "class", tokens[index + 1].span))
+            if token.sort != "name" or self._is_member(index):
+                continue
+            scope = self.scope_at(token.span.line)
+            if following in ("=", ":=", "<-"):
+                sort = "assigned"
+                value, end = self._value(index + 2)
+                span = Span(token.span.line, token.span.column, end.end_line, end.end_column)
+                found.append(Definition(token.text, sort, token.span, scope, value, statement=span))
+            elif before in _DECLARES or (before in ("{", ",") and self._declared_list(index)):
+                sort = "loop" if following in ("of", "in") else "assigned"
+                value = self._value(index + 2)[0] if sort == "loop" else None
+                found.append(Definition(token.text, sort, token.span, scope, value, statement=token.span))
+        return sorted(found, key=lambda item: (item.span.line, item.span.column))
+
+    def _declared_list(self, index: int) -> bool:
+        """Tell whether the name stands in `const { a, b } =` or `import { a }`."""
+        for position in range(index - 1, max(index - 40, -1), -1):
+            text = self.tokens[position].text
+            if text in _DECLARES or text == "import":
+                return self.tokens[position + 1].text in ("{", "[")
+            if text in (";", "}", "(", ")", "="):
+                return False
+        return False
+
+    def _value(self, first: int) -> tuple[Part | None, Span]:
+        """Return what is assigned from token `first` on, to the end of the line or statement."""
+        tokens = self.tokens
+        if first >= len(tokens):
+            return None, tokens[-1].span
+        depth = 0
+        last = first
+        for position in range(first, len(tokens)):
+            text = tokens[position].text
+            if depth == 0 and position > first:
+                new_line = tokens[position].span.line > tokens[position - 1].span.end_line
+                joins = tokens[position].sort == "operator" and text not in _OPENERS
+                if text in (";", ",", ")", "}", "]") or (new_line and not joins):
+                    break
+            if text in _OPENERS:
+                depth += 1
+            elif text in _OPENERS.values():
+                depth -= 1
+                if depth < 0:
+                    break
+            last = position
+        return self._part(first, last), tokens[last].span
+
+    # --- answers
+
+    def statement(self, line: int) -> Statement | None:
+        """Return the line's tokens as one statement with the calls, members and names in it."""
+        indices = [i for i, token in enumerate(self.tokens) if token.span.line == line]
+        if not indices:
+            return None
+        first, last = indices[0], indices[-1]
+        span = self._part(first, last).span
+        parts: list[Part] = [call for call in self._all_calls if call.span.line == line]
+        for index in indices:
+            if self.tokens[index].sort == "name":
+                start = index
+                while start >= 2 and self._is_member(start) and self.tokens[start - 2].sort == "name":
+                    start -= 2
+                parts.append(self._part(start, index))
+        row = self.text.split("\n")[line - 1]
+        return Statement("tokens", span, tuple(parts), (), row[: len(row) - len(row.lstrip())])
+
+    def part_at(self, span: Span) -> Part | None:
+        """Return the part that ends or starts at the place; V8 marks the member, not the whole expression."""
+        statement = self.statement(span.line)
+        best: Part | None = None
+        for part in statement.parts if statement else ():
+            named = part.name_span
+            if part.span == span or (named and (named.line, named.column) == (span.line, span.column)):
+                return part
+            if part.span.holds(span.start):
+                best = part
+        return best
+
+    def definitions(self, name: str | None = None) -> list[Definition]:
+        """Return the places that define the name."""
+        return [item for item in self._all_definitions if name in (None, item.name)]
+
+    def reaching(self, name: str, line: int) -> list[Definition]:
+        """Return the definitions in the innermost scope that has one, nearest above first."""
+        scope = self.scope_at(line)
+        for wanted in (scope, ""):
+            own = [item for item in self.definitions(name) if item.scope == wanted]
+            if own:
+                before = [item for item in own if item.span.line <= line]
+                return list(reversed(before)) + [item for item in own if item not in before]
+        return []
+
+    def scope_at(self, line: int) -> str:
+        """Return the name of the innermost function around the line."""
+        best = ""
+        for function in self._all_functions:
+            if function.span.line <= line <= function.span.end_line:
+                best = function.qualified
+        return best
+
+    def visible(self, line: int) -> set[str]:
+        """Return the program's own names at the line: its function's and the outermost ones."""
+        scopes = {"", self.scope_at(line)}
+        return {item.name for item in self._all_definitions if item.scope in scopes}
+
+    def uses(self, name: str) -> list[Span]:
+        """Return every place where the name stands as an identifier of its own."""
+        return [t.span for i, t in enumerate(self.tokens) if t.sort == "name" and t.text == name and not self._is_member(i)]
+
+    def functions(self, name: str | None = None) -> list[Function]:
+        """Return the functions with that name."""
+        return [function for function in self._all_functions if name in (None, function.name)]
+
+    def calls(self, name: str) -> list[Part]:
+        """Return the calls of a function of that last name."""
+        return [part for part in self._all_calls if part.called == name]
+
+    def loops(self, line: int) -> list[Loop]:
+        """Tokens do not show loops."""
+        return []
+
+    def members(self, name: str) -> list[Definition]:
+        """Return where `.name =` or `name:` sets a member."""
+        found: list[Definition] = []
+        for index, token in enumerate(self.tokens[:-1]):
+            if token.text != name or token.sort not in ("name", "string"):
+                continue
+            if self.tokens[index + 1].text == ":" or (self._is_member(index) and self.tokens[index + 1].text == "="):
+                value, end = self._value(index + 2)
+                scope = self.scope_at(token.span.line)
+                found.append(Definition(name, "member", token.span, scope, value, statement=end))
+        return found
+
+    def all_members(self) -> set[str]:
+        """Return every member name that stands after a dot or before a colon, except after `this` look-ups only."""
+        found: set[str] = set()
+        for index, token in enumerate(self.tokens[:-1]):
+            following = self.tokens[index + 1].text
+            if token.sort == "name" and (following == ":" or (self._is_member(index) and following == "=")):
+                found.add(token.text)
+        return found | {function.name for function in self._all_functions}
+
+    def bases(self, name: str) -> list[str] | None:
+        """Tokens do not show bases."""
+        return None
+
+    def literal_keys(self) -> dict[str, list[Span]]:
+        """Return text literals in square brackets or before a colon."""
+        found: dict[str, list[Span]] = {}
+        for index, token in enumerate(self.tokens[:-1]):
+            if token.sort == "string" and (self.tokens[index - 1].text == "[" or self.tokens[index + 1].text == ":"):
+                found.setdefault(token.text.strip("\"'`"), []).append(token.span)
+        return found

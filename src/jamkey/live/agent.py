@@ -1,0 +1,463 @@
+"""The agent: describes a failed program from the inside. Run by path in the user's interpreter.
+
+Python 3.8 to 3.14, standard library only, imports nothing of Jam Key, changes nothing, runs none of the
+user's code: values are described from their built-in contents, never through a `__repr__` of the user's.
+Each record is one JSON line in the file whose name the parent gave; it carries the generation number.
+"""
+import json
+import linecache
+import os
+import sys
+import types
+
+GENERATION = 1
+MOST_FRAMES = 200  # of each exception: the outermost 60 and the innermost 140
+MOST_VALUES = 40  # per frame
+LONGEST_TEXT = 160  # characters of one value
+MOST_ITEMS = 30  # of one container
+MOST_CHAIN = 12
+DEEPEST = 3
+
+_SECRET = (
+    "password", "passwd", "passphrase", "secret", "token", "api_key", "apikey", "private_key", "access_key",
+    "credential", "authorization",
+)  # fmt: skip
+_MASK = "(hidden: looks secret)"
+_PLAIN = (int, float, complex, bool, type(None), type(Ellipsis))
+
+
+def report(wire, exception, thread=None):
+    """Append the description of an exception to the wire file."""
+    record = {"generation": GENERATION, "pid": os.getpid(), "thread": thread, "version": sys.version.split()[0]}
+    record["implementation"] = sys.implementation.name
+    record["exception"] = describe_exception(exception, set())
+    data = (json.dumps(record, ensure_ascii=True) + "\n").encode("ascii")
+    handle = os.open(wire, os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600)
+    try:
+        os.write(handle, data)
+    finally:
+        os.close(handle)
+
+
+def describe_exception(exception, seen):
+    """Return an exception with its frames, chain and members."""
+    seen.add(id(exception))
+    kind = type(exception)
+    module = getattr(kind, "__module__", "")
+    name = getattr(kind, "__qualname__", kind.__name__)
+    if module not in ("builtins", "__main__", None):
+        name = "%s.%s" % (module, name)
+    found = {"type": name, "message": _message(exception), "frames": _frames(exception.__traceback__)}
+    notes = exception.__dict__.get("__notes__") if hasattr(exception, "__dict__") else None
+    if isinstance(notes, (list, tuple)):
+        found["notes"] = [note for note in notes if isinstance(note, str)][:10]
+    if isinstance(exception, SyntaxError):
+        found["syntax"] = {
+            "file": exception.filename,
+            "line": exception.lineno,
+            "column": exception.offset,
+            "end_line": getattr(exception, "end_lineno", None),
+            "end_column": getattr(exception, "end_offset", None),
+            "source": exception.text if isinstance(exception.text, str) else None,
+        }
+        found["message"] = str(exception.msg)
+    cause, context = exception.__cause__, exception.__context__
+    if len(seen) < MOST_CHAIN:
+        if cause is not None and id(cause) not in seen:
+            found["cause"] = describe_exception(cause, seen)
+        elif context is not None and not exception.__suppress_context__ and id(context) not in seen:
+            found["context"] = describe_exception(context, seen)
+        members = getattr(exception, "exceptions", None)
+        if isinstance(members, tuple) and "Group" in kind.__name__:
+            found["members"] = [
+                describe_exception(member, seen) for member in members[:5] if isinstance(member, BaseException)
+            ]
+    return found
+
+
+def _message(exception):
+    """Return str(exception) as far as it comes from code that is not the user's, else its arguments."""
+    kind = type(exception)
+    method = kind.__str__
+    own = isinstance(method, types.FunctionType) and _is_own(method.__code__.co_filename)
+    if not own:
+        try:
+            return _cut(str(exception), 20000)
+        except Exception:
+            pass
+    if len(exception.args) == 1 and isinstance(exception.args[0], str):
+        return _cut(exception.args[0], 20000)
+    return None  # the text that was printed says it
+
+
+def _cut(text, longest):
+    return text if len(text) <= longest else text[:longest] + "..."
+
+
+def _is_own(file):
+    """Tell a file of the user's from the standard library's and installed packages'."""
+    if not isinstance(file, str) or (file.startswith("<") and file not in ("<stdin>", "<string>")):
+        return False
+    path = os.path.abspath(file)
+    if "site-packages" in path or "dist-packages" in path:
+        return False
+    return os.path.dirname(os.__file__) not in path
+
+
+def _frames(traceback):
+    """Return the frames outermost first, with values for the user's own."""
+    entries = []
+    while traceback is not None:
+        entries.append((traceback.tb_frame, traceback.tb_lineno, traceback.tb_lasti))
+        traceback = traceback.tb_next
+    left_out = 0
+    if len(entries) > MOST_FRAMES:
+        left_out = len(entries) - MOST_FRAMES
+        entries = entries[:60] + entries[-140:]
+    found = []
+    with_values = [index for index, entry in enumerate(entries) if _is_own(entry[0].f_code.co_filename)][-20:]
+    for index, (frame, line, instruction) in enumerate(entries):
+        item = {"file": frame.f_code.co_filename, "line": line, "function": frame.f_code.co_name}
+        position = _position(frame, instruction)
+        if position:
+            item.update(position)
+        if left_out and index == 59:
+            item["left_out"] = left_out
+        item["source"] = _line(frame, line)
+        if index in with_values:
+            try:
+                item["values"] = _values(frame, item)
+            except Exception:
+                item["values"] = []
+        found.append(item)
+    return found
+
+
+def _line(frame, line):
+    try:
+        return linecache.getline(frame.f_code.co_filename, line, frame.f_globals).strip()[:2000]
+    except Exception:
+        return None
+
+
+def _position(frame, instruction):
+    """Return the exact place of the failing instruction (3.11 and later), columns 1-based in characters."""
+    positions = getattr(frame.f_code, "co_positions", None)
+    if positions is None or instruction < 0:
+        return None
+    for index, place in enumerate(positions()):
+        if index == instruction // 2:
+            if None in place:
+                return None
+            line, end_line, column, end_column = place
+            return {
+                "column": _characters(frame, line, column),
+                "end_line": end_line,
+                "end_column": _characters(frame, end_line, end_column),
+            }
+    return None
+
+
+def _characters(frame, line, offset):
+    """Turn a 0-based offset in UTF-8 bytes into a 1-based column in characters."""
+    try:
+        row = linecache.getline(frame.f_code.co_filename, line, frame.f_globals)
+    except Exception:
+        return offset + 1
+    if len(row) > 5000 or all(character < "\x80" for character in row):
+        return offset + 1
+    return len(row.encode("utf-8", "replace")[:offset].decode("utf-8", "ignore")) + 1
+
+
+def _values(frame, item):
+    """Describe what the failing statement mentions first, then the other local names."""
+    local = frame.f_locals
+    found, taken = [], set()
+    for text, value in _mentioned(frame, item["line"]):
+        if text not in taken and len(found) < MOST_VALUES:
+            taken.add(text)
+            found.append(describe(text, value))
+    if frame.f_code.co_name != "<module>":
+        for name in list(local)[:2000]:
+            if len(found) >= MOST_VALUES:
+                break
+            if name not in taken and isinstance(name, str) and not name.startswith((".", "__")):
+                found.append(describe(name, local[name]))
+    return found
+
+
+_ABSENT = object()
+
+
+def _mentioned(frame, line):
+    """Yield (source, value) for each part of the statement at the line that needs no user code."""
+    import ast
+    import warnings
+
+    source = "".join(linecache.getlines(frame.f_code.co_filename, frame.f_globals))
+    if not source or len(source) > 2000000:
+        return
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            tree = ast.parse(source)
+    except (SyntaxError, ValueError, RecursionError):
+        return
+    statement = None
+    for node in ast.walk(tree):
+        if isinstance(node, ast.stmt) and node.lineno <= line <= node.end_lineno:
+            if statement is None or node.lineno >= statement.lineno:
+                statement = node
+    if statement is None:
+        return
+    pending = [statement]
+    while pending:
+        node = pending.pop(0)
+        if isinstance(node, (ast.Name, ast.Attribute, ast.Subscript, ast.Call)):
+            value = _evaluate(node, frame)
+            if value is not _ABSENT and not (isinstance(node, ast.Name) and _is_plumbing(value)):
+                text = ast.get_source_segment(source, node)
+                if text and len(text) <= 120:
+                    yield text, value
+        for child in ast.iter_child_nodes(node):
+            # blocks inside a compound statement are other statements
+            if not isinstance(child, ast.stmt) and not isinstance(child, ast.ExceptHandler):
+                pending.append(child)
+
+
+def _is_plumbing(value):
+    """Functions, classes and modules say nothing as values."""
+    return isinstance(value, (types.FunctionType, types.BuiltinFunctionType, types.ModuleType, type))
+
+
+def _evaluate(node, frame):
+    """Return the value of an expression without running any code but the built-in types' own."""
+    import ast
+
+    if isinstance(node, ast.Name):
+        if node.id in frame.f_locals:
+            return frame.f_locals[node.id]
+        return frame.f_globals.get(node.id, _ABSENT)
+    if isinstance(node, ast.Constant):
+        return node.value
+    if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub):
+        value = _evaluate(node.operand, frame)
+        return -value if type(value) in (int, float) else _ABSENT
+    if isinstance(node, ast.BinOp) and isinstance(node.op, (ast.Add, ast.Sub)):
+        left, right = _evaluate(node.left, frame), _evaluate(node.right, frame)
+        if type(left) in (int, float) and type(right) in (int, float):
+            return left + right if isinstance(node.op, ast.Add) else left - right
+        return _ABSENT
+    if isinstance(node, ast.Attribute):
+        return _member(_evaluate(node.value, frame), node.attr)
+    if isinstance(node, ast.Subscript):
+        container = _evaluate(node.value, frame)
+        if type(container) not in (list, tuple, dict, str):
+            return _ABSENT
+        key = node.slice
+        if type(key).__name__ == "Index":
+            key = key.value
+        index = _evaluate(key, frame)
+        if index is _ABSENT or type(index) not in (int, str, float, bool, tuple):
+            return _ABSENT
+        try:
+            return container[index]
+        except Exception:
+            return _ABSENT
+    if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "len" and len(node.args) == 1:
+        value = _evaluate(node.args[0], frame)
+        if type(value) in (list, tuple, dict, set, str, bytes):
+            return len(value)
+    return _ABSENT
+
+
+def _member(owner, name):
+    """Return an attribute that lies in the object itself; properties and __getattr__ are not run."""
+    if owner is _ABSENT:
+        return _ABSENT
+    if isinstance(owner, types.ModuleType):
+        value = owner.__dict__.get(name, _ABSENT)
+        return _ABSENT if _is_plumbing(value) else value
+    try:
+        own = object.__getattribute__(owner, "__dict__")
+    except Exception:
+        return _ABSENT
+    if isinstance(own, dict) and name in own:
+        return own[name]
+    for base in type(owner).__mro__:
+        if name in base.__dict__:
+            value = base.__dict__[name]
+            return value if isinstance(value, _PLAIN + (str, bytes, list, tuple, dict, set)) else _ABSENT
+    return _ABSENT
+
+
+# --- describing values
+
+
+def _looks_secret(name):
+    lowered = name.lower() if isinstance(name, str) else ""
+    return any(word in lowered for word in _SECRET)
+
+
+def describe(name, value):
+    """Return name, type, bounded text, and sizes of a value."""
+    kind = type(value)
+    module = getattr(kind, "__module__", None)
+    label = getattr(kind, "__qualname__", "?")
+    if isinstance(module, str) and module not in ("builtins", "__main__"):
+        label = "%s.%s" % (module, label)
+    found = {"name": name, "type": label}
+    if _looks_secret(name):
+        found["text"] = _MASK
+        return found
+    try:
+        found["text"] = _cut(_text(value, DEEPEST), LONGEST_TEXT)
+    except Exception:
+        found["text"] = "<%s>" % label
+    if isinstance(value, (str, bytes, bytearray, list, tuple, dict, set, frozenset)):
+        try:
+            found["length"] = _length(value)
+        except Exception:
+            pass
+    try:
+        _shape(value, module, found)
+        members = _members(value)
+        if members:
+            found.setdefault("members", members)
+    except Exception:
+        pass
+    return found
+
+
+def _length(value):
+    for base in (str, bytes, bytearray, list, tuple, dict, set, frozenset):
+        if isinstance(value, base):
+            return base.__len__(value)
+    return None
+
+
+def _members(value):
+    if isinstance(value, dict):
+        keys = [key for key in list(dict.keys(value))[:200]]
+        return [_cut(_text(key, 1), 80) for key in keys if type(key) in (str, int, float, bool, tuple)]
+    if isinstance(value, types.ModuleType):
+        return sorted(value.__dict__)[:3000]
+    if isinstance(value, type):
+        return _class_names(value)
+    if type(value) in (str, bytes, list, tuple, set, int, float, bool, type(None), frozenset, complex):
+        return []  # the languages know the built-in types' members
+    names = set()
+    try:
+        own = object.__getattribute__(value, "__dict__")
+        names.update(name for name in own if isinstance(name, str))
+    except Exception:
+        pass
+    names.update(_class_names(type(value)))
+    return sorted(name for name in names if not name.startswith("__"))[:600]
+
+
+def _class_names(kind):
+    names = set()
+    for base in type.mro(kind) if kind is not type else ():
+        names.update(base.__dict__)
+    return sorted(name for name in names if not name.startswith("__"))[:600]
+
+
+def _shape(value, module, found):
+    """Add sizes of arrays and tables; their own attributes are the data libraries' code, not the user's."""
+    root = module.split(".")[0] if isinstance(module, str) else ""
+    if root not in ("numpy", "pandas", "polars", "xarray", "torch", "scipy"):
+        return
+    shape = getattr(value, "shape", None)
+    if isinstance(shape, tuple) and all(isinstance(size, int) for size in shape):
+        found["shape"] = [int(size) for size in shape]
+    dtype = getattr(value, "dtype", None)
+    if dtype is not None and not callable(dtype):
+        found["dtype"] = _cut(str(dtype), 60)
+    columns = getattr(value, "columns", None)
+    if columns is not None and root in ("pandas", "polars"):
+        found["members"] = [_cut(_text(column, 1), 80) for column in list(columns)[:200]]
+    if "shape" in found:
+        size = " x ".join(str(size) for size in found["shape"]) or "single value"
+        found["text"] = "%s %s%s" % (
+            type(value).__name__, size, " of " + found["dtype"] if found.get("dtype") else ""
+        )  # fmt: skip
+        if root == "numpy" and len(found["shape"]) <= 2 and 0 < value.size <= 12:
+            found["text"] += ": " + _cut(_text(value.tolist(), 2), 80)
+
+
+def _text(value, depth):
+    """Return a text like repr's, from built-in contents only."""
+    kind = type(value)
+    if kind in _PLAIN:
+        if kind is int and value.bit_length() > 400:
+            return "<int of %d bits>" % value.bit_length()
+        return repr(value)
+    if isinstance(value, str):
+        plain = str.__str__(value) if kind is str else str.__getitem__(value, slice(None))
+        if len(plain) > LONGEST_TEXT:
+            plain = plain[:LONGEST_TEXT] + "..."
+        return str.__repr__(plain)
+    if isinstance(value, (bytes, bytearray)):
+        return repr(bytes(value[:60])) + ("..." if len(value) > 60 else "")
+    if isinstance(value, dict):
+        return _pairs("{", dict.items(value), dict.__len__(value), "}", depth)
+    for base, opening, closing in ((list, "[", "]"), (tuple, "(", ")"), (set, "{", "}"), (frozenset, "{", "}")):
+        if isinstance(value, base):
+            if base is tuple and hasattr(kind, "_fields"):
+                return _pairs(kind.__name__ + "(", zip(kind._fields, value), len(kind._fields), ")", depth, named=True)
+            return _listed(opening, base.__iter__(value), base.__len__(value), closing, depth)
+    if isinstance(value, types.ModuleType):
+        return "<module %s>" % value.__dict__.get("__name__", "?")
+    if isinstance(value, type):
+        return "<class %s>" % value.__name__
+    if isinstance(value, (types.FunctionType, types.BuiltinFunctionType, types.MethodType)):
+        return "<function %s>" % getattr(value, "__qualname__", "?")
+    if isinstance(value, range):
+        return repr(value)
+    method = getattr(kind, "__repr__", None)
+    module = getattr(kind, "__module__", "") or ""
+    if module.split(".")[0] in ("datetime", "decimal", "fractions", "uuid", "pathlib", "re", "ipaddress", "numpy"):
+        if not (module.startswith("numpy") and getattr(value, "shape", ()) != ()):
+            return repr(value)
+    if method is object.__repr__ or isinstance(method, types.FunctionType):
+        try:
+            own = object.__getattribute__(value, "__dict__")
+        except Exception:
+            own = None
+        if isinstance(own, dict) and own and depth > 0 and _is_own_class(kind):
+            return _pairs(kind.__name__ + "(", own.items(), len(own), ")", depth, named=True)
+    return "<%s object>" % kind.__name__
+
+
+def _is_own_class(kind):
+    module = sys.modules.get(getattr(kind, "__module__", ""))
+    return kind.__module__ == "__main__" or _is_own(getattr(module, "__file__", None))
+
+
+def _listed(opening, items, length, closing, depth):
+    if depth <= 0:
+        return "%s%d items%s" % (opening, length, closing)
+    texts, size = [], 0
+    for index, item in enumerate(items):
+        if index >= MOST_ITEMS or size > LONGEST_TEXT:
+            texts.append("... %d in all" % length)
+            break
+        texts.append(_text(item, depth - 1))
+        size += len(texts[-1])
+    tail = "," if opening == "(" and length == 1 else ""
+    return opening + ", ".join(texts) + tail + closing
+
+
+def _pairs(opening, pairs, length, closing, depth, named=False):
+    if depth <= 0:
+        return "%s%d items%s" % (opening, length, closing)
+    texts, size = [], 0
+    for index, (key, value) in enumerate(pairs):
+        if index >= MOST_ITEMS or size > LONGEST_TEXT:
+            texts.append("... %d in all" % length)
+            break
+        shown = _MASK if _looks_secret(key) else _text(value, depth - 1)
+        texts.append(("%s=%s" if named else "%s: %s") % (key if named else _text(key, 1), shown))
+        size += len(texts[-1])
+    return opening + ", ".join(texts) + closing

@@ -1,0 +1,101 @@
+"""Start of the agent inside the user's interpreter.
+
+Found through a PYTHONPATH entry that exists for this one process: the interpreter imports it before the
+script, it takes itself out of the environment and the path again, lets a sitecustomize of the user's own
+run, and then waits. Nothing is traced and nothing more is imported until the program has failed.
+
+Python 3.8 to 3.14; standard library only.
+"""
+import os
+import sys
+
+
+def _settle():
+    """Put back the environment and the path as the user had them; return what the parent asked for."""
+    here = os.path.dirname(os.path.abspath(__file__))
+    environ = os.environ
+    wire = environ.pop("JAMKEY_WIRE", None)
+    asked = environ.pop("JAMKEY_ASKED", "")
+    before = environ.pop("JAMKEY_PYTHONPATH", None)
+    if before is not None:
+        environ["PYTHONPATH"] = before
+    else:
+        environ.pop("PYTHONPATH", None)
+    sys.path[:] = [entry for entry in sys.path if os.path.abspath(entry or ".") != here or not entry]
+    sys.path_importer_cache.pop(here, None)
+    return here, wire, asked
+
+
+def _own_sitecustomize():
+    """Import the sitecustomize that this one stands in front of, if there is one."""
+    this = sys.modules.pop("sitecustomize", None)
+    try:
+        import sitecustomize  # noqa: F401
+    except ImportError as error:
+        if error.name != "sitecustomize":
+            raise
+    finally:
+        # the import under way expects to find a module of this name when it ends
+        if this is not None:
+            sys.modules.setdefault("sitecustomize", this)
+
+
+def _load_agent(here):
+    """Load the agent by path, under a name of its own, without touching sys.modules or sys.path."""
+    from importlib.machinery import SourceFileLoader
+
+    path = os.path.join(os.path.dirname(here), "agent.py")
+    module = type(sys)("_jamkey_agent")
+    module.__file__ = path
+    code = SourceFileLoader("_jamkey_agent", path).get_code("_jamkey_agent")
+    exec(code, module.__dict__)
+    return module
+
+
+def _watch(here, wire, asked):
+    def failed(exception, thread=None):
+        try:
+            _load_agent(here).report(wire, exception, thread)
+        except BaseException:  # whatever happens here must not reach the user's program
+            pass
+
+    def at_end():
+        # the interpreter keeps an uncaught exception here, after it has printed it
+        exception = getattr(sys, "last_exc", None) or getattr(sys, "last_value", None)
+        if isinstance(exception, BaseException):
+            failed(exception)
+
+    import atexit
+
+    atexit.register(at_end)
+
+    import _thread
+
+    printed = getattr(_thread, "_excepthook", None)
+    if printed is not None:
+
+        def in_thread(args):
+            printed(args)
+            if args.exc_type is not SystemExit and args.exc_value is not None:
+                failed(args.exc_value, getattr(args.thread, "name", None))
+
+        _thread._excepthook = in_thread
+        threading = sys.modules.get("threading")
+        if threading is not None and threading.excepthook is printed:
+            threading.excepthook = in_thread
+
+    if "typed" in asked.split(","):
+        # standard input is a terminal: what input() returned is kept, so that a trial can replay it
+        def typed(event, args):
+            if event == "builtins.input/result":
+                with open(wire + ".typed", "a", encoding="utf-8", errors="surrogateescape") as handle:
+                    handle.write(args[0] + "\n")
+
+        sys.addaudithook(typed)
+
+
+_here, _wire, _asked = _settle()
+_own_sitecustomize()
+if _wire:
+    _watch(_here, _wire, _asked)
+del _settle, _own_sitecustomize, _here, _wire, _asked

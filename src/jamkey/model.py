@@ -1,0 +1,198 @@
+"""The values that flow through Jam Key: all frozen, all keyword-only, all JSON-ready.
+
+Positions: lines are 1-based; columns are 1-based and count characters (code points); spans are half-open,
+so `end_column` is the first column that no longer belongs. Times are seconds. Readers convert from
+whatever base their runtime prints; nothing behind them does.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+Owner = Literal["yours", "library", "runtime"]
+Phase = Literal["compile", "run", "hang", "quiet"]
+Relation = Literal["caused-by", "while-handling", "member-of", "carried-by"]
+Outcome = Literal["runs", "moved", "same", "worse", "timeout", "untried"]
+
+FORMAT = "jamkey/1"
+
+
+class Struct(msgspec.Struct, frozen=True, kw_only=True):
+    """The base of all values."""
+
+
+class Value(Struct):
+    """A value as it was described when the program stopped; never the object itself."""
+
+    #: A name, or a source expression such as `row[i + 1]`, as written in the frame's code.
+    name: str
+    #: The type's own name, with its module unless builtin.
+    type: str
+    #: A short bounded text, secrets masked.
+    text: str
+    #: Number of items, where the object has one.
+    length: int | None = None
+    #: Sizes along each axis, for arrays and tables.
+    shape: tuple[int, ...] | None = None
+    #: Element type(s), for arrays and tables.
+    dtype: str | None = None
+    #: Column names for tables, keys for mappings, attribute names for objects; bounded.
+    members: tuple[str, ...] = ()
+
+
+class Place(Struct):
+    """A span in a file."""
+
+    file: str
+    #: 1-based.
+    line: int
+    #: 1-based, in characters.
+    column: int = 1
+    end_line: int | None = None
+    #: Exclusive.
+    end_column: int | None = None
+
+
+class Frame(Struct):
+    """One call on the stack. In a jam they stand outermost first, whatever the runtime prints."""
+
+    file: str
+    #: 1-based; null where the runtime gives none.
+    line: int | None = None
+    column: int | None = None
+    end_line: int | None = None
+    end_column: int | None = None
+    function: str | None = None
+    owner: Owner = "yours"
+    #: Place in a notebook's list of cells, from 0; null elsewhere.
+    cell: int | None = None
+    #: The line's text without its indentation.
+    source: str | None = None
+    #: Span of the runtime's own mark within `source`, 1-based and half-open; the file columns follow from it
+    #: once the file's own indentation is known.
+    marked: tuple[int, int] | None = None
+    values: tuple[Value, ...] = ()
+    #: How many further identical frames the runtime folded into this one.
+    repeated: int = 0
+
+
+class Step(Struct):
+    """One hand-over of a bad value, on the way from the snag back to the root."""
+
+    file: str
+    line: int
+    #: assigned, passed, returned, read, typed, defaulted, fell-off, defined, used, looked-up
+    what: str
+    #: The code or data at that place.
+    text: str
+
+
+class Root(Struct):
+    """A place to change, with the steps that lead there from the snag."""
+
+    file: str
+    line: int
+    column: int = 1
+    reason: str = ""
+    steps: tuple[Step, ...] = ()
+    #: 0 to 1.
+    confidence: float = 0.5
+
+
+class Edit(Struct):
+    """Replace the half-open span by `new_text`; an insertion has an empty span."""
+
+    file: str
+    line: int
+    column: int
+    end_line: int
+    end_column: int
+    new_text: str
+
+
+class Trial(Struct):
+    """What happened when a key was tried on a copy."""
+
+    outcome: Outcome = "untried"
+    #: For `moved` and `worse`: the next failure in one line.
+    next: str | None = None
+    #: What the program printed that it did not print before; bounded.
+    printed: str = ""
+    #: Wall time of the trial in seconds.
+    seconds: float | None = None
+
+
+class Key(Struct):
+    """One typical fix. `edits` is empty when the change lies outside the code (install, data)."""
+
+    id: str
+    title: str
+    reason: str
+    #: 0 to 1; after trials the outcome counts first.
+    confidence: float
+    edits: tuple[Edit, ...] = ()
+    trial: Trial = Trial()
+    #: True when the key lets the program go on without doing the failing work.
+    skips_work: bool = False
+
+
+class Link(Struct):
+    """Another jam that belongs to this one."""
+
+    relation: Relation
+    jam: Jam
+
+
+class Jam(Struct):
+    """One failure, read."""
+
+    runtime: str
+    runtime_version: str | None = None
+    phase: Phase = "run"
+    exception_type: str | None = None
+    #: As printed, without what the readers recognise as a later addition.
+    message: str | None = None
+    kind: str | None = None
+    #: Named facts from the phrase table: `name`, `index`, `member`, `path` ...
+    facts: dict[str, str] = {}
+    frames: tuple[Frame, ...] = ()
+    #: Index into `frames`, or null when no frame is yours.
+    snag: int | None = None
+    #: Best guess first.
+    roots: tuple[Root, ...] = ()
+    meaning: str = ""
+    #: Likely causes, most likely first.
+    causes: tuple[str, ...] = ()
+    #: What to look at now.
+    look_at: str = ""
+    #: How to avoid it next time.
+    avoid: str = ""
+    keys: tuple[Key, ...] = ()
+    chain: tuple[Link, ...] = ()
+    #: How often the same failure stood in the text.
+    count: int = 1
+    #: First and last line (1-based) in the text it was read from; null when captured live.
+    first_line: int | None = None
+    last_line: int | None = None
+
+    @property
+    def snag_frame(self) -> Frame | None:
+        """The innermost frame that is yours, or None."""
+        return None if self.snag is None else self.frames[self.snag]
+
+    @property
+    def headline(self) -> str:
+        """Type and message as the runtime words them, in one line."""
+        first = (self.message or "").split("\n", 1)[0]
+        if self.exception_type and first:
+            return f"{self.exception_type}: {first}"
+        return self.exception_type or first or "(nothing was raised)"
+
+
+class Report(Struct):
+    """What the JSON output holds."""
+
+    format: str = FORMAT
+    jams: tuple[Jam, ...] = ()

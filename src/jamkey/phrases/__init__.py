@@ -1,0 +1,172 @@
+"""MESSAGE -> KIND: one table per runtime, its messages with named holes, each mapped to a universal kind.
+
+A table is TOML: `[[phrase]]` with `kind`, optional `type` (one name or several) and `text` (one wording or
+several); `[types]` gives the kind of a type whose message is not known; `[[tail]]` wordings that a runtime
+appends to any message. Holes: `{name}` takes text up to the next literal, `{n:int}` only a whole number,
+`{rest*}` everything left. Matching is a left-to-right search for literals: linear, no backtracking.
+"""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping, Sequence
+from functools import cache
+from importlib.resources import files
+
+from jamkey.model import Struct
+
+#: Runtime -> table beside this file.
+TABLES = {"python": "python.toml", "javascript": "javascript.toml"}
+
+
+class Pattern(Struct):
+    """One wording, cut at its holes: literals[i] stands before holes[i]; the last literal ends it."""
+
+    literals: tuple[str, ...]
+    holes: tuple[str, ...]
+
+    def match(self, text: str) -> dict[str, str] | None:
+        """Return the holes' texts when the whole of `text` fits, else None."""
+        if not text.startswith(self.literals[0]):
+            return None
+        position = len(self.literals[0])
+        facts: dict[str, str] = {}
+        for index, hole in enumerate(self.holes):
+            following = self.literals[index + 1]
+            if hole.endswith("*"):
+                stop = len(text)
+            elif hole.endswith(":int"):
+                stop = len(text) - len(text[position:].lstrip("-0123456789"))
+                if not text.startswith(following, stop):
+                    return None
+            elif index == len(self.holes) - 1:
+                stop = len(text) - len(following)
+                if stop < position or not text.endswith(following):
+                    return None
+            else:
+                stop = text.find(following, position)
+            found = text[position:stop] if stop >= position else ""
+            if stop < position or (not found and not hole.endswith("*")):
+                return None
+            name, _, sort = hole.rstrip("*").partition(":")
+            if sort == "int" and not found.strip().lstrip("-").isdigit():
+                return None
+            if name:
+                facts[name] = found
+            position = stop + (0 if hole.endswith("*") else len(following))
+        return facts if position >= len(text) else None
+
+
+class Phrase(Struct):
+    """A kind with the wordings that mean it."""
+
+    kind: str
+    types: tuple[str, ...]
+    patterns: tuple[Pattern, ...]
+
+
+class Table(Struct):
+    """One runtime's messages."""
+
+    phrases: tuple[Phrase, ...]
+    types: dict[str, str]
+    #: Wordings appended to any message, with the kind that they decide, if they do.
+    tails: tuple[tuple[Pattern, str | None], ...]
+    defaults: dict[str, str]
+
+
+def compile_pattern(text: str) -> Pattern:
+    """Cut a wording at its holes; `{{` and `}}` stand for the characters themselves."""
+    literals = [""]
+    holes: list[str] = []
+    position = 0
+    while position < len(text):
+        pair = text[position : position + 2]
+        if pair in ("{{", "}}"):
+            literals[-1] += pair[0]
+            position += 2
+        elif text[position] == "{":
+            end = text.index("}", position)
+            holes.append(text[position + 1 : end])
+            literals.append("")
+            position = end + 1
+        else:
+            literals[-1] += text[position]
+            position += 1
+    return Pattern(literals=tuple(literals), holes=tuple(holes))
+
+
+def _several(value: str | Sequence[str] | None) -> tuple[str, ...]:
+    return () if value is None else (value,) if isinstance(value, str) else tuple(value)
+
+
+@cache
+def table(runtime: str) -> Table:
+    """Return the compiled table of a runtime; an unknown runtime has an empty one."""
+    name = TABLES.get(runtime)
+    if name is None:
+        return Table(phrases=(), types={}, tails=(), defaults={})
+    data = tomllib.loads(files(__package__).joinpath(name).read_text(encoding="utf-8"))
+    phrases = tuple(
+        Phrase(
+            kind=entry["kind"],
+            types=_several(entry.get("type")),
+            patterns=tuple(compile_pattern(text) for text in _several(entry["text"])),
+        )
+        for entry in data["phrase"]
+    )
+    tails = tuple(
+        (compile_pattern(text), entry.get("kind"))
+        for entry in data.get("tail", ())
+        for text in _several(entry["text"])
+    )
+    return Table(phrases=phrases, types=data.get("types", {}), tails=tails, defaults=data.get("defaults", {}))
+
+
+def classify(
+    runtime: str, exception_type: str | None, message: str | None, phase: str = "run"
+) -> tuple[str | None, dict[str, str]]:
+    """Return the universal kind and the named facts of a message.
+
+    Args:
+        runtime: as in `Jam.runtime`.
+        exception_type: the runtime's own name; a module before it does not matter.
+        message: as printed; a long one is looked at only in its first 4,000 characters.
+        phase: `hang` and `compile` decide where the message does not.
+    """
+    known = table(runtime)
+    short = (exception_type or "").rsplit(".", 1)[-1]
+    text = (message or "").strip()[:4000]
+    text, facts, decided = _without_tails(text, known.tails)
+    for candidate in (text, text.split("\n", 1)[0]):
+        for phrase in known.phrases:
+            if phrase.types and short not in phrase.types:
+                continue
+            for pattern in phrase.patterns:
+                found = pattern.match(candidate)
+                if found is not None:
+                    return decided or phrase.kind, {**facts, **found}
+    return decided or known.types.get(short) or known.defaults.get(phase) or _by_ending(short, known.types), facts
+
+
+def _by_ending(short: str, types: Mapping[str, str]) -> str | None:
+    """Any other exception is the program's or a library's own check."""
+    return types.get("*") if short else None
+
+
+def _without_tails(
+    text: str, tails: Sequence[tuple[Pattern, str | None]]
+) -> tuple[str, dict[str, str], str | None]:
+    """Take off what the runtime appends to any message, keeping what it tells."""
+    facts: dict[str, str] = {}
+    decided: str | None = None
+    for tail, kind in tails:
+        start = text.rfind(tail.literals[0])
+        if start <= 0:
+            continue
+        found = tail.match(text[start:])
+        if found is not None:
+            facts.update(found)
+            decided = decided or kind
+            text = text[:start]
+    return text, facts, decided

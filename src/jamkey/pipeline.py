@@ -1,0 +1,116 @@
+"""The whole flow in one screen: text -> jams -> kind and facts -> snag -> roots, meaning, keys."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import msgspec
+
+from jamkey.errors import NoFailureFound
+from jamkey.follow.owners import locate
+from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
+from jamkey.kinds import SHELF as KINDS
+from jamkey.kinds.base import Kind
+from jamkey.model import Jam, Link
+from jamkey.phrases import classify
+from jamkey.readers import read_all
+from jamkey.settings import Settings
+
+
+def read(text: str, *, runtime: str | None = None) -> list[Jam]:
+    """Return every failure in a text, with kind and facts; needs no file system.
+
+    Args:
+        text: what programs printed; other output around it is allowed.
+        runtime: such as `python`, where it is known.
+
+    >>> [jam.kind for jam in read("Traceback (most recent call last):\\n  File \\"a.py\\", line 1, in <module>\\n"
+    ...                           "    print(totl)\\nNameError: name 'totl' is not defined\\n")]
+    ['unknown-name']
+    """
+    return [named(jam) for jam in _with_children(read_all(text, only=runtime))]
+
+
+def named(jam: Jam) -> Jam:
+    """Return the jam with its kind and facts, and its chain's likewise."""
+    chain = tuple(Link(relation=link.relation, jam=named(link.jam)) for link in jam.chain)
+    kind, facts = classify(jam.runtime, jam.exception_type, jam.message, jam.phase)
+    member = next((link.jam for link in chain if link.relation == "member-of"), None)
+    if member is not None:
+        # a group stands for its members; the first one decides what it is about
+        kind, facts = member.kind, member.facts
+    return msgspec.structs.replace(jam, kind=kind, facts=facts, chain=chain)
+
+
+def _with_children(jams: Sequence[Jam]) -> list[Jam]:
+    """Hand a failure that was printed just before `child failed` to the one that reports it."""
+    found: list[Jam] = []
+    for jam in jams:
+        kind, _ = classify(jam.runtime, jam.exception_type, jam.message, jam.phase)
+        before = found[-1] if found else None
+        if kind == "child-failed" and before is not None:
+            found[-1] = msgspec.structs.replace(jam, chain=(*jam.chain, Link(relation="carried-by", jam=before)))
+        else:
+            found.append(jam)
+    return found
+
+
+def diagnose(jam: Jam, sources: Sources | None = None, settings: Settings | None = None) -> Jam:
+    """Return the jam located, with roots, meaning and keys; keys are not tried yet.
+
+    Args:
+        jam: from `read` or from the agent.
+        sources: where source text comes from; without it the text alone must do.
+        settings: the project's, for whose code is whose.
+    """
+    sources = sources or Sources()
+    if jam.kind is None:
+        jam = named(jam)
+    jam = locate(jam, sources, settings or Settings())
+    chain = tuple(
+        Link(relation=link.relation, jam=diagnose(link.jam, sources, settings)) if link.relation == "carried-by" else link
+        for link in jam.chain
+    )
+    jam = msgspec.structs.replace(jam, chain=chain)
+    jam = _hang(jam, sources)
+    kind: Kind | None = KINDS.get(jam.kind) if jam.kind is not None and jam.kind in KINDS else None
+    if kind is None:
+        kind = KINDS.get("raised-on-purpose")
+    found = kind.diagnose(Scene(jam, sources))
+    roots = sorted(found.roots, key=lambda root: -root.confidence)
+    keys = sorted(found.keys, key=lambda key: (-key.confidence, key.skips_work))
+    return msgspec.structs.replace(
+        jam, roots=tuple(roots), meaning=found.meaning, causes=tuple(dict.fromkeys(found.causes))[:4],
+        look_at=found.look_at, avoid=found.avoid, keys=tuple(keys),
+    )  # fmt: skip
+
+
+def _hang(jam: Jam, sources: Sources) -> Jam:
+    """Stopped in the program's own loop: endless; stopped while a library waits: interrupted."""
+    if jam.phase != "hang" or jam.snag is None or jam.kind != "interrupted":
+        return jam
+    frame = jam.frames[jam.snag]
+    code = sources.code(frame.file, jam.runtime)
+    innermost = jam.snag == len(jam.frames) - 1
+    if innermost and code is not None and frame.line and code.loops(frame.line):
+        return msgspec.structs.replace(jam, kind="endless")
+    return jam
+
+
+def read_and_diagnose(
+    text: str, *, root: Path | None = None, settings: Settings | None = None, runtime: str | None = None, name: str = "input"
+) -> list[Jam]:
+    """Read a text and diagnose every failure in it.
+
+    Raises:
+        NoFailureFound: the text is empty or no reader finds a failure in it.
+    """
+    if not text.strip():
+        raise NoFailureFound(f"{name} is empty: give the text that a failing program printed")
+    jams = read(text, runtime=runtime)
+    if not jams:
+        raise NoFailureFound(f"no failure found in {name}: give the whole text the program printed, its last lines included")
+    sources = Sources(root)
+    return [diagnose(jam, sources, settings) for jam in jams]

@@ -1,0 +1,97 @@
+"""What a project says about itself: `[tool.jamkey]` in pyproject.toml, or a jamkey.toml of its own."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from jamkey.errors import UsageError
+from jamkey.model import Struct
+
+
+class Settings(Struct):
+    """A project's settings; every field has a default."""
+
+    #: Folders or files (relative to the settings file) whose frames count as yours.
+    own: tuple[str, ...] = ()
+    #: Folders or files whose frames count as a library's.
+    library: tuple[str, ...] = ()
+    #: Interpreter for Python scripts; empty means the active one.
+    python: str = ""
+    #: Seconds a run may take; 0 means no limit.
+    limit: float = 0.0
+    #: File ending -> command, such as {".js": "node"}.
+    commands: dict[str, str] = {}
+    #: Folder the settings were read from; empty for the defaults.
+    folder: str = ""
+
+
+def duration(text: str) -> float:
+    """Return seconds from `10`, `10s`, `1.5m` or `500ms`.
+
+    Raises:
+        UsageError: not a duration.
+    """
+    cleaned = text.strip().lower()
+    for suffix, factor in (("ms", 0.001), ("s", 1.0), ("m", 60.0), ("h", 3600.0)):
+        if cleaned.endswith(suffix):
+            number = cleaned[: -len(suffix)]
+            break
+    else:
+        number, factor = cleaned, 1.0
+    try:
+        seconds = float(number) * factor
+    except ValueError:
+        seconds = -1.0
+    if not 0 < seconds < 10_000_000:
+        raise UsageError(f"'{text}' is not a duration: write for example 10s, 500ms or 2m")
+    return seconds
+
+
+def load(folder: Path) -> Settings:
+    """Return the settings of the nearest project folder at or above `folder`.
+
+    Raises:
+        UsageError: the file is not TOML or a field has the wrong type.
+    """
+    for place in (folder, *folder.parents):
+        for name in ("jamkey.toml", "pyproject.toml"):
+            path = place / name
+            if path.is_file():
+                table = _table(path, nested=name == "pyproject.toml")
+                if table is not None:
+                    return _settings(table, path)
+    return Settings()
+
+
+def _table(path: Path, *, nested: bool) -> dict[str, Any] | None:
+    import tomllib
+
+    try:
+        data = tomllib.loads(path.read_text(encoding="utf-8"))
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
+        if nested:  # a broken pyproject.toml is not ours to complain about
+            return None
+        raise UsageError(f"{path} is not valid TOML: {error}") from None
+    except OSError:
+        return None
+    if not nested:
+        return data
+    table = data.get("tool", {}).get("jamkey")
+    return table if isinstance(table, dict) else None
+
+
+def _settings(table: dict[str, Any], path: Path) -> Settings:
+    import msgspec
+
+    values = dict(table)
+    if isinstance(values.get("limit"), str):
+        values["limit"] = duration(values["limit"])
+    unknown = sorted(set(values) - set(Settings.__struct_fields__) | ({"folder"} & set(values)))
+    if unknown:
+        known = ", ".join(name for name in Settings.__struct_fields__ if name != "folder")
+        raise UsageError(f"{path}: unknown setting '{unknown[0]}': the settings are {known}")
+    try:
+        return msgspec.convert({**values, "folder": str(path.parent)}, Settings, strict=False)
+    except msgspec.ValidationError as error:
+        raise UsageError(f"{path}: {error}") from None

@@ -1,0 +1,139 @@
+"""Text as it comes: decoding, colour codes, control characters, lines, and edits. All pure."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from pathlib import Path
+
+from jamkey.errors import BinaryInput, UnreadableInput
+from jamkey.model import Edit
+
+# ECMA-48: CSI sequences, OSC strings, two-character escapes. Every part is a negated or disjoint class,
+# so the match is linear.
+_ESCAPES = re.compile(r"\x1b\[[0-?]*[ -/]*[@-~]|\x1b\][^\x07\x1b]*(?:\x07|\x1b\\)?|\x1b[@-Z\\^_]")
+_CONTROLS = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+
+#: Texts longer than this are cut from the middle before anything reads them, in characters.
+LONGEST_TEXT = 256 * 1024 * 1024
+
+
+def decode(data: bytes, *, name: str = "input") -> str:
+    """Return the text of `data`, trying UTF-8, UTF-16 with a mark, then Latin-1.
+
+    Raises:
+        BinaryInput: the data holds NUL bytes and no UTF-16 mark.
+    """
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return data.decode("utf-16", errors="replace")
+    if b"\0" in data[:65536]:
+        raise BinaryInput(f"{name} is not text: give a script, or the text a failing program printed")
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return data.decode("utf-8", errors="replace") if _mostly_utf8(data) else data.decode("latin-1")
+
+
+def _mostly_utf8(data: bytes) -> bool:
+    """Tell a log with a few damaged bytes from a text in another encoding."""
+    sample = data[:1_000_000]
+    bad = sample.decode("utf-8", errors="replace").count("\ufffd")
+    high = sum(byte >= 0x80 for byte in sample)
+    return bad * 4 <= high
+
+
+def read_text(path: Path) -> str:
+    """Return a file's text.
+
+    Raises:
+        UnreadableInput: missing, a folder, or not permitted; the message says which.
+    """
+    try:
+        return decode(path.read_bytes(), name=str(path))
+    except FileNotFoundError:
+        raise UnreadableInput(f"{path} does not exist: check the name and the folder") from None
+    except IsADirectoryError:
+        raise UnreadableInput(f"{path} is a folder: give a file") from None
+    except PermissionError:
+        raise UnreadableInput(f"{path} may not be read: check its permissions") from None
+    except OSError as error:
+        raise UnreadableInput(f"{path} cannot be read: {error.strerror}") from None
+
+
+def plain(text: str) -> str:
+    """Return the text without terminal escapes and with line ends as LF."""
+    if "\x1b" in text:
+        text = _ESCAPES.sub("", text)
+    if "\r" in text:
+        text = text.replace("\r\n", "\n").replace("\r", "\n")
+    return text
+
+
+def visible(text: str) -> str:
+    """Return the text with control characters written out, so that a terminal shows and never obeys them."""
+    return _CONTROLS.sub(lambda match: f"\\x{ord(match[0]):02x}", text)
+
+
+def shorten(text: str, width: int) -> str:
+    """Cut to `width` characters, from the middle, marking the cut."""
+    if len(text) <= width:
+        return text
+    keep = max(width - 3, 2)
+    head = keep * 2 // 3
+    return text[:head] + "..." + text[len(text) - (keep - head) :]
+
+
+def lines_of(text: str) -> list[str]:
+    """Split at LF only and keep the ends, so that the parts join to the very same text."""
+    parts = text.split("\n")
+    lines = [part + "\n" for part in parts[:-1]]
+    if parts[-1]:
+        lines.append(parts[-1])
+    return lines
+
+
+def line_at(text: str, line: int) -> str:
+    """Return the 1-based line without its end, or an empty text past the end."""
+    lines = text.split("\n")
+    return lines[line - 1].rstrip("\r") if 1 <= line <= len(lines) else ""
+
+
+def line_end(text: str) -> str:
+    """Return the line end this text uses."""
+    return "\r\n" if "\r\n" in text else "\n"
+
+
+def offset(lines: list[str], line: int, column: int) -> int:
+    """Return the 0-based character offset of a 1-based place in `lines_of` output; clipped to the text."""
+    if line < 1:
+        return 0
+    if line > len(lines):
+        return sum(map(len, lines))
+    return sum(map(len, lines[: line - 1])) + min(max(column - 1, 0), len(lines[line - 1]))
+
+
+def splice(text: str, edits: Iterable[Edit]) -> str:
+    """Apply edits that do not overlap. New lines take the text's own line end.
+
+    Raises:
+        ValueError: two edits overlap.
+    """
+    lines = lines_of(text)
+    end = line_end(text)
+    spans = sorted(
+        (
+            offset(lines, edit.line, edit.column),
+            offset(lines, edit.end_line, edit.end_column),
+            edit.new_text.replace("\r\n", "\n").replace("\n", end),
+        )
+        for edit in edits
+    )
+    parts: list[str] = []
+    position = 0
+    for start, stop, new in spans:
+        if start < position or stop < start:
+            raise ValueError("edits overlap")
+        parts += (text[position:start], new)
+        position = stop
+    parts.append(text[position:])
+    return "".join(parts)
