@@ -1,0 +1,76 @@
+"""Jam Key: reads the failure of a script, finds your line and the root behind it, and offers fixes it has tried.
+
+    >>> import jamkey
+    >>> jams = jamkey.read("Traceback (most recent call last):\\n  File \\"hives.py\\", line 3, in <module>\\n"
+    ...                    "    print(wieght)\\nNameError: name 'wieght' is not defined\\n")
+    >>> jams[0].kind, jams[0].facts["name"]
+    ('unknown-name', 'wieght')
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+__version__ = "0.1.0"
+
+#: Public name -> module it comes from; loaded when first used, so that `import jamkey` costs next to nothing.
+_PUBLIC = {
+    "Edit": "jamkey.model",
+    "Frame": "jamkey.model",
+    "Jam": "jamkey.model",
+    "JamkeyError": "jamkey.errors",
+    "Key": "jamkey.model",
+    "Place": "jamkey.model",
+    "Report": "jamkey.model",
+    "Root": "jamkey.model",
+    "Sources": "jamkey.follow.sources",
+    "Step": "jamkey.model",
+    "Trial": "jamkey.model",
+    "Value": "jamkey.model",
+    "diagnose": "jamkey.pipeline",
+    "keys": "jamkey.library",
+    "read": "jamkey.pipeline",
+    "read_exception": "jamkey.library",
+    "run": "jamkey.library",
+}
+
+__all__ = [
+    "Edit",
+    "Frame",
+    "Jam",
+    "JamkeyError",
+    "Key",
+    "Place",
+    "Report",
+    "Root",
+    "Sources",
+    "Step",
+    "Trial",
+    "Value",
+    "diagnose",
+    "keys",
+    "read",
+    "read_exception",
+    "run",
+]
+
+if TYPE_CHECKING:
+    from jamkey.errors import JamkeyError
+    from jamkey.follow.sources import Sources
+    from jamkey.library import keys, read_exception, run
+    from jamkey.model import Edit, Frame, Jam, Key, Place, Report, Root, Step, Trial, Value
+    from jamkey.pipeline import diagnose, read
+
+
+def __getattr__(name: str) -> Any:
+    """Load a public name on first use."""
+    if name in _PUBLIC:
+        value = getattr(import_module(_PUBLIC[name]), name)
+        globals()[name] = value
+        return value
+    raise AttributeError(f"module 'jamkey' has no attribute {name!r}")
+
+
+def __dir__() -> list[str]:
+    return sorted(__all__)

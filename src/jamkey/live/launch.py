@@ -169,14 +169,14 @@ def _input_kind() -> str:
     return "terminal" if os.isatty(0) else "none"
 
 
-def run(argv: list[str], *, executable: str, limit: float = 0.0, watch: bool = True) -> Ended:
+def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = True) -> Ended:
     """Run a program in the foreground with our own standard input and output; return how it ended.
 
     Args:
         argv: the full command, argv[0] included.
         executable: the file to start.
         limit: seconds after which it is interrupted; 0 for none.
-        watch: whether the agent goes along (it wakes in Python processes only).
+        hold: whether a trace on a terminal is held back, as the reading will replace it.
 
     Raises:
         OSError: the executable cannot be started.
@@ -184,7 +184,7 @@ def run(argv: list[str], *, executable: str, limit: float = 0.0, watch: bool = T
     ended = Ended()
     kind = _input_kind()
     wire = wire_path()
-    env = agent_environment(wire, typed=kind == "terminal") if watch else dict(os.environ)
+    env = agent_environment(wire, typed=kind == "terminal")
     reader, writer = os.pipe()
     actions: list[tuple[int, ...]] = [(os.POSIX_SPAWN_DUP2, writer, 2)]
     given = _Input() if kind == "pipe" else None
@@ -205,7 +205,7 @@ def run(argv: list[str], *, executable: str, limit: float = 0.0, watch: bool = T
         if before is not None:
             signal.signal(signal.SIGINT, signal.SIG_IGN)
     restore = _pass_signals_to(child)
-    errors = _Errors(reader, hold=os.isatty(2))
+    errors = _Errors(reader, hold=hold and os.isatty(2))
     _thread.start_new_thread(errors.pump, ())
     if given is not None:
         os.close(given.reader)

@@ -195,3 +195,17 @@ def _fill(printed: tuple[Frame, ...], recorded: tuple[Frame, ...]) -> tuple[Fram
     return tuple(frames)
 
 
+
+
+def read_live(exception: BaseException) -> Jam:
+    """Describe an exception of this very process with the agent's own means."""
+    import json
+    import platform
+
+    from jamkey.live import agent
+
+    described = agent.describe_exception(exception, set())
+    record = msgspec.json.decode(json.dumps(described).encode(), type=_Exception)
+    jam = _jam(record)
+    message = jam.message if jam.message is not None else str(exception)
+    return msgspec.structs.replace(jam, runtime_version=platform.python_version(), message=message)

@@ -1,0 +1,1 @@
+"""Where users come in: the commands, one file each. No logic of the job."""

@@ -1,0 +1,185 @@
+"""`jamkey fix`: run, try keys on a copy, apply the chosen one, run again."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import click
+from rich.console import Console
+from rich.progress import BarColumn, Progress, SpinnerColumn, TextColumn
+
+from jamkey.doors.common import check_save, save_all, target_of
+from jamkey.errors import CannotLaunch
+from jamkey.follow.sources import Sources
+from jamkey.live.target import Target
+from jamkey.model import Jam, Key
+from jamkey.session import Outcome, Round, best_key, main_jam, run_captured, tried
+from jamkey.session import fix as fix_loop
+from jamkey.settings import Settings, duration, load
+from jamkey.text import visible
+from jamkey.views.outline import outline
+from jamkey.views.terminal import console, reading, show
+
+
+@click.command(context_settings={"ignore_unknown_options": True, "allow_interspersed_args": False})
+@click.option("-m", "module", metavar="MODULE", help="Run a module, as python -m does.")
+@click.option("--python", metavar="PATH", default="", help="The interpreter for Python scripts.")
+@click.option("--limit", metavar="TIME", default="", help="Stop each run after this long: 10s, 500ms, 2m.")
+@click.option("--yes", is_flag=True, help="Apply the best key without asking.")
+@click.option("--preview", is_flag=True, help="Change nothing: show the first failure with its keys tried.")
+@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .md or .txt.")
+@click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
+@click.pass_context
+def fix(
+    ctx: click.Context, module: str | None, python: str, limit: str, yes: bool, preview: bool, save: tuple[str, ...],
+    words: tuple[str, ...],
+) -> None:  # fmt: skip
+    """Run a program, try typical fixes on a copy, apply the one you choose, run again, until it runs.
+
+    Exit status 0 means that the program runs; 1 that a failure is left.
+    """
+    check_save(save)
+    cwd = Path.cwd()
+    settings = load(cwd)
+    target = target_of(_with_dashes(words), module, python, settings)
+    seconds = duration(limit) if limit else settings.limit
+    stdin = b"" if sys.stdin.isatty() else sys.stdin.buffer.read()
+    out = console(stderr=True)
+    try:
+        if preview:
+            ctx.exit(_preview(target, cwd, stdin, seconds, settings, save, out))
+        ctx.exit(_loop(target, cwd, stdin, seconds, settings, save, out, yes=yes))
+    except OSError as error:
+        raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
+
+
+def _with_dashes(words: tuple[str, ...]) -> tuple[str, ...]:
+    """Click takes a leading `--` away; put it back when it stood on the command line before the words."""
+    if not words:
+        return words
+    before = sys.argv[: len(sys.argv) - len(words)]
+    return ("--", *words) if before and before[-1] == "--" else words
+
+
+class _Trials:
+    """The progress of the trials, on standard error; nothing when that is no terminal."""
+
+    def __init__(self, out: Console) -> None:
+        self.progress = Progress(
+            SpinnerColumn(), TextColumn("trying keys on a copy"), BarColumn(bar_width=20), TextColumn("{task.description}"),
+            console=out, transient=True, disable=not out.is_terminal,
+        )  # fmt: skip
+        self.task = self.progress.add_task("", total=None)
+
+    def __call__(self, done: int, total: int, key: Key) -> None:
+        title = visible(key.title)[:50]
+        self.progress.update(self.task, completed=done, total=total, description=f"{done} of {total}: {title}")
+
+
+def _preview(
+    target: Target, cwd: Path, stdin: bytes, limit: float, settings: Settings, save: tuple[str, ...], out: Console
+) -> int:
+    outcome = run_captured(target, cwd, stdin=stdin, limit=limit, settings=settings)
+    jams = list(outcome.jams)
+    if not jams:
+        save_all(save, jams, Sources(outcome.root))
+        return _nothing_to_read(outcome, out)
+    trials = _Trials(out)
+    with trials.progress:
+        jams[-1] = tried(outcome, target, jams[-1], settings=settings, progress=trials)
+    show(jams, Sources(outcome.root), console())
+    save_all(save, jams, Sources(outcome.root))
+    return 1
+
+
+def _nothing_to_read(outcome: Outcome, out: Console) -> int:
+    if outcome.status == 0:
+        out.print("It runs: there is nothing to fix.")
+        return 0
+    sys.stderr.buffer.write(outcome.ended.stderr)
+    out.print(f"It ended with exit status {outcome.status} and left no trace that can be read.")
+    return 1
+
+
+def _loop(
+    target: Target, cwd: Path, stdin: bytes, limit: float, settings: Settings, save: tuple[str, ...], out: Console, *, yes: bool
+) -> int:
+    chooser = _chooser(out, cwd, yes=yes)
+    trials = _Trials(out)
+    rounds: list[Round] = []
+    for done in fix_loop(target, cwd, choose=chooser(trials), stdin=stdin, limit=limit, settings=settings, progress=trials):
+        rounds.append(done)
+        if done.applied is not None:
+            out.print(f"applied: {visible(done.applied.title)}", style="bold green")
+            out.print()
+    return _summary(rounds, save, out)
+
+
+def _chooser(out: Console, cwd: Path, *, yes: bool) -> Callable[[_Trials], Callable[[Jam], Key | None]]:
+    """Return what shows a jam and picks a key: asked for, or the best one with --yes."""
+
+    def with_trials(trials: _Trials) -> Callable[[Jam], Key | None]:
+        count = 0
+
+        def choose(jam: Jam) -> Key | None:
+            nonlocal count
+            count += 1
+            trials.progress.stop()
+            out.print(reading(outline(jam, Sources(cwd)), f"jam {count}"))
+            out.print()
+            usable = [key for key in jam.keys if key.edits]
+            if yes:
+                return best_key(jam)
+            if not usable:
+                out.print("No key fits: this one is for you to mend.")
+                return None
+            return _ask(jam, out)
+
+        return choose
+
+    return with_trials
+
+
+def _ask(jam: Jam, out: Console) -> Key | None:
+    shown = [str(number) for number, key in enumerate(jam.keys[:4], 1) if key.edits]
+    if not sys.stdin.isatty():
+        out.print("Nothing was changed: standard input is no terminal, so there is nobody to ask. Use --yes, or --preview.")
+        return None
+    while True:
+        answer = click.prompt(f"Turn which key? ({', '.join(shown)}, or n for none)", default=shown[0], err=True)
+        if answer.strip().lower() in ("n", "no", "none", "q"):
+            return None
+        if answer.strip() in shown:
+            return jam.keys[int(answer.strip()) - 1]
+
+
+def _summary(rounds: list[Round], save: tuple[str, ...], out: Console) -> int:
+    last = rounds[-1]
+    applied = [done for done in rounds if done.applied is not None]
+    jams = [done.jam for done in rounds if done.jam is not None]
+    save_all(save, jams, Sources(last.outcome.root))
+    if applied:
+        number = len(applied)
+        out.print(f"{number} key{'s' if number > 1 else ''} turned:", style="bold")
+        for done in applied:
+            for line in done.diff.splitlines():
+                style = "green" if line.startswith("+") else "red" if line.startswith("-") else "dim"
+                out.print("  " + visible(line), style=style)
+        out.print("  jamkey undo takes the last one back, and again the one before.", style="dim")
+    jam = main_jam(last.outcome)
+    if jam is None and last.outcome.status == 0:
+        if applied:
+            printed = last.outcome.ended.stdout
+            out.print("It runs now. It printed:" if printed else "It runs now.", style="bold green")
+            sys.stdout.buffer.write(printed)
+            sys.stdout.flush()
+        else:
+            _nothing_to_read(last.outcome, out)
+        return 0
+    if jam is None:
+        return _nothing_to_read(last.outcome, out)
+    if last.applied is None:
+        out.print(f"Left: {visible(jam.headline)}", style="bold red")
+    return 1

@@ -1,0 +1,63 @@
+"""`jamkey kinds`: the catalogue."""
+
+from __future__ import annotations
+
+import click
+import msgspec
+from rich.table import Table
+from rich.text import Text
+
+from jamkey.errors import UsageError
+from jamkey.kinds import SHELF
+from jamkey.phrases import TABLES, table
+from jamkey.views.terminal import console
+
+
+@click.command()
+@click.option("--json", "as_json", is_flag=True, help="Print JSON instead.")
+@click.argument("name", required=False, metavar="[KIND or TYPE]")
+def kinds(as_json: bool, name: str | None) -> None:
+    """List the kinds of failure, or show one by its name or by an exception type such as KeyError."""
+    chosen = [SHELF.get(kind) for kind in (SHELF.names() if name is None else _named(name))]
+    if as_json:
+        data = [
+            {"kind": kind.name, "title": kind.title, "about": kind.about, "usual": kind.usual, "avoid": kind.avoid}
+            for kind in chosen
+        ]
+        click.echo(msgspec.json.format(msgspec.json.encode(data), indent=2).decode())
+        return
+    out = console()
+    if name is None:
+        grid = Table.grid(padding=(0, 2, 0, 0))
+        for kind in chosen:
+            grid.add_row(Text(kind.name, style="bold blue"), Text(kind.title))
+        out.print(grid)
+        return
+    for kind in chosen:
+        out.print(Text(f"{kind.name}: {kind.title}", style="bold"))
+        out.print(Text(kind.about))
+        out.print(Text("Usual causes:", style="bold blue"))
+        for cause in kind.usual:
+            out.print(Text(f"  - {cause}"))
+        out.print(Text("Next time: ", style="bold blue") + Text(kind.avoid))
+
+
+def _named(name: str) -> list[str]:
+    """Return the kinds a name stands for: itself, or those a runtime's exception type can mean.
+
+    Raises:
+        UsageError: nothing is known by that name.
+    """
+    if name in SHELF:
+        return [name]
+    found: list[str] = []
+    for runtime in TABLES:
+        known = table(runtime)
+        if name in known.types:
+            found.append(known.types[name])
+        found += [phrase.kind for phrase in known.phrases if name in phrase.types and len(phrase.types) <= 2]
+    found = [kind for kind in dict.fromkeys(found) if kind in SHELF]
+    if not found:
+        raise UsageError(f"no kind and no exception type is known as '{name}': jamkey kinds lists them")
+    return found
+

@@ -1,0 +1,149 @@
+"""The short way for `jamkey run`: the child starts before anything heavy is imported.
+
+Handles the calls it is sure about; any other (an unknown option, --help) falls through to the command tree,
+which knows the same options and says what is wrong.
+"""
+
+from __future__ import annotations
+
+import _thread
+import os
+import sys
+
+#: Options with a value, and flags.
+_VALUED = {"--python", "--limit", "--save"}
+_FLAGS = {"--keep-trace"}
+
+
+class Call:
+    """A parsed `run` call."""
+
+    def __init__(self) -> None:
+        self.python = ""
+        self.limit = ""
+        self.save: list[str] = []
+        self.keep_trace = False
+        self.module: str | None = None
+        self.command: list[str] | None = None
+        self.script: str | None = None
+        self.args: list[str] = []
+
+
+def parse(words: list[str]) -> Call | None:
+    """Return the call, or None when the command tree must look at it."""
+    call = Call()
+    position = 0
+    while position < len(words):
+        word = words[position]
+        name, equals, value = word.partition("=")
+        if word == "--":
+            call.command = words[position + 1 :]
+            return call if call.command else None
+        if word == "-m":
+            if position + 1 >= len(words):
+                return None
+            call.module, call.args = words[position + 1], words[position + 2 :]
+            return call
+        if name in _VALUED:
+            if not equals:
+                position += 1
+                if position >= len(words):
+                    return None
+                value = words[position]
+            if name == "--save":
+                call.save.append(value)
+            else:
+                setattr(call, name[2:], value)
+        elif word in _FLAGS:
+            call.keep_trace = True
+        elif word.startswith("-"):
+            return None
+        else:
+            call.script, call.args = word, words[position + 1 :]
+            return call
+        position += 1
+    return None
+
+
+def start(words: list[str]) -> None:
+    """Run the call and leave the process as the program ended; return only when the command tree must take over."""
+    call = parse(words)
+    if call is None:
+        return
+    from jamkey.errors import JamkeyError
+
+    try:
+        run(call)
+    except JamkeyError as error:
+        sys.stderr.write(f"jamkey: {error}\n")
+        sys.stderr.flush()
+        os._exit(error.exit_code)
+
+
+def run(call: Call) -> None:
+    """Start the program, wait for it, show the reading if it jammed, end as it ended."""
+    from jamkey.errors import CannotLaunch, UsageError
+    from jamkey.live import launch
+    from jamkey.live.target import command_target, module_target, script_target
+
+    python, limit, commands = call.python, 0.0, None
+    if _has_settings():
+        from pathlib import Path
+
+        from jamkey.settings import load
+
+        settings = load(Path.cwd())
+        python, limit, commands = python or settings.python, settings.limit, settings.commands
+    if call.limit:
+        from jamkey.settings import duration
+
+        limit = duration(call.limit)
+    for path in call.save:
+        if not path.endswith((".json", ".md", ".txt")):
+            raise UsageError(f"--save {path}: the ending chooses the form: .json, .md or .txt")
+    if call.command is not None:
+        target = command_target(call.command)
+    elif call.module is not None:
+        target = module_target(call.module, call.args, python=python)
+    else:
+        target = script_target(call.script or "", call.args, python=python, commands=commands)
+    _thread.start_new_thread(_load_ahead, ())
+    try:
+        ended = launch.run(target.argv, executable=target.executable, limit=limit, hold=not call.keep_trace)
+    except OSError as error:
+        raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
+    failed = ended.status != 0 or os.path.exists(ended.wire)
+    if not failed and b"Exception in thread" not in ended.stderr and b"never retrieved" not in ended.stderr:
+        if ended.held:
+            os.write(2, ended.held)
+        launch.leave(0)
+    from jamkey.doors.after import after_run
+
+    after_run(call, target, ended)
+    launch.leave(ended.status if not ended.hit_limit else 124)
+
+
+def _has_settings() -> bool:
+    """Look for a settings file at or above the working folder; cheap, as most projects have none."""
+    folder = os.getcwd()
+    while True:
+        if os.path.exists(os.path.join(folder, "jamkey.toml")):
+            return True
+        try:
+            with open(os.path.join(folder, "pyproject.toml"), "rb") as handle:
+                if b"tool.jamkey" in handle.read():
+                    return True
+        except OSError:
+            pass
+        parent = os.path.dirname(folder)
+        if parent == folder:
+            return False
+        folder = parent
+
+
+def _load_ahead() -> None:
+    """While the program runs, load what a failure will need; a healthy end does not wait for it."""
+    try:
+        import jamkey.doors.after  # noqa: F401
+    except BaseException:
+        return

@@ -1,0 +1,34 @@
+"""`jamkey run`: what its help says; the calls themselves take the short way."""
+
+from __future__ import annotations
+
+import click
+
+from jamkey.doors import quick
+from jamkey.errors import UsageError
+
+
+@click.command(context_settings={"ignore_unknown_options": True, "allow_interspersed_args": False})
+@click.option("-m", "module", metavar="MODULE", help="Run a module, as python -m does.")
+@click.option("--python", metavar="PATH", help="The interpreter for Python scripts.")
+@click.option("--limit", metavar="TIME", help="Stop it after this long: 10s, 500ms, 2m.")
+@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .md or .txt.")
+@click.option("--keep-trace", is_flag=True, help="Show the runtime's own trace as well.")
+@click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
+def run(
+    module: str | None, python: str | None, limit: str | None, save: tuple[str, ...], keep_trace: bool, words: tuple[str, ...]
+) -> None:
+    """Run a program; when it jams, show the reading. The exit status is the program's own.
+
+    Exit status 124 means that the limit was hit.
+    """
+    if not words and module is None:
+        raise UsageError("a script is missing: give one, or -m MODULE, or -- COMMAND")
+    if words and words[0].startswith("-"):
+        raise UsageError(f"run has no option {words[0]}: see jamkey run --help")
+    call = quick.Call()
+    call.python, call.limit, call.save, call.keep_trace = python or "", limit or "", list(save), keep_trace
+    call.module = module
+    call.args = list(words if module is not None else words[1:])
+    call.script = None if module is not None else words[0]
+    quick.run(call)

@@ -1,0 +1,220 @@
+"""Try keys on a copy of the project, with the same arguments and the same input."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import msgspec
+
+from jamkey.live.capture import Captured, capture
+from jamkey.live.target import Target
+from jamkey.model import Jam, Key, Trial
+from jamkey.text import decode, plain, shorten, splice
+
+#: A trial may take this many times the first run, and never less than the least, in seconds.
+TIMES_FIRST, LEAST_LIMIT = 5.0, 5.0
+#: Keys tried at most for one jam.
+MOST_KEYS = 8
+#: A folder larger than this is not copied: files, bytes.
+MOST_FILES, MOST_BYTES = 5000, 500_000_000
+_LEFT_OUT = {".git", ".hg", "__pycache__", ".mypy_cache", ".pytest_cache", ".ruff_cache", ".ipynb_checkpoints"}
+#: Installed packages: linked, not copied.
+_LINKED = {".venv", "venv", "env", "node_modules"}
+_PRINTED = 400
+
+#: Reads the failures of a captured run whose project lies in the folder.
+Reader = Callable[[Captured, Path], list[Jam]]
+
+#: What an outcome counts for in the ranking; see docs/architecture.md.
+WEIGHT = {"runs": 1.0, "moved": 0.75, "untried": 0.4, "timeout": 0.1, "same": 0.05, "worse": 0.0}
+
+
+class Bench:
+    """A project prepared for trials.
+
+    Args:
+        root: the project folder, which is the working folder of the run.
+        target: what was run there.
+        first: how the first run ended.
+        jam: the failure the keys are for.
+        read: reads the failures of a trial.
+    """
+
+    def __init__(self, root: Path, target: Target, first: Captured, jam: Jam, read: Reader) -> None:
+        self.root = root
+        self.target = target
+        self.first = first
+        self.jam = jam
+        self.read = read
+        self.limit = max(LEAST_LIMIT, TIMES_FIRST * first.seconds)
+
+    def try_all(self, keys: Sequence[Key]) -> Iterator[tuple[int, Key]]:
+        """Try keys two at a time; yield (place in the list, key with its trial) in the order of the list."""
+        wanted = [index for index, key in enumerate(keys) if key.edits][:MOST_KEYS]
+        if not wanted or not self.small_enough():
+            return
+        with ThreadPoolExecutor(max_workers=2) as pool:
+            waiting = [(index, pool.submit(self.try_one, keys[index])) for index in wanted]
+            for index, future in waiting:
+                yield index, msgspec.structs.replace(keys[index], trial=future.result())
+
+    def small_enough(self) -> bool:
+        """Tell whether the folder can be copied in reasonable time and space."""
+        files = size = 0
+        for folder, names, found in os.walk(self.root):
+            names[:] = [name for name in names if name not in _LEFT_OUT | _LINKED]
+            for name in found:
+                files += 1
+                try:
+                    size += os.lstat(os.path.join(folder, name)).st_size
+                except OSError:
+                    continue
+                if files > MOST_FILES or size > MOST_BYTES:
+                    return False
+        return True
+
+    def try_one(self, key: Key) -> Trial:
+        """Apply the key to a fresh copy, run it there, and say what happened."""
+        scratch = Path(tempfile.mkdtemp(prefix="jamkey-trial-"))
+        try:
+            project = scratch / self.root.name if self.root.name else scratch / "project"
+            _copy(self.root, project)
+            if not _apply(key, project):
+                return Trial()
+            moved = moved_target(self.target, self.root, project)
+            ended = capture(
+                moved.argv, executable=moved.executable, cwd=project, stdin=self.first.stdin, limit=self.limit,
+                env={"PYTHONDONTWRITEBYTECODE": "1"},
+            )  # fmt: skip
+            return self.judge(ended, project)
+        except OSError as error:
+            return Trial(outcome="untried", next=str(error.strerror))
+        finally:
+            shutil.rmtree(scratch, ignore_errors=True)
+
+    def judge(self, ended: Captured, project: Path) -> Trial:
+        """Compare a trial with the first run."""
+        printed = _beyond(self.first.stdout, ended.stdout)
+        seconds = round(ended.seconds, 3)
+        if ended.hit_limit:
+            _forget(ended.wire)
+            return Trial(outcome="timeout", next=f"still running after {self.limit:.0f} s", printed=printed, seconds=seconds)
+        jams = self.read(ended, project)
+        if ended.status == 0 and not jams:
+            return Trial(outcome="runs", printed=printed, seconds=seconds)
+        jam = jams[-1] if jams else None
+        if jam is None:
+            return Trial(outcome="worse", next=f"exit status {ended.status}", printed=printed, seconds=seconds)
+        where = f"{jam.snag_frame.file}:{jam.snag_frame.line} " if jam.snag_frame else ""
+        outcome = "moved"
+        if same_jam(self.jam, jam):
+            outcome = "same"
+        elif jam.phase == "compile" and self.jam.phase != "compile":
+            outcome = "worse"
+        elif len(ended.stdout) < len(self.first.stdout):
+            outcome = "worse"
+        return Trial(outcome=outcome, next=shorten(where + jam.headline, 160), printed=printed, seconds=seconds)  # type: ignore[arg-type]
+
+
+def same_jam(one: Jam, other: Jam) -> bool:
+    """Tell whether two failures are the same one, whatever lines were inserted above."""
+    if one.exception_type != other.exception_type:
+        return False
+    here, there = one.snag_frame, other.snag_frame
+    if here is None or there is None:
+        return one.message == other.message
+    same_place = here.file == there.file and here.function == there.function
+    if one.phase == "compile":
+        return same_place and one.message == other.message and here.line == there.line
+    return same_place and (one.message == other.message or here.source == there.source)
+
+
+def _forget(wire: str) -> None:
+    Path(wire).unlink(missing_ok=True)
+
+
+def _beyond(before: bytes, after: bytes) -> str:
+    """Return what was printed after the part that both runs share, bounded."""
+    shared = os.path.commonprefix([before, after])
+    cut = shared.rfind(b"\n") + 1
+    text = after[cut:]
+    return shorten(plain(text.decode("utf-8", "replace")).strip("\n"), _PRINTED)
+
+
+def _copy(root: Path, project: Path) -> None:
+    """Copy the project; installed packages are linked, caches left out."""
+
+    def leave_out(folder: str, names: list[str]) -> set[str]:
+        return {name for name in names if name in _LEFT_OUT | _LINKED or not _plain_file(Path(folder) / name)}
+
+    shutil.copytree(root, project, symlinks=True, ignore=leave_out)
+    for name in _LINKED:
+        if (root / name).is_dir():
+            (project / name).symlink_to(root / name, target_is_directory=True)
+
+
+def _plain_file(path: Path) -> bool:
+    """Leave sockets, pipes and devices out."""
+    return path.is_symlink() or path.is_file() or path.is_dir()
+
+
+def _apply(key: Key, project: Path) -> bool:
+    """Write the key's edits into the copy; False when a file is not in it."""
+    files = {edit.file for edit in key.edits}
+    for file in files:
+        path = project / file
+        if os.path.isabs(file) or not path.is_file() or ".." in Path(file).parts:
+            return False
+        data = path.read_bytes()
+        text = splice(decode(data), [edit for edit in key.edits if edit.file == file])
+        if path.is_symlink():
+            path.unlink()  # a link leads out of the copy
+        path.write_bytes(text.encode(encoding_of(data), "surrogateescape"))
+    return True
+
+
+def encoding_of(data: bytes) -> str:
+    """Return the encoding that `jamkey.text.decode` reads the data with."""
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return "utf-16"
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError:
+        return "latin-1"
+    return "utf-8-sig" if data.startswith(b"\xef\xbb\xbf") else "utf-8"
+
+
+def moved_target(target: Target, root: Path, project: Path) -> Target:
+    """Return the target with paths into the project led to the copy."""
+    here = str(root) + os.sep
+    argv = [
+        os.path.join(str(project), word[len(here) :]) if index and word.startswith(here) else word
+        for index, word in enumerate(target.argv)
+    ]
+    return Target(argv, target.executable, target.script, target.runtime)
+
+
+def score(key: Key) -> float:
+    """Return what a key is ranked by: the trial first, then its own confidence."""
+    value = 0.6 * WEIGHT[key.trial.outcome] + 0.4 * key.confidence
+    if key.skips_work:
+        value -= 0.3
+    if key.trial.outcome == "runs" and _looks_empty(key.trial.printed):
+        value -= 0.12
+    return value
+
+
+def _looks_empty(printed: str) -> bool:
+    """Tell whether a value went missing silently: its word stands in what was printed."""
+    words = printed.replace(",", " ").replace("[", " ").replace("]", " ").split()
+    return any(word.strip(":;()") in ("None", "nan", "NaN", "undefined", "null") for word in words)
+
+
+def rank(keys: Sequence[Key]) -> tuple[Key, ...]:
+    """Return the keys best first; one that only hides the failure is never first while another may do."""
+    return tuple(sorted(keys, key=lambda key: -score(key)))

@@ -1,0 +1,182 @@
+"""A program run, read, and mended: what `run` and `fix` do, as calls of the library."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import msgspec
+
+from jamkey.follow.sources import Sources
+from jamkey.live.capture import Captured, capture
+from jamkey.live.target import Target
+from jamkey.live.wire import join, read_records
+from jamkey.mend.apply import apply, digest
+from jamkey.mend.trial import Bench, rank
+from jamkey.model import Jam, Key
+from jamkey.pipeline import diagnose, named, read
+from jamkey.settings import Settings
+from jamkey.text import decode
+
+#: Rounds of the fix loop at most.
+MOST_ROUNDS = 12
+#: A key is applied unasked only above this confidence, and only when its trial got further.
+GOOD_ENOUGH = 0.35
+
+
+@dataclass
+class Outcome:
+    """One run with what was read from it."""
+
+    status: int
+    jams: list[Jam]
+    ended: Captured
+    root: Path
+
+
+@dataclass
+class Round:
+    """One round of the fix loop."""
+
+    outcome: Outcome
+    #: The failure that is worked on, its keys tried and ranked.
+    jam: Jam | None
+    applied: Key | None = None
+    diff: str = ""
+
+
+@dataclass
+class Fixing:
+    """The whole loop."""
+
+    rounds: list[Round] = field(default_factory=list)
+
+    @property
+    def runs(self) -> bool:
+        """Whether the program runs now."""
+        return bool(self.rounds) and self.rounds[-1].jam is None and self.rounds[-1].outcome.status == 0
+
+
+def project_of(target: Target, cwd: Path) -> Path:
+    """Return the project folder: the working folder, or the script's own when it lies elsewhere."""
+    if target.script is not None:
+        script = Path(os.path.abspath(target.script))
+        if not script.is_relative_to(cwd.resolve()) and not script.is_relative_to(cwd):
+            return script.parent
+    return cwd
+
+
+def jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: bytes = b"") -> list[Jam]:
+    """Return the failures of a run: printed and recorded ones joined, kinds named."""
+    recorded = read_records(wire)
+    if status == 0 and not recorded:
+        # a program that ends well may still have printed the traces it handled
+        text = decode(stderr) if b"\0" not in stderr else ""
+        found = read(text, runtime=runtime or None) if _unhandled(text) else []
+        return found
+    text = stderr.decode("utf-8", "replace")
+    printed = read(text, runtime=runtime or None)
+    if not printed and not recorded and status != 0 and stdout:
+        printed = read(stdout.decode("utf-8", "replace"), runtime=runtime or None)
+    return [named(jam) for jam in join(printed, recorded)]
+
+
+def _unhandled(text: str) -> bool:
+    """Tell a failure nobody handled (a thread's, a task's) from a trace the program chose to print."""
+    return "Exception in thread " in text or "exception was never retrieved" in text
+
+
+def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float = 0.0, echo: bool = False,
+                 settings: Settings | None = None) -> Outcome:  # fmt: skip
+    """Run a target to its end, captured, and read and diagnose its failures."""
+    ended = capture(target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo)
+    root = project_of(target, cwd)
+    return Outcome(ended.status, diagnose_run(ended, root, target.runtime, settings), ended, root)
+
+
+def diagnose_run(ended: Captured, root: Path, runtime: str, settings: Settings | None = None) -> list[Jam]:
+    """Read and diagnose the failures of a run."""
+    sources = Sources(root)
+    jams = jams_of(ended.stderr, ended.wire, runtime=runtime, status=ended.status, stdout=ended.stdout)
+    return [diagnose(jam, sources, settings) for jam in jams]
+
+
+def tried(outcome: Outcome, target: Target, jam: Jam, *, settings: Settings | None = None,
+          progress: Callable[[int, int, Key], None] | None = None) -> Jam:  # fmt: skip
+    """Return the jam with its keys tried on copies and ranked.
+
+    Args:
+        outcome: the run in which the jam arose.
+        target: what was run.
+        jam: one of the outcome's.
+        settings: the project's.
+        progress: called with (done, of, key) after each trial.
+    """
+
+    def read_trial(ended: Captured, project: Path) -> list[Jam]:
+        from jamkey.follow.owners import locate
+
+        jams = jams_of(ended.stderr, ended.wire, runtime=target.runtime, status=ended.status, stdout=ended.stdout)
+        sources = Sources(project)
+        return [locate(found, sources, settings or Settings()) for found in jams]
+
+    bench = Bench(outcome.root, target, outcome.ended, jam, read_trial)
+    keys = list(jam.keys)
+    total = min(len([key for key in keys if key.edits]), 8)
+    for done, (index, key) in enumerate(bench.try_all(jam.keys), 1):
+        keys[index] = key
+        if progress is not None:
+            progress(done, total, key)
+    return msgspec.structs.replace(jam, keys=rank(keys))
+
+
+def main_jam(outcome: Outcome) -> Jam | None:
+    """Return the failure to work on: the last one printed, which is the one that ended the program."""
+    return outcome.jams[-1] if outcome.jams else None
+
+
+def fix(
+    target: Target, cwd: Path, *, choose: Callable[[Jam], Key | None], stdin: bytes = b"", limit: float = 0.0,
+    settings: Settings | None = None, progress: Callable[[int, int, Key], None] | None = None, most: int = MOST_ROUNDS,
+) -> Iterator[Round]:  # fmt: skip
+    """Run, read, try, apply, run again, until it runs or `choose` returns None. Yields each round when it is over.
+
+    Args:
+        target: what to run.
+        cwd: the working folder.
+        choose: given a jam with keys tried and ranked, returns the key to apply, or None to stop.
+        stdin: what the program may read, the same in every round.
+        limit: seconds for each run, 0 for none.
+        settings: the project's.
+        progress: called after each trial.
+        most: rounds at most.
+    """
+    for _ in range(most):
+        outcome = run_captured(target, cwd, stdin=stdin, limit=limit, settings=settings)
+        jam = main_jam(outcome)
+        if jam is None:
+            yield Round(outcome, None)
+            return
+        hashes = _hashes(jam, outcome.root)
+        jam = tried(outcome, target, jam, settings=settings, progress=progress)
+        key = choose(jam)
+        if key is None or not key.edits:
+            yield Round(outcome, jam)
+            return
+        diff, _ = apply(key.edits, outcome.root, hashes)
+        yield Round(outcome, jam, key, diff)
+
+
+def _hashes(jam: Jam, root: Path) -> dict[str, str]:
+    files = {edit.file for key in jam.keys for edit in key.edits}
+    return {file: digest(root / file) for file in files if (root / file).is_file()}
+
+
+def best_key(jam: Jam) -> Key | None:
+    """Return the key that may be applied unasked: tried, got further, and does not skip the work."""
+    for key in jam.keys:
+        if key.trial.outcome in ("runs", "moved") and not key.skips_work and key.confidence >= GOOD_ENOUGH:
+            return key
+    return next((key for key in jam.keys if key.trial.outcome in ("runs", "moved")), None)

@@ -1,0 +1,212 @@
+"""One ordered list of blocks for a jam: what every view shows, in the order in which people ask."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from jamkey.follow.sources import Sources
+from jamkey.model import Edit, Frame, Jam, Key, Value
+from jamkey.text import line_at, shorten, splice, visible
+
+#: Lines of code shown around the place.
+ABOVE, BELOW = 2, 1
+_MOST_VALUES = 7
+_MOST_KEYS = 4
+_WORDS = {
+    "assigned": "set", "passed": "handed over", "returned": "returned", "taken": "taken in a loop", "opened": "opened",
+    "defaulted": "default used", "fell-off": "nothing returned at", "looked-up": "looked up", "called": "called",
+}  # fmt: skip
+OUTCOMES = {
+    "runs": "tried: runs", "moved": "tried: past this, next is", "same": "tried: no change", "worse": "tried: worse",
+    "timeout": "tried: too slow", "untried": "not tried",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Line:
+    """One source line: number, text, and the marked stretch (0-based, half-open) if it is the failing one."""
+
+    number: int
+    text: str
+    mark: tuple[int, int] | None = None
+    here: bool = False
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One key with its diff."""
+
+    number: int
+    key: Key
+    trial: str
+    #: (file, line, removed or added, text)
+    diff: tuple[tuple[str, int, str, str], ...]
+
+
+@dataclass(frozen=True)
+class Outline:
+    """All blocks of one jam; empty ones are left out by the views."""
+
+    headline: str
+    more_message: tuple[str, ...]
+    subtitle: str
+    place: str
+    code: tuple[Line, ...] = ()
+    values: tuple[tuple[str, str, str], ...] = ()
+    #: (place, what, code)
+    steps: tuple[tuple[str, str, str], ...] = ()
+    root: str = ""
+    meaning: str = ""
+    causes: tuple[str, ...] = ()
+    look_at: str = ""
+    avoid: str = ""
+    keys: tuple[Shown, ...] = ()
+    more_keys: int = 0
+    #: own frames in short, and how many others were folded
+    path: tuple[str, ...] = ()
+    folded: int = 0
+    chain: tuple[str, ...] = ()
+    count: int = 1
+    extra: dict[str, str] = field(default_factory=dict)
+
+
+def outline(jam: Jam, sources: Sources | None = None) -> Outline:
+    """Return the blocks of a jam; all text in it is safe to print."""
+    sources = sources or Sources()
+    frame = jam.snag_frame
+    message = (jam.message or "").split("\n")
+    root = jam.roots[0] if jam.roots else None
+    elsewhere = root is not None and (frame is None or (root.file, root.line) != (frame.file, frame.line))
+    steps = tuple(
+        (f"{visible(step.file)}:{step.line}", _WORDS.get(step.what, step.what), visible(shorten(step.text, 100)))
+        for step in (root.steps if root is not None else ())
+    )
+    shown = tuple(_key(number, key, sources) for number, key in enumerate(jam.keys[:_MOST_KEYS], 1))
+    own = [frame for frame in jam.frames if frame.owner == "yours"]
+    return Outline(
+        headline=visible(shorten(jam.headline, 400)),
+        more_message=tuple(visible(shorten(line, 200)) for line in message[1:6]),
+        subtitle=_subtitle(jam),
+        place=_place(frame),
+        code=_code(frame, sources),
+        values=tuple(_value(value) for value in (frame.values if frame else ())[:_MOST_VALUES]),
+        steps=steps,
+        root=visible(f"{root.file}:{root.line}: {root.reason}") if root is not None and elsewhere else "",
+        meaning=visible(jam.meaning),
+        causes=tuple(visible(cause) for cause in jam.causes),
+        look_at=visible(jam.look_at),
+        avoid=visible(jam.avoid),
+        keys=shown,
+        more_keys=max(len(jam.keys) - _MOST_KEYS, 0),
+        path=_path(own),
+        folded=len(jam.frames) - len(own),
+        chain=tuple(_link(link.relation, link.jam) for link in jam.chain),
+        count=jam.count,
+    )
+
+
+def _subtitle(jam: Jam) -> str:
+    phases = {"compile": "before the start", "run": "while running", "hang": "stopped from outside", "quiet": "nothing raised"}
+    names = {"python": "Python", "pypy": "PyPy", "javascript": "JavaScript"}
+    runtime = names.get(jam.runtime, jam.runtime)
+    version = f" {jam.runtime_version}" if jam.runtime_version else ""
+    return visible(f"{jam.kind or 'unknown kind'}, {phases[jam.phase]}, {runtime}{version}")
+
+
+def _place(frame: Frame | None) -> str:
+    if frame is None or frame.line is None:
+        return ""
+    function = f", in {frame.function}" if frame.function and frame.function != "<module>" else ""
+    cell = f", cell {frame.cell}" if frame.cell is not None else ""
+    return visible(f"{frame.file}, line {frame.line}{cell}{function}")
+
+
+def _code(frame: Frame | None, sources: Sources) -> tuple[Line, ...]:
+    if frame is None or frame.line is None:
+        return ()
+    text = sources.text(frame.file)
+    if text is None:
+        if frame.source is None:
+            return ()
+        mark = (frame.marked[0] - 1, frame.marked[1] - 1) if frame.marked else None
+        return (Line(frame.line, visible(shorten(frame.source, 300)), mark, here=True),)
+    total = text.count("\n") + 1
+    found: list[Line] = []
+    for number in range(max(frame.line - ABOVE, 1), min(frame.line + BELOW, total) + 1):
+        row = line_at(text, number).expandtabs(4)
+        here = number == frame.line
+        mark = None
+        if here and frame.column is not None:
+            raw = line_at(text, number)
+            start = len(raw[: frame.column - 1].expandtabs(4))
+            one_line = frame.end_line in (None, frame.line) and frame.end_column is not None
+            end = len(raw[: frame.end_column - 1].expandtabs(4)) if one_line and frame.end_column else len(row)
+            mark = (start, max(end, start + 1))
+        if here or row.strip():
+            found.append(Line(number, visible(shorten(row, 300)), mark, here))
+    return tuple(found)
+
+
+def _value(value: Value) -> tuple[str, str, str]:
+    kind = value.type.rpartition(".")[2]
+    if value.length is not None and kind in ("list", "tuple", "dict", "set", "str"):
+        unit = "characters" if kind == "str" else "items"
+        kind = f"{kind}, {value.length} {unit if value.length != 1 else unit[:-1]}"
+    return visible(value.name), visible(shorten(value.text, 120)), kind
+
+
+def _key(number: int, key: Key, sources: Sources) -> Shown:
+    trial = OUTCOMES[key.trial.outcome]
+    if key.trial.next and key.trial.outcome in ("moved", "worse"):
+        trial += (" " if key.trial.outcome == "moved" else ", ") + visible(shorten(key.trial.next, 90))
+    if key.skips_work:
+        trial += " (leaves work out)"
+    return Shown(number, key, trial, tuple(_diff(key.edits, sources)))
+
+
+def _diff(edits: Sequence[Edit], sources: Sources) -> list[tuple[str, int, str, str]]:
+    """Return the changed lines of each file, taken out and put in; bounded."""
+    found: list[tuple[str, int, str, str]] = []
+    for file in dict.fromkeys(edit.file for edit in edits):
+        before = sources.text(file)
+        if before is None:
+            continue
+        after = splice(before, [edit for edit in edits if edit.file == file])
+        old, new = before.split("\n"), after.split("\n")
+        for tag, a, b, c, d in difflib.SequenceMatcher(a=old, b=new, autojunk=False).get_opcodes() if len(old) < 3000 else ():
+            if tag == "equal":
+                continue
+            found += [(file, n + 1, "-", visible(shorten(old[n].expandtabs(4), 160))) for n in range(a, b)]
+            found += [(file, n + 1, "+", visible(shorten(new[n].expandtabs(4), 160))) for n in range(c, d)]
+    return found[:8]
+
+
+def _path(own: Sequence[Frame]) -> tuple[str, ...]:
+    """Return the calls in short, runs of the same line folded."""
+    found: list[str] = []
+    previous = ""
+    repeats = 0
+    for frame in own:
+        text = f"{frame.function or 'text'} ({frame.file}:{frame.line})"
+        if text == previous:
+            repeats += 1 + frame.repeated
+            continue
+        if repeats and found:
+            found[-1] += f" and {repeats} more times"
+        found.append(visible(text))
+        previous, repeats = text, frame.repeated
+    if repeats and found:
+        found[-1] += f" and {repeats} more times"
+    if len(found) > 8:
+        found = [*found[:3], f"... {len(found) - 6} more ...", *found[-3:]]
+    return tuple(found)
+
+
+def _link(relation: str, jam: Jam) -> str:
+    words = {"caused-by": "caused by", "while-handling": "while handling", "member-of": "one of its members",
+             "carried-by": "carried over from"}  # fmt: skip
+    frame = jam.snag_frame
+    where = f" at {frame.file}:{frame.line}" if frame else ""
+    return visible(f"{words[relation]} {shorten(jam.headline, 160)}{where}")

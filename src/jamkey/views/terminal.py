@@ -1,0 +1,155 @@
+"""A reading in the terminal: one screen, a narrow column of labels, plain words."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+from typing import IO
+
+from rich.console import Console, Group, RenderableType
+from rich.padding import Padding
+from rich.table import Table
+from rich.text import Text
+
+from jamkey.follow.sources import Sources
+from jamkey.model import Jam
+from jamkey.views.outline import Outline, Shown, outline
+
+_LABEL = "bold blue"
+_BAD = "bold red"
+_GOOD = "green"
+_DIM = "dim"
+_OUTCOME_STYLE = {"runs": "bold green", "moved": "yellow", "same": _DIM, "worse": _DIM, "timeout": _DIM, "untried": _DIM}
+
+
+def console(file: IO[str] | None = None, *, stderr: bool = False, width: int | None = None) -> Console:
+    """Return a console that respects NO_COLOR, the width and whether it is a terminal."""
+    return Console(file=file, stderr=stderr, width=width, highlight=False, emoji=False, markup=False, soft_wrap=False)
+
+
+def show(jams: Sequence[Jam], sources: Sources, out: Console) -> None:
+    """Print the readings, with their number where there are several."""
+    for number, jam in enumerate(jams, 1):
+        if number > 1:
+            out.print()
+        out.print(reading(outline(jam, sources), f"jam {number}/{len(jams)}" if len(jams) > 1 else "jam"))
+
+
+def render_plain(jams: Sequence[Jam], sources: Sources) -> str:
+    """Return the readings as text without colour, 100 columns wide."""
+    buffer = io.StringIO()
+    out = Console(file=buffer, width=100, color_system=None, highlight=False, emoji=False, markup=False)
+    show(jams, sources, out)
+    return "\n".join(line.rstrip() for line in buffer.getvalue().split("\n"))
+
+
+def reading(view: Outline, name: str = "jam") -> RenderableType:
+    """Return one reading: labels left, what they name right."""
+    grid = Table.grid(padding=(0, 1, 0, 0), expand=False)
+    grid.add_column(justify="right", style=_LABEL, width=9, no_wrap=True)
+    grid.add_column(ratio=1)
+    head = Text(view.headline, style=_BAD)
+    if view.count > 1:
+        head.append(f"   {view.count} times", style=_DIM)
+    grid.add_row(name, Group(head, *(Text(line) for line in view.more_message), Text(view.subtitle, style=_DIM)))
+    if view.place:
+        _row(grid, "your line", Group(Text(view.place, style="bold"), *_code(view)))
+    if view.values:
+        _row(grid, "values", _values(view))
+    if view.root or view.steps:
+        _row(grid, "root", _root(view))
+    _row(grid, "means", Group(Text(view.meaning), *([Text(view.look_at, style=_DIM)] if view.look_at else [])))
+    if view.causes and not view.keys:
+        _row(grid, "usually", Group(*(Text(f"- {cause}") for cause in view.causes)))
+    if view.keys:
+        _row(grid, "keys", _keys(view))
+    if view.chain:
+        _row(grid, "chain", Group(*(Text(line) for line in view.chain)))
+    if len(view.path) > 1 or view.folded:
+        _row(grid, "path", _path(view))
+    return Padding(grid, (0, 0, 0, 1))
+
+
+def _row(grid: Table, label: str, content: RenderableType) -> None:
+    grid.add_row("", "")
+    grid.add_row(label, content)
+
+
+def _code(view: Outline) -> list[RenderableType]:
+    width = max((len(str(line.number)) for line in view.code), default=1)
+    found: list[RenderableType] = []
+    for line in view.code:
+        text = Text(no_wrap=True, overflow="ellipsis")
+        text.append(f"{line.number:>{width}} ", style="bold" if line.here else _DIM)
+        text.append("▌" if line.here else " ", style="red")
+        text.append(" ")
+        start = len(text)
+        text.append(line.text, style="" if line.here else _DIM)
+        if line.mark is not None:
+            text.stylize("bold underline red", start + line.mark[0], start + line.mark[1])
+        found.append(text)
+        if line.mark is not None:
+            under = Text(" " * (width + 3 + line.mark[0]), no_wrap=True, overflow="ellipsis")
+            under.append("▔" * min(line.mark[1] - line.mark[0], 200), style="red")
+            found.append(under)
+    return found
+
+
+def _values(view: Outline) -> RenderableType:
+    table = Table.grid(padding=(0, 2, 0, 0))
+    table.add_column(style="cyan", no_wrap=True, max_width=32, overflow="ellipsis")
+    table.add_column(overflow="ellipsis", no_wrap=True, max_width=72)
+    table.add_column(style=_DIM, no_wrap=True)
+    for name, text, kind in view.values:
+        table.add_row(Text(name), Text(text), Text(kind))
+    return table
+
+
+def _root(view: Outline) -> RenderableType:
+    lines: list[RenderableType] = []
+    if view.root:
+        lines.append(Text(view.root))
+    for place, what, code in view.steps:
+        text = Text("  ")
+        text.append(place, style="cyan")
+        text.append(f"  {what}  ", style=_DIM)
+        text.append(code)
+        lines.append(text)
+    return Group(*lines)
+
+
+def _keys(view: Outline) -> RenderableType:
+    lines: list[RenderableType] = []
+    for shown in view.keys:
+        lines += _key(shown)
+    if view.more_keys:
+        lines.append(Text(f"and {view.more_keys} more", style=_DIM))
+    return Group(*lines)
+
+
+def _key(shown: Shown) -> list[RenderableType]:
+    title = Text()
+    title.append(f"{shown.number}  ", style="bold")
+    title.append(shown.key.title, style="bold")
+    trial = Text("   " + shown.trial, style=_OUTCOME_STYLE[shown.key.trial.outcome])
+    lines: list[RenderableType] = [title]
+    if shown.key.reason and shown.number <= 2:
+        lines.append(Text("   " + shown.key.reason, style=_DIM))
+    for file, line, sign, code in shown.diff[: 6 if shown.number == 1 else 4]:
+        text = Text("   ", no_wrap=True, overflow="ellipsis")
+        text.append(f"{file}:{line} ", style=_DIM)
+        text.append(f"{sign} {code}", style="red" if sign == "-" else _GOOD)
+        lines.append(text)
+    if shown.key.edits:
+        lines.append(trial)
+    return lines
+
+
+def _path(view: Outline) -> RenderableType:
+    text = Text()
+    for index, call in enumerate(view.path):
+        text.append(" > " if index else "", style=_DIM)
+        text.append(call)
+    if view.folded:
+        text.append(f"   ({view.folded} library and runtime frames folded)", style=_DIM)
+    return text
