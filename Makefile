@@ -5,12 +5,13 @@ PYTHON ?= $(shell for p in python3.11 python3.12 python3.13 python3.14 python3; 
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test check bench schema screenshots clean
+.PHONY: demo test check bench phrases schema screenshots clean
 
 $(VENV)/ready: pyproject.toml
 	@if [ -z "$(PYTHON)" ]; then echo "Jam Key needs Python 3.11 or newer: set PYTHON=/path/to/python" >&2; exit 2; fi
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
+	$(BIN)/python -m compileall -q src/jamkey  # also where the environment keeps Python from writing byte code
 	touch $@
 
 demo: $(VENV)/ready
@@ -22,6 +23,9 @@ check: $(VENV)/ready
 
 test: check
 	$(BIN)/python -m pytest -n auto
+
+phrases: $(VENV)/ready
+	$(BIN)/python -m jamkey.phrases
 
 schema: $(VENV)/ready
 	$(BIN)/python -m jamkey.views.schema docs/jam.schema.json

@@ -9,8 +9,7 @@
 
 from __future__ import annotations
 
-from importlib import import_module
-from typing import TYPE_CHECKING, Any
+TYPE_CHECKING = False  # type checkers take the name for true; importing `typing` would cost more than all the rest
 
 __version__ = "0.1.0"
 
@@ -63,9 +62,11 @@ if TYPE_CHECKING:
     from jamkey.pipeline import diagnose, read
 
 
-def __getattr__(name: str) -> Any:
+def __getattr__(name: str) -> object:
     """Load a public name on first use."""
     if name in _PUBLIC:
+        from importlib import import_module
+
         value = getattr(import_module(_PUBLIC[name]), name)
         globals()[name] = value
         return value

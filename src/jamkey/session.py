@@ -2,23 +2,20 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
 import msgspec
 
+from jamkey.after import diagnose_run, jams_of, project_of
 from jamkey.follow.sources import Sources
 from jamkey.live.capture import Captured, capture
 from jamkey.live.target import Target
-from jamkey.live.wire import join, read_records
 from jamkey.mend.apply import apply, digest
 from jamkey.mend.trial import Bench, rank
 from jamkey.model import Jam, Key
-from jamkey.pipeline import diagnose, named, read
 from jamkey.settings import Settings
-from jamkey.text import decode
 
 #: Rounds of the fix loop at most.
 MOST_ROUNDS = 12
@@ -59,48 +56,15 @@ class Fixing:
         return bool(self.rounds) and self.rounds[-1].jam is None and self.rounds[-1].outcome.status == 0
 
 
-def project_of(target: Target, cwd: Path) -> Path:
-    """Return the project folder: the working folder, or the script's own when it lies elsewhere."""
-    if target.script is not None:
-        script = Path(os.path.abspath(target.script))
-        if not script.is_relative_to(cwd.resolve()) and not script.is_relative_to(cwd):
-            return script.parent
-    return cwd
-
-
-def jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: bytes = b"") -> list[Jam]:
-    """Return the failures of a run: printed and recorded ones joined, kinds named."""
-    recorded = read_records(wire)
-    if status == 0 and not recorded:
-        # a program that ends well may still have printed the traces it handled
-        text = decode(stderr) if b"\0" not in stderr else ""
-        found = read(text, runtime=runtime or None) if _unhandled(text) else []
-        return found
-    text = stderr.decode("utf-8", "replace")
-    printed = read(text, runtime=runtime or None)
-    if not printed and not recorded and status != 0 and stdout:
-        printed = read(stdout.decode("utf-8", "replace"), runtime=runtime or None)
-    return [named(jam) for jam in join(printed, recorded)]
-
-
-def _unhandled(text: str) -> bool:
-    """Tell a failure nobody handled (a thread's, a task's) from a trace the program chose to print."""
-    return "Exception in thread " in text or "exception was never retrieved" in text
-
-
 def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float = 0.0, echo: bool = False,
                  settings: Settings | None = None) -> Outcome:  # fmt: skip
     """Run a target to its end, captured, and read and diagnose its failures."""
     ended = capture(target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo)
     root = project_of(target, cwd)
-    return Outcome(ended.status, diagnose_run(ended, root, target.runtime, settings), ended, root)
-
-
-def diagnose_run(ended: Captured, root: Path, runtime: str, settings: Settings | None = None) -> list[Jam]:
-    """Read and diagnose the failures of a run."""
-    sources = Sources(root)
-    jams = jams_of(ended.stderr, ended.wire, runtime=runtime, status=ended.status, stdout=ended.stdout)
-    return [diagnose(jam, sources, settings) for jam in jams]
+    jams = diagnose_run(
+        ended.stderr, ended.wire, root, runtime=target.runtime, status=ended.status, stdout=ended.stdout, settings=settings
+    )
+    return Outcome(ended.status, jams, ended, root)
 
 
 def tried(outcome: Outcome, target: Target, jam: Jam, *, settings: Settings | None = None,

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import TYPE_CHECKING
+TYPE_CHECKING = False
 
+from jamkey.after import diagnose_run, project_of
 from jamkey.doors.common import save_all
 from jamkey.follow.sources import Sources
-from jamkey.live.capture import Captured
 from jamkey.live.launch import Ended
 from jamkey.live.target import Target
-from jamkey.session import diagnose_run, project_of
+from jamkey.phrases import table
 from jamkey.settings import load
 from jamkey.views.terminal import console, show
 
@@ -19,12 +19,18 @@ if TYPE_CHECKING:
     from jamkey.doors.quick import Call
 
 
+def warm() -> None:
+    """Read the phrase tables ahead, while the program still runs."""
+    table("python")
+
+
 def after_run(call: Call, target: Target, ended: Ended) -> None:
     """Show the readings on standard error; without one, let the program's own output stand."""
     cwd = Path.cwd()
     root = project_of(target, cwd)
-    captured = Captured(ended.status, b"", ended.stderr, ended.seconds, ended.hit_limit, ended.wire, ended.stdin)
-    jams = diagnose_run(captured, root, target.runtime, load(cwd))
+    jams = diagnose_run(
+        ended.stderr, ended.wire, root, runtime=target.runtime, status=ended.status, settings=load(cwd)
+    )
     sources = Sources(root)
     out = console(stderr=True)
     if not jams:

@@ -7,6 +7,7 @@ which knows the same options and says what is wrong.
 from __future__ import annotations
 
 import _thread
+import gc
 import os
 import sys
 
@@ -70,6 +71,8 @@ def start(words: list[str]) -> None:
     call = parse(words)
     if call is None:
         return
+    # a short-lived process that ends by itself: collecting garbage would only slow its imports down
+    gc.disable()
     from jamkey.errors import JamkeyError
 
     try:
@@ -144,6 +147,11 @@ def _has_settings() -> bool:
 def _load_ahead() -> None:
     """While the program runs, load what a failure will need; a healthy end does not wait for it."""
     try:
-        import jamkey.doors.after  # noqa: F401
+        import jamkey.doors.after
+        import jamkey.languages.python
+        import jamkey.readers.python
+        import rapidfuzz.distance  # noqa: F401
+
+        jamkey.doors.after.warm()
     except BaseException:
         return

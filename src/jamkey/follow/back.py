@@ -8,7 +8,9 @@ steer; without them the source alone does.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+
+import msgspec
+from msgspec.structs import replace
 
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Definition, Function, Part, Span
@@ -28,8 +30,7 @@ _PASS_ON = {"sorted", "list", "tuple", "reversed", "enumerate", "zip", "set", "i
             "values", "keys", "copy", "strip", "deepcopy"}  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Origin:
+class Origin(msgspec.Struct, frozen=True):
     """A place where a value became what it is."""
 
     #: literal, default, unpassed, fell-off, bare-return, in-place, look-up, typed, read, computed, open
@@ -50,8 +51,7 @@ class Origin:
         return self.span.line
 
 
-@dataclass(frozen=True, slots=True)
-class _Spot:
+class _Spot(msgspec.Struct, frozen=True):
     """Where following stands: a file, a line, the frame there if it is on the stack."""
 
     file: str

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 from typing import Protocol
+
+import msgspec
 
 from jamkey.follow.back import Origin
 from jamkey.follow.scene import Scene
@@ -14,16 +15,15 @@ from jamkey.model import Edit, Key, Root, Step
 from jamkey.text import line_at, lines_of, shorten
 
 
-@dataclass
-class Diagnosis:
+class Diagnosis(msgspec.Struct):
     """What a kind has to say about one jam."""
 
     meaning: str = ""
-    causes: list[str] = field(default_factory=list)
+    causes: list[str] = []
     look_at: str = ""
     avoid: str = ""
-    roots: list[Root] = field(default_factory=list)
-    keys: list[Key] = field(default_factory=list)
+    roots: list[Root] = []
+    keys: list[Key] = []
 
     def root(
         self, file: str, line: int, reason: str, confidence: float, *, column: int = 1, steps: Iterable[Step] = ()

@@ -7,14 +7,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from typing import Protocol
+
+import msgspec
 
 from jamkey.languages.scan import Style
 
 
-@dataclass(frozen=True, slots=True)
-class Span:
+class Span(msgspec.Struct, frozen=True):
     """A half-open stretch of source: lines and columns 1-based, columns in characters."""
 
     line: int
@@ -40,8 +40,7 @@ class Span:
         return Span(self.end_line, self.end_column, self.end_line, self.end_column)
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(msgspec.Struct, frozen=True):
     """An expression and what it is made of.
 
     `sort` is one of: name, member, index, call, binary, compare, unary, choice, literal, text, list, tuple,
@@ -91,8 +90,7 @@ class Part:
         return callee.name if callee is not None and callee.sort in ("name", "member") else ""
 
 
-@dataclass(frozen=True, slots=True)
-class Definition:
+class Definition(msgspec.Struct, frozen=True):
     """A place that gives a name its value.
 
     `sort` is one of: assigned, changed, parameter, function, class, import, loop, opened, caught, member, outer.
@@ -112,8 +110,7 @@ class Definition:
     statement: Span | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Param:
+class Param(msgspec.Struct, frozen=True):
     """One parameter of a function."""
 
     name: str
@@ -123,8 +120,7 @@ class Param:
     star: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Function:
+class Function(msgspec.Struct, frozen=True):
     """A function of the source."""
 
     name: str
@@ -147,8 +143,7 @@ class Function:
     is_generator: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Loop:
+class Loop(msgspec.Struct, frozen=True):
     """A loop around a line."""
 
     sort: str
@@ -158,8 +153,7 @@ class Loop:
     condition: Part | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Statement:
+class Statement(msgspec.Struct, frozen=True):
     """A statement with the expressions in it."""
 
     sort: str
@@ -233,8 +227,7 @@ class Code(Protocol):
         ...
 
 
-@dataclass(frozen=True, slots=True)
-class Idioms:
+class Idioms(msgspec.Struct, frozen=True):
     """How the language writes the usual small things; `{0}` ... are filled by the caller."""
 
     missing: str
@@ -257,7 +250,7 @@ class Idioms:
     constant_word: str = ""
     variable_word: str = ""
     #: Words meant as constants of the language in another one, or in another case.
-    look_alikes: dict[str, str] = field(default_factory=dict)
+    look_alikes: dict[str, str] = {}
 
 
 class Language(Protocol):

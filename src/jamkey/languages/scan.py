@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+
+import msgspec
 
 PAIRS = {"(": ")", "[": "]", "{": "}"}
 
 
-@dataclass(frozen=True, slots=True)
-class Mark:
+class Mark(msgspec.Struct, frozen=True):
     """A bracket or quote at a 1-based place."""
 
     text: str
@@ -16,8 +16,7 @@ class Mark:
     column: int
 
 
-@dataclass(frozen=True, slots=True)
-class Scan:
+class Scan(msgspec.Struct, frozen=True):
     """What is not in order in a text."""
 
     #: Openers that nothing closes, in order.
@@ -28,8 +27,7 @@ class Scan:
     open_quotes: tuple[Mark, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Style:
+class Style(msgspec.Struct, frozen=True):
     """How a language writes comments and texts."""
 
     line_comments: tuple[str, ...] = ("#",)

@@ -6,8 +6,9 @@ share: `name =`, `function name(`, `name(...)`, `.member`. What cannot be told i
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
+
+import msgspec
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span, Statement
 
@@ -18,8 +19,7 @@ _FUNCTION_WORDS = {"function", "def", "func", "fn"}
 _LONGEST = 2_000_000
 
 
-@dataclass(frozen=True, slots=True)
-class Token:
+class Token(msgspec.Struct, frozen=True):
     """One token: `sort` is name, keyword, number, string, comment, operator or other."""
 
     sort: str

@@ -5,9 +5,10 @@ On the path of a healthy `jamkey run`: imports nothing that the interpreter has 
 
 from __future__ import annotations
 
+# the C modules behind `signal` and `threading`: those two import enum and more, which a healthy run does not need
+import _signal as signal
 import _thread
 import os
-import signal
 import stat
 import sys
 import time

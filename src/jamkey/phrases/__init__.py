@@ -8,15 +8,19 @@ appends to any message. Holes: `{name}` takes text up to the next literal, `{n:i
 
 from __future__ import annotations
 
-import tomllib
+import os
 from collections.abc import Mapping, Sequence
 from functools import cache
-from importlib.resources import files
+
+import msgspec
 
 from jamkey.model import Struct
 
 #: Runtime -> table beside this file.
 TABLES = {"python": "python.toml", "javascript": "javascript.toml"}
+
+#: The tables with their patterns cut, written by `make phrases`: reading TOML at every failure would cost more.
+_CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "cut.json")
 
 
 class Pattern(Struct):
@@ -100,13 +104,11 @@ def _several(value: str | Sequence[str] | None) -> tuple[str, ...]:
     return () if value is None else (value,) if isinstance(value, str) else tuple(value)
 
 
-@cache
-def table(runtime: str) -> Table:
-    """Return the compiled table of a runtime; an unknown runtime has an empty one."""
-    name = TABLES.get(runtime)
-    if name is None:
-        return Table(phrases=(), types={}, tails=(), defaults={})
-    data = tomllib.loads(files(__package__).joinpath(name).read_text(encoding="utf-8"))
+def compile_table(text: str) -> Table:
+    """Return the table that a TOML text holds, its patterns cut."""
+    import tomllib
+
+    data = tomllib.loads(text)
     phrases = tuple(
         Phrase(
             kind=entry["kind"],
@@ -121,6 +123,27 @@ def table(runtime: str) -> Table:
         for text in _several(entry["text"])
     )
     return Table(phrases=phrases, types=data.get("types", {}), tails=tails, defaults=data.get("defaults", {}))
+
+
+def compile_all() -> bytes:
+    """Return what cut.json holds: every table, compiled."""
+    folder = os.path.dirname(_CUT)
+    tables: dict[str, Table] = {}
+    for runtime, name in TABLES.items():
+        with open(os.path.join(folder, name), encoding="utf-8") as handle:
+            tables[runtime] = compile_table(handle.read())
+    return msgspec.json.encode(tables) + b"\n"
+
+
+@cache
+def _tables() -> dict[str, Table]:
+    with open(_CUT, "rb") as handle:
+        return msgspec.json.decode(handle.read(), type=dict[str, Table])
+
+
+def table(runtime: str) -> Table:
+    """Return the compiled table of a runtime; an unknown runtime has an empty one."""
+    return _tables().get(runtime) or Table(phrases=(), types={}, tails=(), defaults={})
 
 
 def classify(

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+
+import msgspec
 
 from jamkey.follow.sources import Sources
 from jamkey.model import Edit, Frame, Jam, Key, Value
@@ -24,8 +25,7 @@ OUTCOMES = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(msgspec.Struct, frozen=True):
     """One source line: number, text, and the marked stretch (0-based, half-open) if it is the failing one."""
 
     number: int
@@ -34,8 +34,7 @@ class Line:
     here: bool = False
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(msgspec.Struct, frozen=True):
     """One key with its diff."""
 
     number: int
@@ -45,8 +44,7 @@ class Shown:
     diff: tuple[tuple[str, int, str, str], ...]
 
 
-@dataclass(frozen=True)
-class Outline:
+class Outline(msgspec.Struct, frozen=True):
     """All blocks of one jam; empty ones are left out by the views."""
 
     headline: str
@@ -69,7 +67,6 @@ class Outline:
     folded: int = 0
     chain: tuple[str, ...] = ()
     count: int = 1
-    extra: dict[str, str] = field(default_factory=dict)
 
 
 def outline(jam: Jam, sources: Sources | None = None) -> Outline:

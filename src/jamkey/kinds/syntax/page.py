@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+import msgspec
 
 from jamkey.languages.base import Language, Span
 from jamkey.languages.scan import Scan, scan
 from jamkey.model import Edit
 
 
-@dataclass(frozen=True, slots=True)
-class Suggestion:
+class Suggestion(msgspec.Struct, frozen=True):
     """One small edit that may mend the grammar."""
 
     id: str
