@@ -40,22 +40,41 @@ def _own_sitecustomize():
             sys.modules.setdefault("sitecustomize", this)
 
 
-def _load_agent(here):
-    """Load the agent by path, under a name of its own, without touching sys.modules or sys.path."""
+def _report(here, wire, exception, thread):
+    """Load the agent by path, under a name of its own, and let it describe the exception.
+
+    While it works only the standard library is on the path, and modules of the user's that bear one of its
+    names are out of the way: a json.py beside the script must not be imported here.
+    """
     from importlib.machinery import SourceFileLoader
 
-    path = os.path.join(os.path.dirname(here), "agent.py")
-    module = type(sys)("_jamkey_agent")
-    module.__file__ = path
-    code = SourceFileLoader("_jamkey_agent", path).get_code("_jamkey_agent")
-    exec(code, module.__dict__)
-    return module
+    standard = os.path.dirname(os.__file__)
+    before = sys.path[:]
+    hidden = {}
+    for name, module in list(sys.modules.items()):
+        file = getattr(module, "__file__", None)
+        if not isinstance(file, str) or os.path.abspath(file).startswith(standard):
+            continue
+        head = name.split(".")[0]
+        if os.path.exists(os.path.join(standard, head + ".py")) or os.path.exists(os.path.join(standard, head, "__init__.py")):
+            hidden[name] = sys.modules.pop(name)
+    sys.path[:] = [entry for entry in before if entry and os.path.abspath(entry).startswith(standard)
+                   and "site-packages" not in entry and "dist-packages" not in entry]  # fmt: skip
+    try:
+        path = os.path.join(os.path.dirname(here), "agent.py")
+        module = type(sys)("_jamkey_agent")
+        module.__file__ = path
+        exec(SourceFileLoader("_jamkey_agent", path).get_code("_jamkey_agent"), module.__dict__)
+        module.report(wire, exception, thread)
+    finally:
+        sys.path[:] = before
+        sys.modules.update(hidden)
 
 
 def _watch(here, wire, asked):
     def failed(exception, thread=None):
         try:
-            _load_agent(here).report(wire, exception, thread)
+            _report(here, wire, exception, thread)
         except BaseException:  # whatever happens here must not reach the user's program
             pass
 

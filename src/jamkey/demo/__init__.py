@@ -1,0 +1,1 @@
+"""The apiary: a small invented project with broken scripts, for the tour and for the tests."""

@@ -1,0 +1,108 @@
+"""`jamkey demo`: the tour on the apiary."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from pathlib import Path
+
+import click
+from rich.console import Console
+from rich.text import Text
+
+from jamkey.errors import CannotLaunch, UsageError
+from jamkey.follow.sources import Sources
+from jamkey.live.target import script_target
+from jamkey.session import best_key, main_jam, run_captured, tried
+from jamkey.session import fix as fix_loop
+from jamkey.text import visible
+from jamkey.views.outline import outline
+from jamkey.views.terminal import console, reading
+
+#: Script -> what the tour says before it runs.
+STOPS = {
+    "1_weekly_gain.py": "A name is misspelt. The reading names your line, the values there, and the name that was meant.",
+    "2_best_hive.py": "The line that fails is right. The value went missing two calls away, in another file: that is the root.",
+    "3_honey_yield.py": "The code is right, and one cell of the data is not. The reading names the file, the line and the cell.",
+    "4_feeding.py": "The parser gives up on one line, and the mistake is on the line before.",
+    "5_frost_nights.py": "A loop that goes one step too far: the failing line shows it, the loop's head is to change.",
+    "6_hive_alarm.js": "The same for JavaScript on Node: other words, the same kind of failure.",
+}
+LAST = "7_harvest.py"
+
+
+@click.command()
+@click.option("--folder", type=click.Path(file_okay=False, path_type=Path), help="Copy the apiary here and keep it.")
+@click.option("--short", is_flag=True, help="Only the last stop: fix a script with four failures in a row.")
+def demo(folder: Path | None, short: bool) -> None:
+    """Take the tour: six broken scripts read, a seventh fixed to the end, all on copies."""
+    out = console()
+    if folder is not None:
+        if folder.exists() and any(folder.iterdir()):
+            raise UsageError(f"{folder} is not empty: name a new folder for the apiary")
+        tour(lay_out(folder), out, short=short)
+        return
+    with tempfile.TemporaryDirectory(prefix="apiary-") as made:
+        tour(lay_out(Path(made)), out, short=short)
+
+
+def lay_out(folder: Path) -> Path:
+    """Copy the apiary into a folder and return it."""
+    source = Path(__file__).resolve().parent.parent / "demo" / "apiary"
+    shutil.copytree(source, folder, dirs_exist_ok=True, ignore=shutil.ignore_patterns("__pycache__"))
+    return folder
+
+
+def tour(folder: Path, out: Console, *, short: bool = False) -> None:
+    """Read each script, then fix the last one to the end."""
+    out.print(Text("The apiary is a small project: hive weights, honey yields, and scripts that do not run.", style="bold"))
+    out.print(Text("Everything happens in a copy; your files are not touched.", style="dim"))
+    for number, (name, text) in enumerate({} if short else STOPS.items(), 1):
+        _stop(folder, out, number, name, text)
+    _fix(folder, out, 1 if short else len(STOPS) + 1)
+
+
+def _heading(out: Console, number: int, command: str, text: str) -> None:
+    out.print()
+    out.rule(Text(f" {number}  $ {command} ", style="bold"), align="left", style="blue")
+    out.print(Text(text))
+    out.print()
+
+
+def _stop(folder: Path, out: Console, number: int, name: str, text: str) -> None:
+    _heading(out, number, f"jamkey fix --preview {name}", text)
+    try:
+        target = script_target(str(folder / name), [])
+    except CannotLaunch as error:
+        out.print(Text(f"left out: {error}", style="yellow"))
+        return
+    outcome = run_captured(target, folder)
+    jam = main_jam(outcome)
+    if jam is None:
+        out.print("It ran, which this script should not.", style="bold red")
+        return
+    jam = tried(outcome, target, jam)
+    out.print(reading(outline(jam, Sources(folder))))
+
+
+def _fix(folder: Path, out: Console, number: int) -> None:
+    _heading(
+        out, number, f"jamkey fix --yes {LAST}",
+        "Four failures in a row. Each round: run, try the keys on a copy, turn the best one, run again.",
+    )  # fmt: skip
+    target = script_target(str(folder / LAST), [])
+    for count, done in enumerate(fix_loop(target, folder, choose=best_key), 1):
+        jam = done.jam
+        if jam is None:
+            out.print(Text(f"   run {count}: it runs.", style="bold green"))
+            out.print(Text(visible(done.outcome.ended.stdout.decode("utf-8", "replace").rstrip())))
+            return
+        where = f" at line {jam.snag_frame.line}" if jam.snag_frame else ""
+        out.print(Text.assemble(f"   run {count}: ", (visible(jam.headline), "bold red"), where))
+        if done.applied is None:
+            out.print(Text("   no key is good enough: this one is left to you", style="yellow"))
+            return
+        out.print(Text.assemble("          turned: ", (visible(done.applied.title), "bold")))
+        for line in done.diff.splitlines():
+            if line.startswith(("+", "-")) and not line.startswith(("+++", "---")):
+                out.print(Text("            " + visible(line), style="green" if line[0] == "+" else "red"))
