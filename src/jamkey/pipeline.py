@@ -74,7 +74,7 @@ def diagnose(jam: Jam, sources: Sources | None = None, settings: Settings | None
         for link in jam.chain
     )
     jam = msgspec.structs.replace(jam, chain=chain)
-    jam = _hang(jam, sources)
+    jam = _deepest(_hang(jam, sources))
     kind: Kind | None = KINDS.get(jam.kind) if jam.kind is not None and jam.kind in KINDS else None
     if kind is None:
         kind = KINDS.get("raised-on-purpose")
@@ -97,6 +97,20 @@ def _hang(jam: Jam, sources: Sources) -> Jam:
     if innermost and code is not None and frame.line and code.loops(frame.line):
         return msgspec.structs.replace(jam, kind="endless")
     return jam
+
+
+def _deepest(jam: Jam) -> Jam:
+    """For calls without end the snag is the line that calls again, not the one where the stack happened to be full."""
+    if jam.kind != "too-deep":
+        return jam
+    own = [(index, (frame.file, frame.line)) for index, frame in enumerate(jam.frames) if frame.owner == "yours"]
+    counts: dict[tuple[str, int | None], int] = {}
+    for index, place in own:
+        counts[place] = counts.get(place, 0) + 1 + jam.frames[index].repeated
+    if not counts or max(counts.values()) < 2:
+        return jam
+    most = max(counts, key=lambda place: counts[place])
+    return msgspec.structs.replace(jam, snag=max(index for index, place in own if place == most))
 
 
 def read_and_diagnose(

@@ -30,6 +30,10 @@ _PASS_ON = {"sorted", "list", "tuple", "reversed", "enumerate", "zip", "set", "i
             "values", "keys", "copy", "strip", "deepcopy"}  # fmt: skip
 
 
+#: Calls that turn one sort of value into another.
+_CONVERTS = {"int", "float", "str", "round", "Number", "parseInt", "parseFloat", "abs"}
+
+
 class Origin(msgspec.Struct, frozen=True):
     """A place where a value became what it is."""
 
@@ -209,10 +213,9 @@ def _parameter(
 ) -> Iterator[Origin]:
     """Go out to the argument in the caller's frame; where the call is over, to every call in the project."""
     function = next((f for f in spot.code.functions() if f.qualified == definition.scope), None)
-    if function is None:
-        return
-    names = [param.name for param in function.params]
-    if definition.name not in names:
+    names = [param.name for param in function.params] if function is not None else []
+    if function is None or definition.name not in names:
+        yield from _handed_over(scene, "", definition.span, spot, want, seen)
         return
     outer = scene.caller_index(spot.frame) if spot.frame is not None else None
     if outer is not None:
@@ -223,6 +226,15 @@ def _parameter(
             onward = _Spot(caller.file, code, caller.line, outer, spot.steps, spot.depth, spot.name)
             yield from _argument(scene, definition, function, call, onward, spot, want, seen)
             return
+    if outer is not None:
+        caller = scene.jam.frames[outer]
+        code = scene.code_of(caller)
+        if code is not None and caller.line is not None:
+            onward = _Spot(caller.file, code, caller.line, outer, spot.steps, spot.depth, spot.name)
+            handed = list(_handed_over(scene, function.name, None, onward, want, seen))
+            if handed:
+                yield from handed
+                return
     calls = 0
     called = function.owner if function.name == "__init__" else function.name
     for file, code in scene.own_codes():
@@ -232,6 +244,37 @@ def _parameter(
             calls += 1
             onward = _Spot(file, code, call.span.line, None, spot.steps, spot.depth, spot.name)
             yield from _argument(scene, definition, function, call, onward, spot, want, seen)
+
+
+def _handed_over(
+    scene: Scene, name: str, inside: Span | None, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]
+) -> Iterator[Origin]:
+    """A function that is itself an argument, as in `map(f, rows)` or `sorted(rows, key=lambda r: ...)`: its parameter
+    takes the items of the other arguments.
+
+    Args:
+        name: the function's name, or empty for one without a name.
+        inside: for one without a name, a place inside it.
+    """
+    statement = spot.code.statement(spot.line)
+    for part in (p for top in (statement.parts if statement else ()) for p in top.walk()):
+        if part.sort != "call":
+            continue
+        arguments = [argument for _, argument in part.arguments]
+        passed = [
+            a for a in arguments
+            if (name and a.sort == "name" and a.name == name)
+            or (inside is not None and a.sort == "function" and a.span.holds(inside))
+        ]  # fmt: skip
+        if not passed:
+            continue
+        onward = spot.step("passed", part.span.line, scene.row(spot.file, part.span.line).strip())
+        others = [argument for argument in arguments if argument not in passed]
+        callee = part.child("callee")
+        if not others and callee is not None and (owner := callee.child("object")) is not None:
+            others = [owner]
+        for other in others:
+            yield from _part(scene, other, onward, want, seen)
 
 
 def _call_of(scene: Scene, index: int, function: Function) -> Part | None:
@@ -271,10 +314,16 @@ def _argument(
     seen: set[tuple[str, int, int, str]],
 ) -> Iterator[Origin]:  # fmt: skip
     argument, certain = argument_for(function, call, definition.name)
+    if argument is None and not certain:
+        argument = next((a.child("item") for _, a in call.arguments if a.sort == "star"), None)
     if argument is not None:
         source = scene.row(outer.file, argument.span.line).strip()
         onward = outer.step("passed", argument.span.line, source)
         found = False
+        if want == "any" and (argument.sort == "binary" or argument.called in _CONVERTS):
+            # computed on the way: as likely a place to change as where its parts come from
+            found = True
+            yield _end("computed", onward, argument)
         for origin in _part(scene, argument, onward, want, seen):
             found = True
             yield origin
@@ -339,10 +388,13 @@ def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
             onward = spot.step("looked-up", part.span.line, part.source)
             yield from _part(scene, second[0], onward, want, seen)
             return
-        yield _end("look-up", spot, part)
-        if callee is not None and (owner := callee.child("object")) is not None:
+        if callee is not None and (owner := callee.child("object")) is not None and called != "get":
+            # a pattern of the program's own that does not match what it should
             onward = spot.step("looked-up", part.span.line, part.source)
-            yield from _part(scene, owner, onward, "any", seen)
+            for origin in _part(scene, owner, onward, "any", seen):
+                if origin.sort == "literal" and origin.part is not None and origin.part.sort == "text":
+                    yield replace(origin, sort="pattern")
+        yield _end("look-up", spot, part)
         return
     if called in _TYPED and want in ("text", "any"):
         yield _end("typed", spot, part)

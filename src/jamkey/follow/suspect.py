@@ -47,15 +47,43 @@ def operand_of_type(scene: Scene, parts: list[Part], type_name: str) -> Part | N
         side = "left" if "right" in scene.facts else "right" if "left" in scene.facts else ""
     operator = operator.rstrip("=") if operator not in ("<=", ">=", "==", "!=") else operator
     wide = [part for part in parts if part.sort in ("binary", "compare") and operator in ("", part.name)]
-    for part in wide:
+    # the runtime's mark makes the first one certain; without it those that cannot be of that type are left out
+    marked = scene.marked_part(scene.frame)
+    if marked is not None and wide and wide[0] is marked and side:
+        return marked.child(side)
+    fallback: Part | None = None
+    for part in reversed(wide):
         chosen = part.child(side) if side else None
-        if chosen is not None:
+        if chosen is None:
+            continue
+        says = _of_type(scene, chosen, type_name)
+        if says is True:
             return chosen
+        if says is None and fallback is None:
+            fallback = chosen
+    if fallback is not None:
+        return fallback
     statement = scene.statement_of(scene.frame)
     if statement is not None and statement.sort == "augassign" and side:
         if side == "left" and statement.targets:
             return statement.targets[0]
         return statement.parts[-1] if statement.parts else None
+    return None
+
+
+def _of_type(scene: Scene, part: Part, type_name: str) -> bool | None:
+    """Tell whether a part is of a type, by its recorded value or its form; None when that does not show."""
+    value = scene.value(part.source)
+    if value is not None:
+        return value.type.rpartition(".")[2] == type_name.rpartition(".")[2]
+    if part.sort == "text":
+        return type_name == "str"
+    if part.sort == "literal":
+        return (type_name == "NoneType") == (part.source == "None") and type_name != "str"
+    if part.sort == "call" and part.called in ("str", "int", "float", "list", "input"):
+        return type_name == ("str" if part.called == "input" else part.called)
+    if part.sort == "binary" and any(inner.sort == "text" for inner in part.walk()):
+        return type_name == "str"
     return None
 
 

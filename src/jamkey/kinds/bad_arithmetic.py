@@ -96,7 +96,7 @@ class BadArithmetic:
             for origin in follow(scene, inner, scene.jam.snag or 0)[:2]:
                 if origin.steps and (origin.file, origin.line) != (file, scene.line):
                     passed = next((step for step in origin.steps if step.what == "passed"), None)
-                    if passed is not None:
+                    if passed is not None and "LinAlg" not in (scene.jam.exception_type or ""):
                         found.root(passed.file, passed.line, f"`{inner.name}` is handed over here", 0.7)
                     found.root_at(origin, f"`{inner.name}` comes from here", 0.6)
 

@@ -8,7 +8,7 @@ from typing import Protocol
 
 import msgspec
 
-from jamkey.follow.back import Origin
+from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Idioms, Part, Span
 from jamkey.model import Edit, Key, Root, Step
@@ -167,6 +167,31 @@ def show(text: str, width: int = 60) -> str:
 def counted(number: int, noun: str) -> str:
     """Return `3 items` or `1 item`."""
     return f"{number} {noun}{'' if number == 1 else 's'}"
+
+
+def trace_names(scene: Scene, found: Diagnosis, reason: str, sure: float, *, want: str = "any") -> list[Origin]:
+    """Follow every name and call of the failing expression back, and add where they came from as roots.
+
+    For failures inside a library, where any argument may be the one that does not fit. Values written out in the
+    code count more than places that only hand something on.
+    """
+    if scene.frame is None:
+        return []
+    origins: list[Origin] = []
+    seen: set[str] = set()
+    callees = {part.child("callee") for part in scene.parts_of(scene.frame) if part.sort == "call"}
+    for part in scene.parts_of(scene.frame):
+        if part.sort not in ("name", "member") or part in callees or part.source in seen:
+            continue
+        seen.add(part.source)
+        origins += follow(scene, part, scene.jam.snag or 0, want=want)[:3]
+    here = (scene.frame.file, scene.line)
+    for origin in origins:
+        if (origin.file, origin.line) != here and origin.sort != "open":
+            written = 0.06 if origin.sort in ("literal", "default") else 0.0
+            found.root_at(origin, reason, sure + written)
+            sure -= 0.02
+    return origins
 
 
 _WORD = re.compile(r"[A-Za-z_]\w*")

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.back import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
-from jamkey.languages.base import Loop, Part, Span
+from jamkey.languages.base import Function, Loop, Part, Span
 
 
 class IndexOutOfRange:
@@ -230,7 +232,8 @@ class IndexOutOfRange:
         """Follow an empty container to what should have filled it."""
         origins = follow(scene, container, scene.jam.snag or 0, want="any")
         steps = [step for origin in origins[:2] for step in origin.steps if step.what in ("returned", "assigned")]
-        sure = 0.8 if length == 0 else 0.5
+        sure = 0.8 if length == 0 else 0.62
+        self._lost_items(scene, found, container)
         for step in [s for s in steps if s.what == "returned"][:1] + steps[:1]:
             found.root(step.file, step.line, f"this is what gave `{show(container.source)}` nothing", sure)
             sure -= 0.1
@@ -244,6 +247,40 @@ class IndexOutOfRange:
                     [wrap(scene.frame.file, top, "{0} if " + container.source.replace("{", "{{") + " else None")],
                     skips_work=True,
                 )  # fmt: skip
+
+    def _lost_items(self, scene: Scene, found: Diagnosis, container: Part) -> None:
+        """What the empty list was chosen from is made by an own loop that leaves its last items out."""
+        code = scene.code
+        if code is None or container.sort != "name":
+            return
+        for definition in code.reaching(container.name, scene.line)[:1]:
+            inner = definition.value.walk() if definition.value is not None else ()
+            for call in [part for part in inner if part.sort == "call"]:
+                for file, function in scene.functions_named(call.called)[:1]:
+                    self._short_loop(scene, found, file, function)
+
+    def _short_loop(self, scene: Scene, found: Diagnosis, file: str, function: Function) -> None:
+        code = scene.sources.code(file, scene.jam.runtime)
+        for line in range(function.body_line, function.last_line + 1) if code is not None else ():
+            for loop in code.loops(line)[:1] if code is not None else ():
+                over, target = loop.over, loop.target
+                if over is None or target is None or over.called != "range" or not over.arguments:
+                    continue
+                stop = over.arguments[-1][1]
+                less = stop.child("right")
+                if stop.sort != "binary" or stop.name != "-" or less is None or not less.source.isdigit():
+                    continue
+                body = [scene.row(file, n) for n in range(loop.span.line + 1, loop.span.end_line + 1)]
+                ahead = max((int(m) for m in re.findall(rf"\b{re.escape(target.source)} \+ (\d)\b", "\n".join(body))), default=0)
+                if int(less.source) > ahead:
+                    new = f" - {ahead}" if ahead else ""
+                    left = stop.child("left")
+                    found.root(file, loop.span.line, f"`{show(over.source)}` leaves the last items out", 0.86)
+                    if left is not None:
+                        found.key("last-items-too", f"Let the loop go on to `{left.source}{new}`",
+                                  "the last items are left out, and what is sought may be among them", 0.85,
+                                  [replace(file, stop.span, left.source + new)])  # fmt: skip
+                    return
 
     def _follow_index(self, scene: Scene, found: Diagnosis, container: Part | None, key: Part | None) -> None:
         if key is None or scene.frame is None or key.sort == "literal":

@@ -181,7 +181,8 @@ class MissingValue:
             spot = Span(place.line, place.column - 1, place.line, place.column - 1)
             found.key(
                 f"pass-{name}", f"Pass it: `{function.name}({', '.join([*(p.source for _, p in call.arguments), name])})`",
-                f"`{function.name}` expects `{wanted}`, and the call gives nothing for it", 0.9 - 0.1 * rank,
+                f"`{function.name}` expects `{wanted}`, and the call gives nothing for it",
+                (0.72 if scene.jam.runtime.startswith("py") else 0.9) - 0.1 * rank,
                 [replace(origin.file, spot, joined + name)],
             )  # fmt: skip
 
@@ -198,6 +199,9 @@ class MissingValue:
                 "look-up-default", f"Give the look-up a default: `{show(part.source[:-1])}, {filler})`",
                 "a key that is absent then counts as this value", 0.78, [replace(origin.file, spot, f", {filler}")],
             )  # fmt: skip
+
+    def _pattern(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        found.root_at(origin, "this pattern does not match the text it was given", sure - 0.1)
 
     def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """Use the value only when it is there; this may leave work out, so it comes last."""

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import follow
+from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
 from jamkey.model import Value
@@ -59,7 +59,17 @@ class NoSuchKey:
         if key is not None and key.sort in ("name", "member"):
             for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
-                    found.root_at(origin, f"the key {show(wanted)} comes from here", 0.58)
+                    written = origin.part is not None and origin.part.sort == "text" and origin.part.name == plain
+                    found.root_at(origin, f"the key {show(wanted)} comes from here", 0.66 if written else 0.58)
+        if container is not None:
+            spaced = any(text.strip("'\"").strip() == plain and text.strip("'\"") != plain for text in there)
+            for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
+                if (origin.file, origin.line) != (file, line):
+                    found.root_at(origin, "the table comes from here", 0.8 if spaced else 0.56)
+                    if spaced:
+                        self._spaces(scene, found, origin)
+        else:
+            trace_names(scene, found, "what the call works on comes from here", 0.58)
         found.root(file, line, f"{show(wanted)} is looked up here and is not there", 0.6)
         if found.keys:
             found.causes.insert(0, found.keys[0].reason)
@@ -99,8 +109,9 @@ class NoSuchKey:
             if puts and len(uses) >= 2 and len(puts) == len(places) == 1:
                 self._put_as(scene, found, plain, meant, puts[0], confidence + 0.06)
                 confidence -= 0.06
-            elif puts and len(places) == 1 and uses and self._puts_in_order(scene, puts[0], plain):
-                self._put_as(scene, found, plain, meant, puts[0], confidence - 0.02)
+            elif puts and len(puts) == len(places) == 1 and uses:
+                # each stands once: what is put in once and looked up otherwise is the likelier slip
+                self._put_as(scene, found, plain, meant, puts[0], confidence + 0.01)
             if use_edits:
                 found.key(
                     f"look-up-{meant.strip()}", f"Look up `{shorten(meant, 40)}` instead of `{plain}`",
@@ -108,6 +119,17 @@ class NoSuchKey:
                 )  # fmt: skip
             elif puts:
                 self._put_as(scene, found, plain, meant, puts[0], confidence)
+
+    def _spaces(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
+        """The names in the file carry spaces: take them off where the file is read."""
+        part = origin.part
+        if part is None or part.called != "read_csv":
+            return
+        spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
+        found.key(
+            "skip-spaces", f"Skip the spaces when reading: `{show(part.source[:-1])}, skipinitialspace=True)`",
+            "the file has a space behind each separator", 0.95, [replace(origin.file, spot, ", skipinitialspace=True")],
+        )  # fmt: skip
 
     def _put_as(
         self, scene: Scene, found: Diagnosis, plain: str, meant: str, place: tuple[str, Span], confidence: float
@@ -127,12 +149,6 @@ class NoSuchKey:
         if after.startswith(":"):
             return True
         return after.startswith("]") and after[1:].lstrip().startswith("=") and not after[1:].lstrip().startswith("==")
-
-    def _puts_in_order(self, scene: Scene, place: tuple[str, Span], plain: str) -> bool:
-        """Tell whether the look-up's own key is what other code calls it, so that the put is the odd one."""
-        file, _ = place
-        code = scene.sources.code(file, scene.jam.runtime)
-        return code is not None and bool(code.uses(plain) or code.definitions(plain))
 
     def _number_or_text(
         self, scene: Scene, found: Diagnosis, wanted: str, key: Part | None, container: Part | None, there: list[str]

@@ -44,9 +44,9 @@ class RaisedOnPurpose:
             if above is not None and above.sort == "if":
                 parts = [p for top in above.parts for p in top.walk()] + parts
         for part in [p for p in parts if p.sort == "name"][:4]:
-            for origin in follow(scene, part, scene.jam.snag or 0)[:2]:
+            for origin in follow(scene, part, scene.jam.snag or 0)[:3]:
                 if origin.sort in ("literal", "default", "typed", "read", "computed") and (origin.file, origin.line) != (file, line):
-                    found.root_at(origin, f"`{part.name}` comes from here", 0.66)
+                    found.root_at(origin, f"`{part.name}` comes from here", 0.68 if origin.sort == "computed" else 0.66)
         found.root(file, line, "the check stands here", 0.55)
         return found
 

@@ -20,6 +20,8 @@ def similarity(one: str, other: str) -> float:
     longer = max(len(plain_one), len(plain_other))
     if longer <= 1:
         return 0.0
+    if _abbreviates(plain_one, plain_other) or _abbreviates(plain_other, plain_one):
+        return 0.84
     edits = OSA.distance(plain_one, plain_other)
     close = 1 - edits / longer
     if edits == 1 and longer >= 4:
@@ -28,6 +30,14 @@ def similarity(one: str, other: str) -> float:
         return 0.92
     blended = 0.6 * close + 0.4 * JaroWinkler.similarity(plain_one, plain_other)
     return float(blended if edits <= max(1, longer // 3) else blended * 0.8)
+
+
+def _abbreviates(short: str, long: str) -> bool:
+    """Tell `mins` for `minutes`, `temp` for `temperature`: the same start, letters in order, clearly shorter."""
+    if not 3 <= len(short) <= len(long) - 2 or short[:2] != long[:2]:
+        return False
+    letters = iter(long)
+    return all(letter in letters for letter in short)
 
 
 def _plain(name: str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, insert_line, replace, show
+from jamkey.kinds.base import Diagnosis, insert_line, replace, show, trace_names, words_of
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Part, Span
 
@@ -54,8 +54,32 @@ class WrongArguments:
             self._drop_extra(scene, found, file, call, int(facts["takes"]))
         if not functions and call is not None and (facts.get("class") or facts.get("given") or "no arguments" in (scene.jam.message or "")):
             self._constructor(scene, found, short)
+        if not functions and "names" not in facts:
+            self._written_value(scene, found, facts.get("value", "").strip("'"))
         found.root(file, line, "the call stands here", 0.6)
         return found
+
+    def _written_value(self, scene: Scene, found: Diagnosis, value: str) -> None:
+        """A library refuses a value: find where it is written, and what it suggests instead."""
+        suggested = scene.facts.get("suggestion", "")
+        for file, code in scene.own_codes():
+            for number in range(1, code.text.count("\n") + 2) if value else ():
+                if value not in scene.row(file, number):
+                    continue
+                statement = code.statement(number)
+                for part in (p for top in (statement.parts if statement else ()) for p in top.walk()):
+                    if part.sort == "text" and part.name == value and part.span.line == number:
+                        found.root(file, number, f"`{show(value)}` is written here", 0.8)
+                        choices = [suggested] if suggested else [
+                            text for text, _ in nearest(value, words_of(scene.facts.get("choices", "")), most=2, least=0.6)
+                        ]  # fmt: skip
+                        for rank, meant in enumerate(choices):
+                            quote = part.source[:1]
+                            found.key(f"value-{meant}", f"Write {quote}{meant}{quote} instead of {part.source}",
+                                      "the library knows this one", 0.93 - 0.1 * rank,
+                                      [replace(file, part.span, f"{quote}{meant}{quote}")])  # fmt: skip
+        if not value:
+            trace_names(scene, found, "a value that was handed to the call comes from here", 0.6)
 
     def _functions(self, scene: Scene, named: str) -> list[tuple[str, Function]]:
         found = scene.functions_named(named)

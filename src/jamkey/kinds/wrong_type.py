@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import operand_of_type
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
+from jamkey.kinds.base import Diagnosis, append_line, idioms_of, replace, show, wrap
 from jamkey.languages.base import Part
 
 _NUMBERS = ("int", "float", "numpy.float64", "numpy.int64", "Decimal", "complex", "bool")
@@ -54,6 +54,7 @@ class WrongType:
         self._single_for_many(scene, found, parts)
         self._unhashable(scene, found, parts)
         self._json_or_join(scene, found, parts)
+        self._own_class(scene, found)
         found.root(file, line, "the value has the wrong sort here", 0.6)
         return found
 
@@ -234,6 +235,34 @@ class WrongType:
                       [wrap(scene.frame.file, key, convert)])  # fmt: skip
             for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
                 found.root_at(origin, f"the `{kind}` that serves as a key comes from here", 0.66)
+
+    def _own_class(self, scene: Scene, found: Diagnosis) -> None:
+        """An object of the program's own class lacks what the operation asks of it."""
+        kind = scene.facts.get("type", "").rpartition(".")[2]
+        message = scene.jam.message or ""
+        wanted = {
+            "context manager": ("__exit__", "def __exit__(self, *info):\n{0}    return False"),
+            "not iterable": ("__iter__", ""), "no len()": ("__len__", ""), "not subscriptable": ("__getitem__", ""),
+            "not supported between": ("__lt__", ""), "unsupported operand": ("__add__", ""),
+        }  # fmt: skip
+        kinds = {kind, scene.facts.get("left", ""), scene.facts.get("right", "")} - {""}
+        for file, code in scene.own_codes():
+            for definition in code.definitions():
+                if definition.sort != "class" or definition.name not in kinds or definition.statement is None:
+                    continue
+                name, body = next((value for words, value in wanted.items() if words in message), ("", ""))
+                lacks = f" and has no `{name}`" if name else ""
+                found.root(file, definition.span.line, f"the class `{definition.name}` is defined here{lacks}", 0.7)
+                own = {f.name for f in code.functions() if f.owner == definition.name}
+                if name == "__exit__" and "__enter__" not in own:
+                    body = "def __enter__(self):\n{0}    return self\n\n{0}" + body
+                if body and name not in own:
+                    indent = " " * (definition.statement.column + 3)
+                    last = definition.statement.end_line
+                    found.key(
+                        f"add-{name.strip('_')}", f"Give `{definition.name}` its `{name}`", "the operation calls it", 0.85,
+                        [append_line(scene, file, last, "\n" + indent + body.format(indent))],
+                    )  # fmt: skip
 
     def _json_or_join(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         message = scene.jam.message or ""

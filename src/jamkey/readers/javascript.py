@@ -138,7 +138,8 @@ def _error(cursor: Cursor, match: re.Match[str]) -> Jam:
         phase=_phase(kind, frames),
         exception_type=kind,
         message=text,
-        frames=tuple(reversed(frames)),
+        # an error that wraps its cause was made further out: the cause's own frames lead to where it arose
+        frames=tuple(reversed(frames)) + (chain[0].jam.frames if chain else ()),
         chain=tuple(chain),
     )
 

@@ -1,0 +1,39 @@
+"""Memory, time or another resource ran out; and memory that is used wrongly."""
+
+from __future__ import annotations
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, trace_names
+
+
+class OutOfResource:
+    """See the module."""
+
+    name = "out-of-resource"
+    title = "more than the machine has"
+    about = "The program asked for more memory, files or space than there is; usually a size is far larger than meant."
+    usual = ("a size or a repetition is much too large", "something grows in a loop without end", "files are opened and never closed")
+    avoid = "Print sizes before making large things, and work through large data in pieces."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Follow the sizes on the line."""
+        found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual),
+                          look_at="Print the sizes that this line works with.")  # fmt: skip
+        if scene.frame is not None:
+            trace_names(scene, found, "a size on the failing line comes from here", 0.66)
+            found.root(scene.frame.file, scene.line, "the request that is too large is made here", 0.6)
+        return found
+
+
+class MemoryMisuse(OutOfResource):
+    """A crash of the interpreter itself."""
+
+    name = "memory-misuse"
+    title = "memory used in a way that ends the program"
+    about = "The program reached for memory that is not its own, and the system ended it at once. In Python this happens inside a library written in C."
+    usual = ("an address or a length handed to a C library is wrong", "an object was released while it was still used")
+    avoid = "Check what is handed to C code, and keep what it works on alive."
+
+
+KIND = OutOfResource()
+MISUSE = MemoryMisuse()

@@ -1,0 +1,40 @@
+"""A function calls itself without end."""
+
+from __future__ import annotations
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, show, trace_names
+
+
+class TooDeep:
+    """See the module."""
+
+    name = "too-deep"
+    title = "calls that never come to an end"
+    about = "A function calls itself (or two call each other) again and again, until the runtime stops it: the case in which it should stop is never reached."
+    usual = (
+        "the case that ends the recursion is missing or never true",
+        "the call hands over the same value again instead of a smaller one",
+        "the data leads in a circle",
+    )
+    avoid = "Write the case that ends it first, and make sure that every further call comes nearer to it."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Name the line that calls again, and follow what it hands over."""
+        found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual))
+        if scene.frame is None:
+            return found
+        function = scene.function_of(scene.frame)
+        name = function.name if function else "the function"
+        found.meaning = f"`{name}` calls itself on line {scene.line} again and again; the case in which it should stop is never reached."
+        found.look_at = f"Ask for which value `{name}` stops, and print what each call is given."
+        if function is not None:
+            found.root(scene.frame.file, function.span.line, f"`{name}` needs a case in which it does not call itself", 0.6)
+        origins = trace_names(scene, found, "the values that lead on and on come from here", 0.62)
+        if any(origin.sort == "literal" for origin in origins):
+            found.causes.insert(0, "the data leads in a circle")
+        found.root(scene.frame.file, scene.line, f"`{show(scene.frame.source or name)}` calls again", 0.58)
+        return found
+
+
+KIND = TooDeep()

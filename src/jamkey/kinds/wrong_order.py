@@ -1,0 +1,83 @@
+"""Things happen in an order in which they cannot."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import follow
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
+
+
+class WrongOrder:
+    """See the module."""
+
+    name = "wrong-order"
+    title = "something used too early, too late, or while it changes"
+    about = "The thing exists, but not in the state that this line needs: not ready yet, used up, closed, unsorted, or being changed."
+    usual = (
+        "a collection is changed while a loop goes through it",
+        "a file was closed before it was read",
+        "a model is asked before it was fitted",
+        "values must be sorted or unique first",
+    )
+    avoid = "Go through a copy when you change a collection, and keep open, use, close in one block."
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Tell the cases apart by the runtime's words, and mend the order."""
+        message = scene.jam.message or ""
+        found = Diagnosis(
+            meaning=f'This step came at a moment when it cannot work: "{show(message.split(chr(10))[0], 120)}".',
+            look_at="Go through the lines before this one in the order in which they ran.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        if scene.frame is None:
+            return found
+        file, line = scene.frame.file, scene.line
+        code = scene.code
+        changed = "during iteration" in message or "mutated" in message
+        if changed and code is not None:
+            self._copy(scene, found)
+        elif "not fitted" in message:
+            self._fit(scene, found)
+        elif "StopIteration" in message and code is not None:
+            for number in range(code.text.count("\n") + 1, 0, -1):
+                if "next(" in scene.row(file, number) and code.scope_at(number) == code.scope_at(line):
+                    found.root(file, number, "`next` finds nothing more here", 0.66)
+        elif "increasing" in message or "duplicate" in message or "sorted" in message or "monotonic" in message:
+            trace_names(scene, found, "the values that are not in order come from here", 0.66)
+        elif "closed file" in message:
+            for part in [p for p in scene.parts_of(scene.frame) if p.sort == "name"][:1]:
+                for origin in follow(scene, part, scene.jam.snag or 0)[:1]:
+                    found.root_at(origin, "the file is opened, and closed again, here", 0.6)
+        found.root(file, line, "it fails at this step", 0.62)
+        return found
+
+    def _copy(self, scene: Scene, found: Diagnosis) -> None:
+        """Go through a copy of the collection that the loop changes."""
+        if scene.frame is None or scene.code is None:
+            return
+        file = scene.frame.file
+        for loop in scene.code.loops(scene.line)[:1]:
+            if loop.over is not None:
+                found.meaning = f"The loop on line {loop.span.line} goes through `{show(loop.over.source)}` and changes it at the same time."
+                found.root(file, loop.span.line, "this loop changes what it goes through", 0.88)
+                found.key("go-through-copy", f"Go through a copy: `list({show(loop.over.source)})`",
+                          "the copy stays as it is while the original changes", 0.95, [wrap(file, loop.over, "list({0})")])  # fmt: skip
+                return
+        inside = next((p for p in scene.parts_of(scene.frame) if p.sort == "comprehension"), None)
+        over = inside.child("iterable") if inside is not None else None
+        if over is not None:
+            found.key("go-through-copy", f"Go through a copy: `list({show(over.source)})`",
+                      "the copy stays as it is while the original changes", 0.9, [wrap(file, over, "list({0})")])  # fmt: skip
+
+    def _fit(self, scene: Scene, found: Diagnosis) -> None:
+        """Fit first: in one call where the object is a transformer."""
+        for part in scene.parts_of(scene.frame):
+            callee = part.child("callee") if part.sort == "call" else None
+            if callee is not None and callee.name == "transform" and callee.name_span is not None and scene.frame is not None:
+                found.key("fit-and-transform", f"Fit and transform in one: `{show(callee.source)[:-9]}fit_transform(...)`",
+                          "it has not seen any data yet", 0.9,
+                          [replace(scene.frame.file, callee.name_span, "fit_transform")])  # fmt: skip
+
+
+KIND = WrongOrder()
