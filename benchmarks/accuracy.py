@@ -32,7 +32,13 @@ from jamkey.pipeline import read_and_diagnose
 from jamkey.text import decode, splice
 from jamkey.views.json import parse
 
-ENV = {"MPLBACKEND": "Agg", "PYTHONHASHSEED": "0", "PYTHONDONTWRITEBYTECODE": "1", "LC_ALL": "C.UTF-8", "OMP_NUM_THREADS": "1"}
+ENV = {
+    "MPLBACKEND": "Agg",
+    "PYTHONHASHSEED": "0",
+    "PYTHONDONTWRITEBYTECODE": "1",
+    "LC_ALL": "C.UTF-8",
+    "OMP_NUM_THREADS": "1",
+}
 MEASURES = ("type", "message", "phase", "kind", "snag", "root-1", "root-3", "fix-1", "fix-3")
 
 
@@ -96,7 +102,9 @@ class Interpreters:
 
 def run(argv: list[str], folder: Path, stdin: str, env: dict[str, str]) -> tuple[int, str]:
     try:
-        done = subprocess.run(argv, cwd=folder, input=stdin.encode(), capture_output=True, timeout=60, env={**os.environ, **ENV, **env})
+        done = subprocess.run(
+            argv, cwd=folder, input=stdin.encode(), capture_output=True, timeout=60, env={**os.environ, **ENV, **env}
+        )
     except (subprocess.TimeoutExpired, OSError):
         return -1, ""
     return done.returncode, done.stdout.decode("utf-8", "replace")

@@ -11,7 +11,6 @@ from __future__ import annotations
 import argparse
 import compileall
 import json
-import os
 import statistics
 import subprocess
 import sys

@@ -1,10 +1,10 @@
 """Jam Key: reads the failure of a script, finds your line and the root behind it, and offers fixes it has tried.
 
-    >>> import jamkey
-    >>> jams = jamkey.read("Traceback (most recent call last):\\n  File \\"hives.py\\", line 3, in <module>\\n"
-    ...                    "    print(wieght)\\nNameError: name 'wieght' is not defined\\n")
-    >>> jams[0].kind, jams[0].facts["name"]
-    ('unknown-name', 'wieght')
+>>> import jamkey
+>>> jams = jamkey.read("Traceback (most recent call last):\\n  File \\"hives.py\\", line 3, in <module>\\n"
+...                    "    print(wieght)\\nNameError: name 'wieght' is not defined\\n")
+>>> jams[0].kind, jams[0].facts["name"]
+('unknown-name', 'wieght')
 """
 
 from __future__ import annotations

@@ -29,8 +29,7 @@ def jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byte
     if status == 0 and not recorded:
         # a program that ends well may still have printed the traces it handled
         text = decode(stderr) if b"\0" not in stderr else ""
-        found = read(text, runtime=runtime or None) if _unhandled(text) else []
-        return found
+        return read(text, runtime=runtime or None) if _unhandled(text) else []
     text = stderr.decode("utf-8", "replace")
     printed = read(text, runtime=runtime or None)
     if not printed and not recorded and status != 0 and stdout:

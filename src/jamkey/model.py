@@ -23,7 +23,7 @@ class Struct(msgspec.Struct, frozen=True, kw_only=True):
     """The base of all values."""
 
 
-class Value(Struct):
+class Value(Struct, frozen=True, kw_only=True):
     """A value as it was described when the program stopped; never the object itself."""
 
     #: A name, or a source expression such as `row[i + 1]`, as written in the frame's code.
@@ -42,7 +42,7 @@ class Value(Struct):
     members: tuple[str, ...] = ()
 
 
-class Place(Struct):
+class Place(Struct, frozen=True, kw_only=True):
     """A span in a file."""
 
     file: str
@@ -55,7 +55,7 @@ class Place(Struct):
     end_column: int | None = None
 
 
-class Frame(Struct):
+class Frame(Struct, frozen=True, kw_only=True):
     """One call on the stack. In a jam they stand outermost first, whatever the runtime prints."""
 
     file: str
@@ -78,7 +78,7 @@ class Frame(Struct):
     repeated: int = 0
 
 
-class Step(Struct):
+class Step(Struct, frozen=True, kw_only=True):
     """One hand-over of a bad value, on the way from the snag back to the root."""
 
     file: str
@@ -89,7 +89,7 @@ class Step(Struct):
     text: str
 
 
-class Root(Struct):
+class Root(Struct, frozen=True, kw_only=True):
     """A place to change, with the steps that lead there from the snag."""
 
     file: str
@@ -101,7 +101,7 @@ class Root(Struct):
     confidence: float = 0.5
 
 
-class Edit(Struct):
+class Edit(Struct, frozen=True, kw_only=True):
     """Replace the half-open span by `new_text`; an insertion has an empty span."""
 
     file: str
@@ -112,7 +112,7 @@ class Edit(Struct):
     new_text: str
 
 
-class Trial(Struct):
+class Trial(Struct, frozen=True, kw_only=True):
     """What happened when a key was tried on a copy."""
 
     outcome: Outcome = "untried"
@@ -124,7 +124,7 @@ class Trial(Struct):
     seconds: float | None = None
 
 
-class Key(Struct):
+class Key(Struct, frozen=True, kw_only=True):
     """One typical fix. `edits` is empty when the change lies outside the code (install, data)."""
 
     id: str
@@ -138,14 +138,14 @@ class Key(Struct):
     skips_work: bool = False
 
 
-class Link(Struct):
+class Link(Struct, frozen=True, kw_only=True):
     """Another jam that belongs to this one."""
 
     relation: Relation
     jam: Jam
 
 
-class Jam(Struct):
+class Jam(Struct, frozen=True, kw_only=True):
     """One failure, read."""
 
     runtime: str
@@ -191,7 +191,7 @@ class Jam(Struct):
         return self.exception_type or first or "(nothing was raised)"
 
 
-class Report(Struct):
+class Report(Struct, frozen=True, kw_only=True):
     """What the JSON output holds."""
 
     format: str = FORMAT

@@ -114,7 +114,12 @@ def _deepest(jam: Jam) -> Jam:
 
 
 def read_and_diagnose(
-    text: str, *, root: Path | None = None, settings: Settings | None = None, runtime: str | None = None, name: str = "input"
+    text: str,
+    *,
+    root: Path | None = None,
+    settings: Settings | None = None,
+    runtime: str | None = None,
+    name: str = "input",
 ) -> list[Jam]:
     """Read a text and diagnose every failure in it.
 

@@ -62,7 +62,13 @@ def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float 
     ended = capture(target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo)
     root = project_of(target, cwd)
     jams = diagnose_run(
-        ended.stderr, ended.wire, root, runtime=target.runtime, status=ended.status, stdout=ended.stdout, settings=settings
+        ended.stderr,
+        ended.wire,
+        root,
+        runtime=target.runtime,
+        status=ended.status,
+        stdout=ended.stdout,
+        settings=settings,
     )
     return Outcome(ended.status, jams, ended, root)
 

@@ -9,7 +9,7 @@ from jamkey.errors import UsageError
 from jamkey.model import Struct
 
 
-class Settings(Struct):
+class Settings(Struct, frozen=True, kw_only=True):
     """A project's settings; every field has a default."""
 
     #: Folders or files (relative to the settings file) whose frames count as yours.

@@ -104,7 +104,15 @@ def _nothing_to_read(outcome: Outcome, out: Console) -> int:
 
 
 def _loop(
-    target: Target, cwd: Path, stdin: bytes, limit: float, settings: Settings, save: tuple[str, ...], out: Console, *, yes: bool
+    target: Target,
+    cwd: Path,
+    stdin: bytes,
+    limit: float,
+    settings: Settings,
+    save: tuple[str, ...],
+    out: Console,
+    *,
+    yes: bool,
 ) -> int:
     chooser = _chooser(out, cwd, yes=yes)
     trials = _Trials(out)

@@ -60,4 +60,3 @@ def _named(name: str) -> list[str]:
     if not found:
         raise UsageError(f"no kind and no exception type is known as '{name}': jamkey kinds lists them")
     return found
-

@@ -147,10 +147,11 @@ def _has_settings() -> bool:
 def _load_ahead() -> None:
     """While the program runs, load what a failure will need; a healthy end does not wait for it."""
     try:
+        import rapidfuzz.distance  # noqa: F401
+
         import jamkey.doors.after
         import jamkey.languages.python
         import jamkey.readers.python
-        import rapidfuzz.distance  # noqa: F401
 
         jamkey.doors.after.warm()
     except BaseException:

@@ -16,7 +16,12 @@ from jamkey.errors import UsageError
 @click.option("--keep-trace", is_flag=True, help="Show the runtime's own trace as well.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 def run(
-    module: str | None, python: str | None, limit: str | None, save: tuple[str, ...], keep_trace: bool, words: tuple[str, ...]
+    module: str | None,
+    python: str | None,
+    limit: str | None,
+    save: tuple[str, ...],
+    keep_trace: bool,
+    words: tuple[str, ...],
 ) -> None:
     """Run a program; when it jams, show the reading. The exit status is the program's own.
 

@@ -160,9 +160,7 @@ def _recorded(scene: Scene, part: Part, spot: _Spot) -> Value | None:
     return scene.value(part.source, scene.jam.frames[spot.frame]) if spot.frame is not None else None
 
 
-def _operands(
-    scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]
-) -> Iterator[Origin]:
+def _operands(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]) -> Iterator[Origin]:
     """Go into the operand that carries the bad value: by its recorded value, else each in turn."""
     children = [child for role, child in part.children if role not in ("test", "callee")]
     sure = [child for child in children if (value := _recorded(scene, child, spot)) and value_fits(value, want)]
@@ -458,9 +456,7 @@ def _index(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str
         yield from _part(scene, key, spot, want, seen)
 
 
-def _container(
-    scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]
-) -> Iterator[Origin]:
+def _container(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]) -> Iterator[Origin]:
     """Find the bad item in a container that is written out."""
     items = [inner for inner in part.walk() if inner is not part and inner.sort in ("literal", "text")]
     bad = [inner for inner in items if fits(inner, want)] if want != "any" else []

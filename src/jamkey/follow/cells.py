@@ -28,7 +28,17 @@ def find_in_data(sources: Sources, text: str) -> Place | None:
                 before = row[:at].rstrip()[-1:]
                 after = row[at + len(wanted) :].lstrip()[:1]
                 place = Place(file=name, line=number, column=at + 1, end_line=number, end_column=at + 1 + len(wanted))
-                if before in ("", ",", ";", "\t", '"', "'", ":", "=", "|") and after in ("", ",", ";", "\t", '"', "'", "\r", "|", "}"):
+                if before in ("", ",", ";", "\t", '"', "'", ":", "=", "|") and after in (
+                    "",
+                    ",",
+                    ";",
+                    "\t",
+                    '"',
+                    "'",
+                    "\r",
+                    "|",
+                    "}",
+                ):
                     return place
                 if loose is None and not (row[at - 1 : at].isalnum() or row[at + len(wanted) : at + len(wanted) + 1].isalnum()):
                     loose = place

@@ -79,7 +79,7 @@ def _settle(frame: Frame, sources: Sources, settings: Settings) -> Frame:
                 if frame.marked is not None and frame.column is None:
                     start, end = frame.marked
                     changes |= {"column": indent + start, "end_line": frame.line, "end_column": indent + end}
-    return msgspec.structs.replace(frame, **changes)  # type: ignore[arg-type]
+    return msgspec.structs.replace(frame, **changes)
 
 
 def _same_line(printed: str, source: str) -> bool:

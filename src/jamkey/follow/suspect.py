@@ -151,4 +151,4 @@ def index_part(scene: Scene) -> Part | None:
             return part
     # the one that is not recorded as a value could not be evaluated
     unknown = [part for part in found if scene.value(part.source) is None]
-    return (unknown or found or [None])[0]
+    return next(iter(unknown or found), None)

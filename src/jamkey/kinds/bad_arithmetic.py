@@ -44,7 +44,9 @@ class BadArithmetic:
             origins = follow(scene, part, scene.jam.snag or 0, want=want)
             for rank, origin in enumerate(origins[:3]):
                 if origin.sort in ("literal", "default", "typed") and (origin.file, origin.line) != (file, line):
-                    found.root_at(origin, f"the {'empty list' if want == 'empty' else 'zero'} is written here", 0.86 - 0.08 * rank)
+                    found.root_at(
+                        origin, f"the {'empty list' if want == 'empty' else 'zero'} is written here", 0.86 - 0.08 * rank
+                    )
             self._guard(scene, found, part)
         found.root(file, line, f"{shown} is zero here", 0.6)
         return found
@@ -59,9 +61,7 @@ class BadArithmetic:
         if part.called == "len" and part.arguments:
             test = part.arguments[0][1].source
         statement = scene.statement_of(scene.frame)
-        division = next(
-            (p for p in scene.parts_of(scene.frame) if p.sort == "binary" and p.child("right") == part), None
-        )
+        division = next((p for p in scene.parts_of(scene.frame) if p.sort == "binary" and p.child("right") == part), None)
         if division is None:
             return
         escaped = test.replace("{", "{{").replace("}", "}}")
@@ -70,7 +70,12 @@ class BadArithmetic:
         for filler, sure in (("0", 0.8), (idioms.missing, 0.45)):
             template = idioms.choice.format("{0}", escaped, filler)
             top = statement.parts[-1] if statement is not None and statement.parts else None
-            if top is not None and top.span == division.span and statement is not None and statement.sort in ("return", "assign"):
+            if (
+                top is not None
+                and top.span == division.span
+                and statement is not None
+                and statement.sort in ("return", "assign")
+            ):
                 edit = wrap(file, division, template)
             else:
                 edit = wrap(file, division, f"({template})")

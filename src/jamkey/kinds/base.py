@@ -35,15 +35,11 @@ class Diagnosis(msgspec.Struct):
                     return
                 del self.roots[index]
                 break
-        self.roots.append(
-            Root(file=file, line=line, column=column, reason=reason, steps=tuple(steps), confidence=confidence)
-        )
+        self.roots.append(Root(file=file, line=line, column=column, reason=reason, steps=tuple(steps), confidence=confidence))
 
     def root_at(self, origin: Origin, reason: str, confidence: float) -> None:
         """Add the place where following ended."""
-        self.root(
-            origin.file, origin.span.line, reason, confidence, column=origin.span.column, steps=origin.steps
-        )
+        self.root(origin.file, origin.span.line, reason, confidence, column=origin.span.column, steps=origin.steps)
 
     def key(
         self, id: str, title: str, reason: str, confidence: float, edits: Iterable[Edit | None] = (), *,
@@ -56,9 +52,7 @@ class Diagnosis(msgspec.Struct):
         sure = tuple(edit for edit in made if edit is not None)
         if sure and any(other.edits == sure for other in self.keys):
             return
-        self.keys.append(
-            Key(id=id, title=title, reason=reason, confidence=confidence, edits=sure, skips_work=skips_work)
-        )
+        self.keys.append(Key(id=id, title=title, reason=reason, confidence=confidence, edits=sure, skips_work=skips_work))
 
 
 class Kind(Protocol):

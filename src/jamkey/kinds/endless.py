@@ -30,9 +30,7 @@ class Endless:
             found.root(scene.frame.file, loop.span.line, "this loop was still running", 0.8)
             if loop.condition is not None:
                 names = {p.source for p in loop.condition.walk() if p.sort in ("name", "member")}
-                changed = {
-                    d.name for d in code.definitions() if loop.span.line < d.span.line <= loop.span.end_line
-                }
+                changed = {d.name for d in code.definitions() if loop.span.line < d.span.line <= loop.span.end_line}
                 still = sorted(name for name in names if name.rpartition(".")[2] not in changed)
                 found.meaning = f"The loop on line {loop.span.line} goes on while `{show(loop.condition.source)}` holds, and it always held."
                 if still:

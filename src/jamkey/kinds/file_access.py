@@ -87,7 +87,9 @@ class FileAccess:
         files = scene.sources.files()
         same_name = [name for name in files if posixpath.basename(name).lower() == base.lower() and name != path]
         same_name.sort(key=lambda name: (posixpath.basename(name) != base, name.count("/"), name))
-        near = [name for name, _ in nearest(base, [posixpath.basename(name) for name in files if not name.endswith(".py")], most=2)]
+        near = [
+            name for name, _ in nearest(base, [posixpath.basename(name) for name in files if not name.endswith(".py")], most=2)
+        ]
         likely = same_name + [name for name in files if posixpath.basename(name) in near and name not in same_name]
         for rank, other in enumerate(likely[:3]):
             where = f"it is in `{posixpath.dirname(other) or '.'}`" if other in same_name else f"there is a file `{other}`"
@@ -108,7 +110,7 @@ class FileAccess:
         if code is None:
             return
         relative = posixpath.relpath(other, folder) if folder else other
-        steps = ' / '.join(f'"{step}"' for step in relative.split("/"))
+        steps = " / ".join(f'"{step}"' for step in relative.split("/"))
         edits = [replace(file, part.span, f"Path(__file__).parent / {steps}")]
         if not code.definitions("Path"):
             edits.append(import_edit(scene, file, "from pathlib import Path"))
@@ -122,13 +124,17 @@ class FileAccess:
         if call is None or not folder or scene.frame is None or not scene.jam.runtime.startswith("py"):
             return
         arguments = [part for _, part in call.arguments]
-        writes = call.called != "open" or any(part.sort == "text" and part.name[:1] in ("w", "a", "x") for part in arguments[1:])
+        writes = call.called != "open" or any(
+            part.sort == "text" and part.name[:1] in ("w", "a", "x") for part in arguments[1:]
+        )
         if writes and arguments and (scene.sources.root is None or not (scene.sources.root / folder).is_dir()):
             from jamkey.kinds.base import indent_of, insert_line
 
             statement = scene.statement_of(scene.frame)
             line = statement.span.line if statement else scene.line
-            text = f"{indent_of(scene, scene.frame.file, line)}os.makedirs(os.path.dirname({arguments[0].source}), exist_ok=True)"
+            text = (
+                f"{indent_of(scene, scene.frame.file, line)}os.makedirs(os.path.dirname({arguments[0].source}), exist_ok=True)"
+            )
             edits = [insert_line(scene.frame.file, line, text)]
             code = scene.code
             if code is not None and not code.definitions("os"):

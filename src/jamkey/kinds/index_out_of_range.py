@@ -61,9 +61,7 @@ class IndexOutOfRange:
         found.root(scene.frame.file, scene.line, "the index is too large for what is there", 0.55)
         return found
 
-    def _loop(
-        self, scene: Scene, found: Diagnosis, part: Part | None, container: Part | None, key: Part | None
-    ) -> None:
+    def _loop(self, scene: Scene, found: Diagnosis, part: Part | None, container: Part | None, key: Part | None) -> None:
         """Shorten the loop that runs the index too far; it may lie in a caller."""
         if key is None or scene.frame is None or scene.jam.snag is None:
             return
@@ -79,16 +77,17 @@ class IndexOutOfRange:
                 if loop.sort == "for" and target & names and loop.over is not None:
                     self._shorten(scene, found, frame.file, loop, ahead, part_names)
                     return
-                if loop.sort == "while" and loop.condition is not None:
-                    if {inner.name for inner in loop.condition.walk()} & names:
-                        self._tighten(scene, found, frame.file, loop)
-                        return
+                if (
+                    loop.sort == "while"
+                    and loop.condition is not None
+                    and {inner.name for inner in loop.condition.walk()} & names
+                ):
+                    self._tighten(scene, found, frame.file, loop)
+                    return
             names, ahead, part_names = self._outward(scene, index, names, ahead)
             index = scene.caller_index(index)
 
-    def _outward(
-        self, scene: Scene, index: int, names: set[str], ahead: int
-    ) -> tuple[set[str], int, set[str]]:
+    def _outward(self, scene: Scene, index: int, names: set[str], ahead: int) -> tuple[set[str], int, set[str]]:
         """Translate parameter names into the names in the caller's argument."""
         from jamkey.follow.back import argument_for
 
@@ -96,9 +95,7 @@ class IndexOutOfRange:
         outer = scene.caller_index(index)
         if function is None or outer is None:
             return set(), ahead, set()
-        call = next(
-            (part for part in scene.parts_of(scene.jam.frames[outer]) if part.called == function.name), None
-        )
+        call = next((part for part in scene.parts_of(scene.jam.frames[outer]) if part.called == function.name), None)
         if call is None:
             return set(), ahead, set()
         outward: set[str] = set()
@@ -109,9 +106,7 @@ class IndexOutOfRange:
                 ahead = max(ahead, ahead + _ahead(argument))
         return outward, ahead, set()
 
-    def _shorten(
-        self, scene: Scene, found: Diagnosis, file: str, loop: Loop, ahead: int, containers: set[str]
-    ) -> None:
+    def _shorten(self, scene: Scene, found: Diagnosis, file: str, loop: Loop, ahead: int, containers: set[str]) -> None:
         over = loop.over
         if over is None or over.sort != "call" or over.called != "range":
             return
@@ -184,7 +179,8 @@ class IndexOutOfRange:
         if scene.frame is None:
             return
         taking = next(
-            (part for part in scene.parts_of(scene.frame) if part.called in ("pop", "popleft", "max", "min", "choice")), None
+            (part for part in scene.parts_of(scene.frame) if part.called in ("pop", "popleft", "max", "min", "choice")),
+            None,
         )
         if taking is None:
             return
@@ -217,9 +213,7 @@ class IndexOutOfRange:
             head = scene.row(scene.frame.file, loop.span.line)
             start = loop.span.column
             colon = head.rstrip().rfind(":")
-            used = any(
-                inner.name == loop.target.name for part in scene.parts_of(scene.frame) for inner in part.walk()
-            )
+            used = any(inner.name == loop.target.name for part in scene.parts_of(scene.frame) for inner in part.walk())
             if colon > 0 and not used:
                 place = Span(loop.span.line, start, loop.span.line, colon + 1)
                 found.key(
@@ -271,7 +265,9 @@ class IndexOutOfRange:
                 if stop.sort != "binary" or stop.name != "-" or less is None or not less.source.isdigit():
                     continue
                 body = [scene.row(file, n) for n in range(loop.span.line + 1, loop.span.end_line + 1)]
-                ahead = max((int(m) for m in re.findall(rf"\b{re.escape(target.source)} \+ (\d)\b", "\n".join(body))), default=0)
+                ahead = max(
+                    (int(m) for m in re.findall(rf"\b{re.escape(target.source)} \+ (\d)\b", "\n".join(body))), default=0
+                )
                 if int(less.source) > ahead:
                     new = f" - {ahead}" if ahead else ""
                     left = stop.child("left")

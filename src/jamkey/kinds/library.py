@@ -8,9 +8,52 @@ from importlib import import_module
 
 #: Modules whose import does nothing but define names.
 _HARMLESS = frozenset(
-    "math cmath statistics random csv json re os os.path sys time datetime calendar itertools functools collections "
-    "string pathlib decimal fractions operator copy glob shutil textwrap bisect heapq io enum dataclasses typing "
-    "pprint struct hashlib uuid tempfile logging argparse subprocess threading queue zipfile gzip sqlite3".split()
+    [
+        "math",
+        "cmath",
+        "statistics",
+        "random",
+        "csv",
+        "json",
+        "re",
+        "os",
+        "os.path",
+        "sys",
+        "time",
+        "datetime",
+        "calendar",
+        "itertools",
+        "functools",
+        "collections",
+        "string",
+        "pathlib",
+        "decimal",
+        "fractions",
+        "operator",
+        "copy",
+        "glob",
+        "shutil",
+        "textwrap",
+        "bisect",
+        "heapq",
+        "io",
+        "enum",
+        "dataclasses",
+        "typing",
+        "pprint",
+        "struct",
+        "hashlib",
+        "uuid",
+        "tempfile",
+        "logging",
+        "argparse",
+        "subprocess",
+        "threading",
+        "queue",
+        "zipfile",
+        "gzip",
+        "sqlite3",
+    ]
 )
 
 

@@ -103,7 +103,9 @@ class MissingValue:
         own = [d for d in code.definitions() if d.scope == function.qualified and d.sort in ("assigned", "changed")]
         at_top = [d for d in own if len(indent_of(scene, origin.file, d.span.line)) == len(indent)]
         names = list(dict.fromkeys(d.name for d in reversed(at_top)))
-        gathered = [d.name for d in own if d.sort == "changed" or d.name in names and d.value and d.value.sort in ("list", "dict")]
+        gathered = [
+            d.name for d in own if d.sort == "changed" or (d.name in names and d.value and d.value.sort in ("list", "dict"))
+        ]
         best = list(dict.fromkeys([*gathered[-1:], *names[:2]]))
         end = ";" if not scene.jam.runtime.startswith("py") else ""
         last = function.last_line - (1 if end else 0)

@@ -87,9 +87,7 @@ class NoSuchKey:
     def _places(self, scene: Scene, text: str) -> list[tuple[str, Span]]:
         return [(file, span) for file, code in scene.own_codes() for span in code.literal_keys().get(text, [])]
 
-    def _similar(
-        self, scene: Scene, found: Diagnosis, plain: str, wanted: str, key: Part | None, there: list[str]
-    ) -> None:
+    def _similar(self, scene: Scene, found: Diagnosis, plain: str, wanted: str, key: Part | None, there: list[str]) -> None:
         """A like key exists: decide whether the look-up or the place that put it in is the odd one."""
         if not wanted.startswith(("'", '"')) and not scene.facts.get("name"):
             return
@@ -192,14 +190,14 @@ class NoSuchKey:
                     continue
                 for target in statement.targets:
                     owner, key = target.child("object"), target.child("key")
-                    if target.sort == "index" and owner is not None and key is not None and owner.name in names:
-                        found.append((file, key))
-                    elif target.sort == "index" and owner is not None and key is not None and not names:
+                    if (target.sort == "index" and owner is not None and key is not None and owner.name in names) or (
+                        target.sort == "index" and owner is not None and key is not None and not names
+                    ):
                         found.append((file, key))
         if not found:
-            code = scene.code
-            for line in range(1, (code.text.count("\n") + 2) if code else 0):
-                statement = code.statement(line) if code else None
+            here = scene.code
+            for line in range(1, (here.text.count("\n") + 2) if here else 0):
+                statement = here.statement(line) if here else None
                 if statement is not None and statement.span.line == line and statement.sort == "assign" and scene.frame:
                     for target in statement.targets:
                         key = target.child("key")
@@ -228,9 +226,7 @@ class NoSuchKey:
                             [replace(file, first.span, second.source), replace(file, second.span, first.source)],
                         )  # fmt: skip
 
-    def _default(
-        self, scene: Scene, found: Diagnosis, part: Part, container: Part, key: Part, value: Value | None
-    ) -> None:
+    def _default(self, scene: Scene, found: Diagnosis, part: Part, container: Part, key: Part, value: Value | None) -> None:
         """Let a missing key count as something; only where the table is a plain dictionary."""
         if scene.frame is None or not scene.jam.runtime.startswith("py") or scene.facts.get("name"):
             return
@@ -265,8 +261,6 @@ def _quoted_like(scene: Scene, file: str, span: Span, text: str) -> str:
     row = scene.row(file, span.line)
     quote = row[span.column - 1 : span.column]
     return f"{quote}{text}{quote}" if quote in ("'", '"', "`") else f'"{text}"'
-
-
 
 
 KIND = NoSuchKey()

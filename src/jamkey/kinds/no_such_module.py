@@ -11,7 +11,18 @@ from jamkey.languages.base import Span
 #: Import name -> what installs it, where the two differ.
 _PACKAGES = {"cv2": "opencv-python", "sklearn": "scikit-learn", "PIL": "pillow", "yaml": "pyyaml", "bs4": "beautifulsoup4",
              "dateutil": "python-dateutil", "skimage": "scikit-image", "serial": "pyserial", "dotenv": "python-dotenv"}  # fmt: skip
-_WELL_KNOWN = ("numpy", "pandas", "matplotlib", "scipy", "sklearn", "seaborn", "openpyxl", "requests", "statsmodels", "sympy")
+_WELL_KNOWN = (
+    "numpy",
+    "pandas",
+    "matplotlib",
+    "scipy",
+    "sklearn",
+    "seaborn",
+    "openpyxl",
+    "requests",
+    "statsmodels",
+    "sympy",
+)
 
 
 class NoSuchModule:
@@ -59,7 +70,11 @@ class NoSuchModule:
         file = scene.frame.file if scene.frame else ""
         head = module.split(".")[0]
         found.meaning = f"No module called `{module}` is found in this environment or beside the script."
-        own = [name.rpartition("/")[2].rpartition(".")[0] for name in scene.sources.files() if name.endswith((".py", ".js", ".mjs"))]
+        own = [
+            name.rpartition("/")[2].rpartition(".")[0]
+            for name in scene.sources.files()
+            if name.endswith((".py", ".js", ".mjs"))
+        ]
         language = scene.language
         known = list(language.known_modules()) if language is not None else []
         relative = scene.jam.runtime == "javascript"
@@ -102,9 +117,13 @@ class NoSuchModule:
         stem = own.rpartition(".")[0]
         found.key("rename-file", f"Rename {own}, for example to {stem}_data.py (and where it is imported)",
                   f"as long as it is called {own.rpartition('/')[2]}, `import {module}` finds it instead of the library", 0.9)  # fmt: skip
-        if code is not None and member and member not in {d.name for d in code.definitions() if not d.scope}:
-            if member in members_of(module):
-                found.causes.insert(1, f"`{module}.{member}` of the library cannot be reached while {own} is there")
+        if (
+            code is not None
+            and member
+            and member not in {d.name for d in code.definitions() if not d.scope}
+            and member in members_of(module)
+        ):
+            found.causes.insert(1, f"`{module}.{member}` of the library cannot be reached while {own} is there")
 
     def _circular(self, scene: Scene, found: Diagnosis, module: str, name: str) -> None:
         """Import inside the function that needs it: by then both files are complete."""

@@ -12,7 +12,11 @@ class OutOfResource:
     name = "out-of-resource"
     title = "more than the machine has"
     about = "The program asked for more memory, files or space than there is; usually a size is far larger than meant."
-    usual = ("a size or a repetition is much too large", "something grows in a loop without end", "files are opened and never closed")
+    usual: tuple[str, ...] = (
+        "a size or a repetition is much too large",
+        "something grows in a loop without end",
+        "files are opened and never closed",
+    )
     avoid = "Print sizes before making large things, and work through large data in pieces."
 
     def diagnose(self, scene: Scene) -> Diagnosis:

@@ -45,7 +45,10 @@ class RaisedOnPurpose:
                 parts = [p for top in above.parts for p in top.walk()] + parts
         for part in [p for p in parts if p.sort == "name"][:4]:
             for origin in follow(scene, part, scene.jam.snag or 0)[:3]:
-                if origin.sort in ("literal", "default", "typed", "read", "computed") and (origin.file, origin.line) != (file, line):
+                if origin.sort in ("literal", "default", "typed", "read", "computed") and (
+                    origin.file,
+                    origin.line,
+                ) != (file, line):
                     found.root_at(origin, f"`{part.name}` comes from here", 0.68 if origin.sort == "computed" else 0.66)
         found.root(file, line, "the check stands here", 0.55)
         return found
@@ -57,7 +60,9 @@ class RaisedOnPurpose:
             at = message.find(short)
             if at < 0:
                 continue
-            numbers = [int(word) for word in message[at + len(short) :].replace(":", " ").replace(",", " ").split() if word.isdigit()]
+            numbers = [
+                int(word) for word in message[at + len(short) :].replace(":", " ").replace(",", " ").split() if word.isdigit()
+            ]
             if numbers:
                 found.root(name, numbers[0], f"the message names line {numbers[0]} of {name}", 0.92)
                 return

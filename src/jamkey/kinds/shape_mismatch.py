@@ -66,7 +66,10 @@ class ShapeMismatch:
                 found.key("swap-factors", f"Swap the factors: `{show(right.source)} @ {show(left.source)}`",
                           "the columns of the first must be as many as the rows of the second", 0.9,
                           [replace(file, left.span, right.source), replace(file, right.span, left.source)])  # fmt: skip
-            for part, turned in ((left, one and _matrix(one[::-1], two or ())), (right, two and _matrix(one or (), two[::-1]))):
+            for part, turned in (
+                (left, one and _matrix(one[::-1], two or ())),
+                (right, two and _matrix(one or (), two[::-1])),
+            ):
                 if turned:
                     found.key(f"turn-{part.source}", f"Turn one on its side: `{show(part.source)}.T`",
                               "then the sizes fit", 0.8, [replace(file, part.span.end, ".T")])  # fmt: skip

@@ -26,7 +26,9 @@ class TooDeep:
             return found
         function = scene.function_of(scene.frame)
         name = function.name if function else "the function"
-        found.meaning = f"`{name}` calls itself on line {scene.line} again and again; the case in which it should stop is never reached."
+        found.meaning = (
+            f"`{name}` calls itself on line {scene.line} again and again; the case in which it should stop is never reached."
+        )
         found.look_at = f"Ask for which value `{name}` stops, and print what each call is given."
         if function is not None:
             found.root(scene.frame.file, function.span.line, f"`{name}` needs a case in which it does not call itself", 0.6)

@@ -137,9 +137,7 @@ class UnknownName:
                 )  # fmt: skip
                 found.root(file, line, f"`{name}` is defined in {other}, which this file does not import", 0.7)
 
-    def _keep_result(
-        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function
-    ) -> None:
+    def _keep_result(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function) -> None:
         """Its function returns it, and a call above drops what is returned."""
         for call in code.calls(function.name):
             statement = code.statement(call.span.line)
@@ -154,9 +152,7 @@ class UnknownName:
                 )  # fmt: skip
                 found.root(file, call.span.line, f"the result of `{function.name}` is dropped here", 0.9)
 
-    def _similar(
-        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]
-    ) -> None:
+    def _similar(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]) -> None:
         """The definition or the use may be the odd one out."""
         language = scene.language
         visible = code.visible(scene.line) - {name}
@@ -186,9 +182,7 @@ class UnknownName:
                 )  # fmt: skip
                 found.root(file, place.line, f"defined here as `{meant}`, used everywhere else as `{name}`", 0.72)
 
-    def _member_or_text(
-        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]
-    ) -> None:
+    def _member_or_text(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]) -> None:
         here = [span for span in spans if span.line == scene.line] or spans[:1]
         function = scene.function_of(scene.frame)
         if function is not None and function.owner and function.params and code.members(name):

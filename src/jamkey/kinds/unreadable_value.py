@@ -69,7 +69,7 @@ class UnreadableValue:
             self._column(scene, found, call)
         if argument is not None:
             for origin in follow(scene, argument, scene.jam.snag or 0, want="text")[:2]:
-                if origin.part is not None and bad and bad in origin.part.source and not origin.file == file:
+                if origin.part is not None and bad and bad in origin.part.source and origin.file != file:
                     found.root_at(origin, f"{shown} is written here", 0.7)
                 elif origin.sort == "typed":
                     found.root_at(origin, "it was typed in here", 0.66)
@@ -89,8 +89,10 @@ class UnreadableValue:
             found.key("whole-of-decimal", f"Cut it to a whole number: `int(float({show(text)}))`",
                       "the part behind the point is dropped", 0.7, [wrap(file, argument, "float({0})")])  # fmt: skip
         both = "," in stripped and "." in stripped
-        if "," in stripped and _reads(stripped.replace(".", "").replace(",", ".")) and (
-            not both or stripped.rfind(",") > stripped.rfind(".")
+        if (
+            "," in stripped
+            and _reads(stripped.replace(".", "").replace(",", "."))
+            and (not both or stripped.rfind(",") > stripped.rfind("."))
         ):
             steps = '.replace(".", "").replace(",", ".")' if both else '.replace(",", ".")'
             thousands = not both and _looks_thousand(stripped)

@@ -123,9 +123,7 @@ class UnsetName:
         )  # fmt: skip
         found.root(file, outer.line, f"this runs before line {statement.line} has set `{name}`", 0.86)
 
-    def _other_name(
-        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, own: list[Definition]
-    ) -> None:
+    def _other_name(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, own: list[Definition]) -> None:
         used = [span for span in code.uses(name) if span.line == scene.line]
         for meant, score in nearest(name, code.visible(scene.line) - {name}, most=1, least=0.85):
             found.key(

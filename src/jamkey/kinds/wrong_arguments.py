@@ -52,7 +52,11 @@ class WrongArguments:
             self._foreign_keyword(scene, found, call, facts["keyword"].strip("'"))
         if not functions and "given" in facts and call is not None and facts.get("takes", "").isdigit():
             self._drop_extra(scene, found, file, call, int(facts["takes"]))
-        if not functions and call is not None and (facts.get("class") or facts.get("given") or "no arguments" in (scene.jam.message or "")):
+        if (
+            not functions
+            and call is not None
+            and (facts.get("class") or facts.get("given") or "no arguments" in (scene.jam.message or ""))
+        ):
             self._constructor(scene, found, short)
         if not functions and "names" not in facts:
             self._written_value(scene, found, facts.get("value", "").strip("'"))
@@ -143,9 +147,7 @@ class WrongArguments:
         found.key("drop-argument", f"Leave out `{show(dropped)}`", f"the function takes {_count(room, 'argument')}", 0.62,
                   [replace(file, place, "")])  # fmt: skip
 
-    def _missing(
-        self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, names: str
-    ) -> None:
+    def _missing(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, names: str) -> None:
         wanted = [name.strip(" '") for name in names.replace(" and ", ",").split(",") if name.strip(" '")]
         found.root(where, function.span.line, f"`{function.name}` is defined to need `{'`, `'.join(wanted)}`", 0.5)
         code = scene.code
@@ -196,9 +198,7 @@ class WrongArguments:
                       f"`{function.owner}` is the class; its methods need an object of it", 0.85,
                       [replace(scene.frame.file, owner.span.end, "()")])  # fmt: skip
 
-    def _keyword(
-        self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, keyword: str
-    ) -> None:
+    def _keyword(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, keyword: str) -> None:
         names = [param.name for param in function.params if not param.star.startswith("*")]
         if function.decorated or keyword in names:
             self._wrapper(scene, found, keyword)
@@ -243,7 +243,12 @@ class WrongArguments:
                 ]  # fmt: skip
                 if not calls:
                     continue
-                found.root(file, function.span.line, f"`{function.name}` takes no arguments by name, so it cannot hand `{keyword}` on", 0.9)
+                found.root(
+                    file,
+                    function.span.line,
+                    f"`{function.name}` takes no arguments by name, so it cannot hand `{keyword}` on",
+                    0.9,
+                )
                 edits = [replace(file, star.span.end, ", **kwargs")]
                 for part in calls[:1]:
                     spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)

@@ -38,7 +38,9 @@ class WrongCount:
         value: Part | None = None
         targets = 0
         if statement is not None and statement.sort in ("assign", "for"):
-            value = statement.parts[-1] if statement.sort == "assign" else statement.parts[1] if len(statement.parts) > 1 else None
+            value = (
+                statement.parts[-1] if statement.sort == "assign" else statement.parts[1] if len(statement.parts) > 1 else None
+            )
             targets = len(statement.targets[0].in_role("item")) if statement.targets else 0
         inside = next((p for p in scene.parts_of(scene.frame) if p.sort == "comprehension"), None)
         if inside is not None and inside.child("iterable") is not None:

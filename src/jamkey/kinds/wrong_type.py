@@ -38,7 +38,9 @@ class WrongType:
         if right and not left:
             left = "str" if "str" in (scene.jam.message or "").replace(f"'{right}'", "") else left
         if left or right:
-            found.meaning = f"`{operator}` stands between a `{left or 'value'}` and a `{right}`, and it cannot work on that pair."
+            found.meaning = (
+                f"`{operator}` stands between a `{left or 'value'}` and a `{right}`, and it cannot work on that pair."
+            )
             found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
         else:
             kind = facts.get("type", "value")
@@ -58,9 +60,7 @@ class WrongType:
         found.root(file, line, "the value has the wrong sort here", 0.6)
         return found
 
-    def _text_and_number(
-        self, scene: Scene, found: Diagnosis, parts: list[Part], left: str, right: str, operator: str
-    ) -> None:
+    def _text_and_number(self, scene: Scene, found: Diagnosis, parts: list[Part], left: str, right: str, operator: str) -> None:
         """Text meets a number: join as text, or turn the text into a number where it enters."""
         if scene.frame is None:
             return
@@ -182,20 +182,20 @@ class WrongType:
                                   f"`{part.called}` goes through several values", 0.6,
                                   [wrap(file, arguments[0][1], "[{0}]")])  # fmt: skip
         if "subscriptable" in message or "__getitem__" in message:
-            part = next((p for p in parts if p.sort == "index"), None)
-            container = part.child("object") if part is not None else None
-            key = part.child("key") if part is not None else None
-            if part is not None and container is not None:
+            found_part = next((p for p in parts if p.sort == "index"), None)
+            container = found_part.child("object") if found_part is not None else None
+            key = found_part.child("key") if found_part is not None else None
+            if found_part is not None and container is not None:
                 found.key("without-index", f"Leave the brackets out: `{show(container.source)}`",
-                          f"`{show(container.source)}` is a single number", 0.6, [replace(file, part.span, container.source)])  # fmt: skip
+                          f"`{show(container.source)}` is a single number", 0.6, [replace(file, found_part.span, container.source)])  # fmt: skip
                 if container.sort == "call" and key is not None:
-                    self._index_inside(scene, found, part, container, key)
+                    self._index_inside(scene, found, found_part, container, key)
         if "no len()" in message:
-            part = next((p for p in parts if p.called == "len"), None)
-            if part is not None and part.arguments:
-                found.key("length-of-text", f"Measure its text: `len(str({show(part.arguments[0][1].source)}))`",
+            found_part = next((p for p in parts if p.called == "len"), None)
+            if found_part is not None and found_part.arguments:
+                found.key("length-of-text", f"Measure its text: `len(str({show(found_part.arguments[0][1].source)}))`",
                           "a number has no length, its digits have", 0.6,
-                          [wrap(file, part.arguments[0][1], "str({0})")])  # fmt: skip
+                          [wrap(file, found_part.arguments[0][1], "str({0})")])  # fmt: skip
 
     def _index_inside(self, scene: Scene, found: Diagnosis, part: Part, call: Part, key: Part) -> None:
         """The call already reduces what should have been indexed: take its inside."""

@@ -53,9 +53,7 @@ class PythonCode:
                             self._add(child.name, "caught", span, scope)
                         self._gather(inner, scope, owner)
 
-    def _add(
-        self, name: str, sort: str, span: Span, scope: str, value: Part | None = None, **more: object
-    ) -> None:
+    def _add(self, name: str, sort: str, span: Span, scope: str, value: Part | None = None, **more: object) -> None:
         self._definitions.append(Definition(name, sort, span, scope, value, **more))  # type: ignore[arg-type]
 
     def _define(self, node: ast.stmt, scope: str) -> None:
@@ -276,9 +274,7 @@ class PythonCode:
                 found.setdefault(node.id, []).append(self.parts.span(node))
             elif isinstance(node, ast.arg):
                 span = self.parts.span(node)
-                found.setdefault(node.arg, []).append(
-                    Span(span.line, span.column, span.line, span.column + len(node.arg))
-                )
+                found.setdefault(node.arg, []).append(Span(span.line, span.column, span.line, span.column + len(node.arg)))
         for definition in self._definitions:
             if definition.sort in ("function", "class"):
                 found.setdefault(definition.name, []).append(definition.span)
@@ -300,11 +296,7 @@ class PythonCode:
 
     def functions(self, name: str | None = None) -> list[Function]:
         """Return the functions with that last or qualified name."""
-        return [
-            function
-            for _, function in self._functions
-            if name is None or name in (function.name, function.qualified)
-        ]
+        return [function for _, function in self._functions if name is None or name in (function.name, function.qualified)]
 
     @cached_property
     def _calls(self) -> list[Part]:

@@ -59,9 +59,7 @@ class Parts:
         if maker is not None:
             made: Part = maker(node, span, source)
             return made
-        children = tuple(
-            ("item", self.part(child)) for child in ast.iter_child_nodes(node) if isinstance(child, ast.expr)
-        )
+        children = tuple(("item", self.part(child)) for child in ast.iter_child_nodes(node) if isinstance(child, ast.expr))
         return Part("other", span, source, children=children)
 
     def _name(self, node: ast.Name, span: Span, source: str) -> Part:
@@ -75,9 +73,7 @@ class Parts:
         key = node.slice
         if type(key).__name__ == "Index":  # Python 3.8's tree
             key = key.value  # type: ignore[attr-defined]
-        return Part(
-            "index", span, source, children=(("object", self.part(node.value)), ("key", self.part(key)))
-        )
+        return Part("index", span, source, children=(("object", self.part(node.value)), ("key", self.part(key))))
 
     def _slice(self, node: ast.Slice, span: Span, source: str) -> Part:
         bounds = (("lower", node.lower), ("upper", node.upper), ("step", node.step))

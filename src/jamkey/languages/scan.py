@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-
 import msgspec
 
 PAIRS = {"(": ")", "[": "]", "{": "}"}
@@ -39,9 +38,7 @@ class Style(msgspec.Struct, frozen=True):
 
 
 PYTHON = Style()
-C_LIKE = Style(
-    line_comments=("//",), block_comments=(("/*", "*/"),), quotes=('"', "'", "`"), long_quotes=("`",)
-)
+C_LIKE = Style(line_comments=("//",), block_comments=(("/*", "*/"),), quotes=('"', "'", "`"), long_quotes=("`",))
 
 
 def scan(text: str, style: Style = PYTHON) -> Scan:

@@ -204,9 +204,17 @@ class TokenCode:
                 tokens[opener].span.end_column,
             )  # fmt: skip
             found.append(
-                Function(tokens[name].text, tokens[name].text, span, params, params_span=inside, returns=returns,
-                         falls_off=body is not None and not has_return, last_line=span.end_line,
-                         body_line=place.line + 1)  # fmt: skip
+                Function(
+                    tokens[name].text,
+                    tokens[name].text,
+                    span,
+                    params,
+                    params_span=inside,
+                    returns=returns,
+                    falls_off=body is not None and not has_return,
+                    last_line=span.end_line,
+                    body_line=place.line + 1,
+                )  # fmt: skip
             )
         return found
 

@@ -4,6 +4,7 @@ Python 3.8 to 3.14, standard library only, imports nothing of Jam Key, changes n
 user's code: values are described from their built-in contents, never through a `__repr__` of the user's.
 Each record is one JSON line in the file whose name the parent gave; it carries the generation number.
 """
+
 import json
 import linecache
 import os
@@ -69,9 +70,7 @@ def describe_exception(exception, seen):
             found["context"] = describe_exception(context, seen)
         members = getattr(exception, "exceptions", None)
         if isinstance(members, tuple) and "Group" in kind.__name__:
-            found["members"] = [
-                describe_exception(member, seen) for member in members[:5] if isinstance(member, BaseException)
-            ]
+            found["members"] = [describe_exception(member, seen) for member in members[:5] if isinstance(member, BaseException)]
     return found
 
 
@@ -287,7 +286,7 @@ def _member(owner, name):
     for base in type(owner).__mro__:
         if name in base.__dict__:
             value = base.__dict__[name]
-            return value if isinstance(value, _PLAIN + (str, bytes, list, tuple, dict, set)) else _ABSENT
+            return value if isinstance(value, (*_PLAIN, str, bytes, list, tuple, dict, set)) else _ABSENT
     return _ABSENT
 
 
@@ -338,7 +337,7 @@ def _length(value):
 
 def _members(value):
     if isinstance(value, dict):
-        keys = [key for key in list(dict.keys(value))[:200]]
+        keys = list(list(dict.keys(value))[:200])
         return [_cut(_text(key, 1), 80) for key in keys if type(key) in (str, int, float, bool, tuple)]
     if isinstance(value, types.ModuleType):
         return sorted(value.__dict__)[:3000]

@@ -6,8 +6,9 @@ On the path of a healthy `jamkey run`: imports nothing that the interpreter has 
 from __future__ import annotations
 
 # the C modules behind `signal` and `threading`: those two import enum and more, which a healthy run does not need
-import _signal as signal
+import _signal as signal  # type: ignore[import-not-found]
 import _thread
+import contextlib
 import os
 import stat
 import sys
@@ -117,7 +118,12 @@ def _trace_start(data: bytes) -> int:
     """Return where a trace begins in a piece of standard error, or -1."""
     starts = [
         data.find(mark)
-        for mark in (b"Traceback (most recent call last)", b'  File "', b"  + Exception Group Traceback", b"node:internal")
+        for mark in (
+            b"Traceback (most recent call last)",
+            b'  File "',
+            b"  + Exception Group Traceback",
+            b"node:internal",
+        )
     ]
     found = [start for start in starts if start >= 0]
     if not found:
@@ -195,9 +201,7 @@ def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = Tr
     before = signal.signal(signal.SIGINT, signal.SIG_DFL) if _interruptible() else None
     # from here to the spawn an interrupt ends us, as it would end a shell's child before its exec
     try:
-        child = os.posix_spawn(
-            executable, argv, env, file_actions=actions, setsigdef=[signal.SIGPIPE, signal.SIGXFSZ]
-        )
+        child = os.posix_spawn(executable, argv, env, file_actions=actions, setsigdef=[signal.SIGPIPE, signal.SIGXFSZ])
     except OSError:
         os.close(reader)
         raise
@@ -256,10 +260,8 @@ def _pass_signals_to(child: int):  # type: ignore[no-untyped-def]
     """Hand termination signals on to the child; return a function that undoes this."""
 
     def hand_on(number: int, frame: object) -> None:
-        try:
+        with contextlib.suppress(ProcessLookupError):
             os.kill(child, number)
-        except ProcessLookupError:
-            pass
 
     before = {number: signal.signal(number, hand_on) for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGQUIT)}
 

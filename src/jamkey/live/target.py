@@ -115,9 +115,7 @@ def script_target(script: str, args: list[str], *, python: str = "", commands: d
         executable = find_program(words[0])
         return Target([words[0], *words[1:], script, *args], executable, script, runtime_of(words[0]))
     if ending not in _PYTHON_ENDINGS and not os.path.isdir(script) and not python:
-        raise UsageError(
-            f"no command is known for '{ending}' files: name it, as in jamkey run -- COMMAND {script}"
-        )
+        raise UsageError(f"no command is known for '{ending}' files: name it, as in jamkey run -- COMMAND {script}")
     executable = interpreter(python, script)
     return Target([executable, script, *args], executable, script, "python")
 

@@ -100,8 +100,14 @@ def _jam(exception: _Exception) -> Jam:
         end = place.end_column if place.end_line == place.line and (place.end_column or 0) > 0 else None
         column = place.column if place.column and place.column > 0 else None
         frames.append(
-            Frame(file=file, line=place.line, column=column, end_line=place.line if end else None, end_column=end,
-                  source=source.strip() if source else None)  # fmt: skip
+            Frame(
+                file=file,
+                line=place.line,
+                column=column,
+                end_line=place.line if end else None,
+                end_column=end,
+                source=source.strip() if source else None,
+            )  # fmt: skip
         )
         if not file.startswith("<") or len(frames) == 1:
             phase = "compile"
@@ -154,9 +160,9 @@ def join(printed: list[Jam], recorded: list[Jam]) -> list[Jam]:
         left.remove(match)
         frames = match.frames if len(match.frames) >= len(jam.frames) else _fill(jam.frames, match.frames)
         message = jam.message
-        if match.message and message and not message.startswith(match.message.split("\n")[0]):
-            message = match.message
-        elif match.message and "\n" in match.message:
+        if (match.message and message and not message.startswith(match.message.split("\n")[0])) or (
+            match.message and "\n" in match.message
+        ):
             message = match.message
         chain = _join_chain(jam.chain, match.chain)
         joined.append(
@@ -193,8 +199,6 @@ def _fill(printed: tuple[Frame, ...], recorded: tuple[Frame, ...]) -> tuple[Fram
         other = recorded[index] if index < len(recorded) else None
         frames.append(other if other is not None and other.line == frame.line else frame)
     return tuple(frames)
-
-
 
 
 def read_live(exception: BaseException) -> Jam:

@@ -22,7 +22,7 @@ GENERATION = 1
 MOST_RECORDS = 50
 
 
-class Saved(Struct):
+class Saved(Struct, frozen=True, kw_only=True):
     """One file of an applied fix."""
 
     #: Absolute path.
@@ -33,7 +33,7 @@ class Saved(Struct):
     after: str
 
 
-class Record(Struct):
+class Record(Struct, frozen=True, kw_only=True):
     """An applied fix: what `undo` reads."""
 
     generation: int
@@ -98,9 +98,7 @@ def apply(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[st
 
 def diff(before: str, after: str, file: str) -> str:
     """Return a unified diff with one line of context around each change."""
-    lines = difflib.unified_diff(
-        before.splitlines(keepends=True), after.splitlines(keepends=True), file, file, n=1
-    )
+    lines = difflib.unified_diff(before.splitlines(keepends=True), after.splitlines(keepends=True), file, file, n=1)
     return "".join(line if line.endswith("\n") else line + "\n" for line in lines)
 
 
@@ -177,9 +175,7 @@ def undo(folder: Path) -> list[str]:
     for saved in record.files:
         path = Path(saved.path)
         if not path.is_file() or digest(path) != saved.after:
-            raise ChangedSinceRead(
-                f"{saved.path} was changed after the fix: put it back by hand from {place / saved.backup}"
-            )
+            raise ChangedSinceRead(f"{saved.path} was changed after the fix: put it back by hand from {place / saved.backup}")
     for saved in record.files:
         _write(Path(saved.path), (place / saved.backup).read_bytes())
     for item in place.iterdir():

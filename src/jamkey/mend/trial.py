@@ -114,9 +114,7 @@ class Bench:
         outcome = "moved"
         if same_jam(self.jam, jam):
             outcome = "same"
-        elif jam.phase == "compile" and self.jam.phase != "compile":
-            outcome = "worse"
-        elif len(ended.stdout) < len(self.first.stdout):
+        elif (jam.phase == "compile" and self.jam.phase != "compile") or len(ended.stdout) < len(self.first.stdout):
             outcome = "worse"
         return Trial(outcome=outcome, next=shorten(where + jam.headline, 160), printed=printed, seconds=seconds)  # type: ignore[arg-type]
 
@@ -140,7 +138,7 @@ def _forget(wire: str) -> None:
 
 def _beyond(before: bytes, after: bytes) -> str:
     """Return what was printed after the part that both runs share, bounded."""
-    shared = os.path.commonprefix([before, after])
+    shared: bytes = os.path.commonprefix([before, after])  # type: ignore[assignment]
     cut = shared.rfind(b"\n") + 1
     text = after[cut:]
     return shorten(plain(text.decode("utf-8", "replace")).strip("\n"), _PRINTED)

@@ -23,7 +23,7 @@ TABLES = {"python": "python.toml", "javascript": "javascript.toml"}
 _CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "cut.json")
 
 
-class Pattern(Struct):
+class Pattern(Struct, frozen=True, kw_only=True):
     """One wording, cut at its holes: literals[i] stands before holes[i]; the last literal ends it."""
 
     literals: tuple[str, ...]
@@ -61,7 +61,7 @@ class Pattern(Struct):
         return facts if position >= len(text) else None
 
 
-class Phrase(Struct):
+class Phrase(Struct, frozen=True, kw_only=True):
     """A kind with the wordings that mean it."""
 
     kind: str
@@ -69,7 +69,7 @@ class Phrase(Struct):
     patterns: tuple[Pattern, ...]
 
 
-class Table(Struct):
+class Table(Struct, frozen=True, kw_only=True):
     """One runtime's messages."""
 
     phrases: tuple[Phrase, ...]
@@ -118,9 +118,7 @@ def compile_table(text: str) -> Table:
         for entry in data["phrase"]
     )
     tails = tuple(
-        (compile_pattern(text), entry.get("kind"))
-        for entry in data.get("tail", ())
-        for text in _several(entry["text"])
+        (compile_pattern(text), entry.get("kind")) for entry in data.get("tail", ()) for text in _several(entry["text"])
     )
     return Table(phrases=phrases, types=data.get("types", {}), tails=tails, defaults=data.get("defaults", {}))
 
@@ -177,9 +175,7 @@ def _by_ending(short: str, types: Mapping[str, str]) -> str | None:
     return types.get("*") if short else None
 
 
-def _without_tails(
-    text: str, tails: Sequence[tuple[Pattern, str | None]]
-) -> tuple[str, dict[str, str], str | None]:
+def _without_tails(text: str, tails: Sequence[tuple[Pattern, str | None]]) -> tuple[str, dict[str, str], str | None]:
     """Take off what the runtime appends to any message, keeping what it tells."""
     facts: dict[str, str] = {}
     decided: str | None = None

@@ -14,11 +14,15 @@ import msgspec
 from jamkey.model import Frame, Jam, Link, Phase
 from jamkey.readers.base import Cursor
 
-_AT = re.compile(r"\s*at (?:async )?(?:(.*?) \()?((?:file://|node:|https?://|/|[A-Za-z]:[\\/]|<)[^()]*?):(\d+):(\d+)\)?,?(?: \{)?$")
+_AT = re.compile(
+    r"\s*at (?:async )?(?:(.*?) \()?((?:file://|node:|https?://|/|[A-Za-z]:[\\/]|<)[^()]*?):(\d+):(\d+)\)?,?(?: \{)?$"
+)
 _AT_NATIVE = re.compile(r"\s*at (?:async )?(.*?) \((?:<anonymous>|native|index \d+)\),?(?: \{)?$")
 _AT_STYLE = re.compile(r"\s*([^\s@]*)@((?:file://|https?://|/)[^\s]*?):(\d+):(\d+)$")
 _AT_STYLE_NATIVE = re.compile(r"\s*([^\s@]*)@\[native code\]$")
-_SUMMARY = re.compile(r"(Uncaught )?(\(in promise\) )?([A-Z][\w.]*(?:Error|Exception|Rejection)|Error)(?: \[\w+\])?(?:: (.*))?$")
+_SUMMARY = re.compile(
+    r"(Uncaught )?(\(in promise\) )?([A-Z][\w.]*(?:Error|Exception|Rejection)|Error)(?: \[\w+\])?(?:: (.*))?$"
+)
 _PLACE = re.compile(r"((?:file://|node:|/|[A-Za-z]:[\\/]|<anonymous)[^\s:]*(?::[^\s:]*)*?):(\d+)$")
 _MARK = re.compile(r"\s*\^+\s*$")
 _CAUSE = re.compile(r"\s*\[cause\]: (.*)$")

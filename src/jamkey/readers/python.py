@@ -96,9 +96,7 @@ def _start(cursor: Cursor, *, logged: bool) -> Jam | None:
         kind, message, number = lone[1], lone[2], int(lone[3])
         phase: Phase = "compile" if kind in _SYNTAX else "run"
         frame = Frame(file="<main>", line=number)
-        return Jam(
-            runtime="python", phase=phase, exception_type=kind, frames=(frame,), message=f"{message} on line {number}"
-        )
+        return Jam(runtime="python", phase=phase, exception_type=kind, frames=(frame,), message=f"{message} on line {number}")
     return None
 
 
@@ -281,9 +279,9 @@ def _fault(cursor: Cursor) -> Jam:
         elif line.startswith("Extension modules:"):
             cursor.take()
             break
-        elif frames and line.strip() and not line.startswith(("  ", "Thread ", "Current thread ")):
-            break
-        elif line.startswith("Thread ") and frames:
+        elif (frames and line.strip() and not line.startswith(("  ", "Thread ", "Current thread "))) or (
+            line.startswith("Thread ") and frames
+        ):
             break
         cursor.take()
     return Jam(runtime="python", message=message, frames=tuple(reversed(frames)))
@@ -308,7 +306,7 @@ def _group_block(lines: list[str], *, logged: bool) -> Jam | None:
         head, rest = line[:margin], line[margin:]
         if not head.strip() and rest.startswith("+-+-"):
             members.append([])
-        elif not head.strip() and rest.startswith(("| ", "+ ")) or rest == "|":
+        elif (not head.strip() and rest.startswith(("| ", "+ "))) or rest == "|":
             own.append(rest[2:])
         elif rest.startswith("  +--"):
             if any(character.isdigit() or character == "." for character in rest):

@@ -68,7 +68,9 @@ def _one(view: Outline) -> str:
     if view.causes:
         blocks.append("**Usual causes:**\n\n" + "\n".join(f"- {_escape(cause)}" for cause in view.causes))
     for shown in view.keys:
-        blocks.append(f"**Key {shown.number}: {_escape(shown.key.title)}** ({_escape(shown.trial)})\n\n{_escape(shown.key.reason)}")
+        blocks.append(
+            f"**Key {shown.number}: {_escape(shown.key.title)}** ({_escape(shown.trial)})\n\n{_escape(shown.key.reason)}"
+        )
         if shown.diff:
             blocks.append(_fence([f"{sign} {code}" for _, _, sign, code in shown.diff], "diff"))
     if view.chain:

@@ -105,7 +105,12 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
 
 
 def _subtitle(jam: Jam) -> str:
-    phases = {"compile": "before the start", "run": "while running", "hang": "stopped from outside", "quiet": "nothing raised"}
+    phases = {
+        "compile": "before the start",
+        "run": "while running",
+        "hang": "stopped from outside",
+        "quiet": "nothing raised",
+    }
     names = {"python": "Python", "pypy": "PyPy", "javascript": "JavaScript"}
     runtime = names.get(jam.runtime, jam.runtime)
     version = f" {jam.runtime_version}" if jam.runtime_version else ""

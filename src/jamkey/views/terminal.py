@@ -19,7 +19,14 @@ _LABEL = "bold blue"
 _BAD = "bold red"
 _GOOD = "green"
 _DIM = "dim"
-_OUTCOME_STYLE = {"runs": "bold green", "moved": "yellow", "same": _DIM, "worse": _DIM, "timeout": _DIM, "untried": _DIM}
+_OUTCOME_STYLE = {
+    "runs": "bold green",
+    "moved": "yellow",
+    "same": _DIM,
+    "worse": _DIM,
+    "timeout": _DIM,
+    "untried": _DIM,
+}
 
 
 def console(file: IO[str] | None = None, *, stderr: bool = False, width: int | None = None) -> Console:

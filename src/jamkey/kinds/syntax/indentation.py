@@ -153,8 +153,10 @@ def _continued(page: Page) -> Iterator[Suggestion]:
     depth = page.width(page.line)
     number = page.above(page.line)
     fallen: list[int] = []
-    while number and page.width(number) == depth and not page.row(number).strip().startswith(
-        ("if ", "for ", "while ", "try", "elif ", "with ")
+    while (
+        number
+        and page.width(number) == depth
+        and not page.row(number).strip().startswith(("if ", "for ", "while ", "try", "elif ", "with "))
     ):
         fallen.append(number)
         number = page.above(number)

@@ -132,9 +132,7 @@ def _inside_formatted(page: Page) -> Iterator[Suggestion]:
         last = row.rfind(quote)
         body = row[opening + 1 : last]
         if quote in body and last > opening:
-            edits = tuple(
-                page.edit(line, opening + 2 + at, opening + 3 + at, other) for at, c in enumerate(body) if c == quote
-            )
+            edits = tuple(page.edit(line, opening + 2 + at, opening + 3 + at, other) for at, c in enumerate(body) if c == quote)
             if other not in body:
                 yield Suggestion(
                     "inner-quotes", f"Use {other} inside the text on line {line}",

@@ -8,7 +8,22 @@ from collections.abc import Iterator
 from jamkey.kinds.similar import nearest
 from jamkey.kinds.syntax.page import Page, Suggestion
 
-_OPENERS = ("if", "elif", "else", "for", "while", "def", "class", "try", "except", "finally", "with", "async", "match", "case")
+_OPENERS = (
+    "if",
+    "elif",
+    "else",
+    "for",
+    "while",
+    "def",
+    "class",
+    "try",
+    "except",
+    "finally",
+    "with",
+    "async",
+    "match",
+    "case",
+)
 _OPERATORS = {"&&": " and ", "||": " or ", "<>": "!=", "=<": "<=", "=>": ">=", "=!": "!=", "===": "==", "!==": "!="}
 _OPERAND = r"""(?:[\w.]+|"[^"\n]*"|'[^'\n]*'|[)\]}])"""
 _ADJACENT = re.compile(rf"""({_OPERAND})(\s+)(?=[\w"'(\[{{])""")
@@ -139,7 +154,7 @@ def _keyword(page: Page, line: int) -> Iterator[Suggestion]:
     keywords = page.language.keywords
     for match in re.finditer(r"[A-Za-z_]\w*", row):
         word = match[0]
-        if word in keywords or "\"" in row[: match.start()] or "'" in row[: match.start()]:
+        if word in keywords or '"' in row[: match.start()] or "'" in row[: match.start()]:
             continue
         first = not row[: match.start()].strip()
         follows = row[match.end() :]
@@ -163,7 +178,16 @@ def _keyword_as_name(page: Page, line: int) -> Iterator[Suggestion]:
     names += [m[1] for m in re.finditer(r"\.([A-Za-z_]+)", row)]
     names += [m[1] for m in re.finditer(r"\bfor\s+([A-Za-z_]+)\s+in\b", row)]
     for word in dict.fromkeys(names):
-        if word not in page.language.keywords or word in ("None", "True", "False", "match", "case", "lambda", "not", "await"):
+        if word not in page.language.keywords or word in (
+            "None",
+            "True",
+            "False",
+            "match",
+            "case",
+            "lambda",
+            "not",
+            "await",
+        ):
             continue
         edits = []
         for number in range(1, len(page.rows) + 1):
@@ -174,7 +198,11 @@ def _keyword_as_name(page: Page, line: int) -> Iterator[Suggestion]:
                 statement = not before.strip() and re.match(r"\s+[A-Za-z_(\"'\[{]|\s*:|\s*$", after)
                 within = before.count('"') % 2 or before.count("'") % 2
                 infix = word in ("in", "is", "and", "or", "if", "else", "for", "as", "import", "from")
-                if statement or within or (infix and re.search(r"[\w)\]\"']\s+$", before) and re.match(r"\s+[\w(\[\"']", after)):
+                if (
+                    statement
+                    or within
+                    or (infix and re.search(r"[\w)\]\"']\s+$", before) and re.match(r"\s+[\w(\[\"']", after))
+                ):
                     continue
                 edits.append(page.edit(number, match.start() + 1, match.end() + 1, word + "_"))
         if edits:
@@ -192,7 +220,9 @@ def _numbers(page: Page, line: int) -> Iterator[Suggestion]:
         yield Suggestion("no-leading-zero", f"Leave out the leading zero on line {line}",
                          "a whole number is written without zeros before it", 0.95, edits, line)  # fmt: skip
     for match in re.finditer(r"(?<![\w.])(\d[\d]*)([A-Za-z_]\w*)", row):
-        if match[2].lower() not in ("e", "j", "x", "b", "o", "l") and not re.match(r"[eE]\d|[jJ]$|[xXbBoO][\da-fA-F]", match[2]):
+        if match[2].lower() not in ("e", "j", "x", "b", "o", "l") and not re.match(
+            r"[eE]\d|[jJ]$|[xXbBoO][\da-fA-F]", match[2]
+        ):
             yield Suggestion(
                 "name-not-digit-first", f"Begin the name with a letter: `{match[2]}{match[1]}`", "a name cannot begin with a digit",
                 0.75, (page.edit(line, match.start() + 1, match.end() + 1, f"{match[2].strip('_')}{match[1]}"),), line,

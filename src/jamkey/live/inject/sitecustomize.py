@@ -6,6 +6,7 @@ run, and then waits. Nothing is traced and nothing more is imported until the pr
 
 Python 3.8 to 3.14; standard library only.
 """
+
 import os
 import sys
 
