@@ -33,14 +33,10 @@ def duration(text: str) -> float:
         UsageError: not a duration.
     """
     cleaned = text.strip().lower()
-    for suffix, factor in (("ms", 0.001), ("s", 1.0), ("m", 60.0), ("h", 3600.0)):
-        if cleaned.endswith(suffix):
-            number = cleaned[: -len(suffix)]
-            break
-    else:
-        number, factor = cleaned, 1.0
+    units = {"ms": 0.001, "s": 1.0, "m": 60.0, "h": 3600.0}
+    unit = next((unit for unit in units if cleaned.endswith(unit)), "")
     try:
-        seconds = float(number) * factor
+        seconds = float(cleaned.removesuffix(unit)) * units.get(unit, 1.0)
     except ValueError:
         seconds = -1.0
     if not 0 < seconds < 10_000_000:

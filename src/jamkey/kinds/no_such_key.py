@@ -108,8 +108,8 @@ class NoSuchKey:
                 self._put_as(scene, found, plain, meant, puts[0], confidence + 0.06)
                 confidence -= 0.06
             elif puts and len(puts) == len(places) == 1 and uses:
-                # each stands once: what is put in once and looked up otherwise is the likelier slip
-                self._put_as(scene, found, plain, meant, puts[0], confidence + 0.01)
+                # each stands once: of two other words the one put in is the likelier slip, of two spellings the one looked up
+                self._put_as(scene, found, plain, meant, puts[0], confidence + (0.01 if score < 0.9 else -0.02))
             if use_edits:
                 found.key(
                     f"look-up-{meant.strip()}", f"Look up `{shorten(meant, 40)}` instead of `{plain}`",

@@ -215,7 +215,7 @@ class NoSuchMember:
             )  # fmt: skip
         if kind == "dict" and part.name_span is not None and part.name not in belongs:
             value = scene.value(owner.source)
-            if value is not None and part.name in value.members:
+            if value is not None and part.name in {member.strip("'\"") for member in value.members}:
                 found.key(
                     "as-key", f'Write `{show(owner.source)}["{part.name}"]`',
                     f'"{part.name}" is a key of this dictionary, not a member', 0.94,

@@ -200,7 +200,8 @@ class WrongArguments:
 
     def _keyword(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, keyword: str) -> None:
         names = [param.name for param in function.params if not param.star.startswith("*")]
-        if function.decorated or keyword in names:
+        gathers = {param.star for param in function.params}
+        if function.decorated or keyword in names or ("*" in gathers and "**" not in gathers):
             self._wrapper(scene, found, keyword)
         if call is None or scene.frame is None:
             return

@@ -66,8 +66,10 @@ def capture(
     for thread in (*readers, feeder):
         thread.start()
     hit = _wait(process, limit)
-    for thread in readers:
+    for thread, stream in zip(readers, (process.stdout, process.stderr), strict=True):
         thread.join(1.0)
+        if stream is not None and not thread.is_alive():
+            stream.close()  # a grandchild that still writes keeps its end, and its reader
     seconds = time.monotonic() - start
     return Captured(process.returncode, b"".join(kept[0]), b"".join(kept[1]), seconds, hit, wire, stdin)
 

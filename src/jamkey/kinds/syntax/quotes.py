@@ -86,6 +86,12 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
             "other-quotes", f"Put the text on line {line} in double quotes", "it holds an apostrophe", 0.93,
             (page.edit(line, first + 1, first + 2, '"'), page.edit(line, last + 1, last + 2, '"')), line,
         )  # fmt: skip
+    for comma in [place for place in range(row.find(quote) + 1, column) if row[place] in ",:)]"]:
+        yield Suggestion(
+            "close-quote-inside", f"Close the text on line {line} with {quote} at column {comma + 1}",
+            "a text before it is not closed, so all quotes after it are the wrong way round", 0.9 - 0.002 * comma,
+            (page.put(line, comma + 1, quote),), line,
+        )  # fmt: skip
     places = dict.fromkeys(range(at, end + 1))
     for rank, place in enumerate(places):
         # the fewest punctuation marks inside the text that still make the brackets pair up: tried in order

@@ -1,0 +1,97 @@
+"""What the tests share: projects on disk, the command line, and the machine's interpreters."""
+
+from __future__ import annotations
+
+import functools
+import json
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+CORPUS = Path(__file__).parent / "corpus"
+SOURCE = Path(__file__).parent.parent / "src"
+
+
+@dataclass(frozen=True)
+class Ran:
+    """A finished call of the command line."""
+
+    status: int
+    out: str
+    err: str
+
+
+@pytest.fixture
+def project(tmp_path: Path) -> Callable[[Mapping[str, str | bytes]], Path]:
+    """Return a function that writes files into a fresh project folder and returns it."""
+
+    def write(files: Mapping[str, str | bytes]) -> Path:
+        folder = tmp_path / "project"
+        for name, content in files.items():
+            path = folder / name
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_bytes(content.encode() if isinstance(content, str) else content)
+        folder.mkdir(exist_ok=True)
+        return folder
+
+    return write
+
+
+@pytest.fixture(autouse=True)
+def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """Keep the user's state out of the tests."""
+    folder = tmp_path / "state"
+    monkeypatch.setenv("JAMKEY_STATE", str(folder))
+    monkeypatch.delenv("VIRTUAL_ENV", raising=False)
+    monkeypatch.delenv("NO_COLOR", raising=False)
+    return folder
+
+
+def jamkey(*args: str, cwd: Path, stdin: str | bytes = "", env: Mapping[str, str] | None = None, timeout: float = 120) -> Ran:
+    """Call the command line as a user does, in a process of its own."""
+    data = stdin.encode() if isinstance(stdin, str) else stdin
+    done = subprocess.run(
+        [sys.executable, "-m", "jamkey", *args], cwd=cwd, input=data, capture_output=True, timeout=timeout, check=False,
+        env={**os.environ, "COLUMNS": "100", **(env or {})},
+    )  # fmt: skip
+    return Ran(done.returncode, done.stdout.decode("utf-8", "replace"), done.stderr.decode("utf-8", "replace"))
+
+
+def answers(path: str) -> bool:
+    """Tell whether an interpreter starts; a shim without its version behind it does not."""
+    try:
+        return subprocess.run([path, "-c", ""], capture_output=True, timeout=60, check=False).returncode == 0
+    except OSError:
+        return False
+
+
+@functools.cache
+def interpreters() -> dict[str, str]:
+    """Return version -> path of every Python from 3.8 on that this machine has, the running one included."""
+    found = {f"3.{sys.version_info.minor}": sys.executable}
+    for minor in range(8, 15):
+        version = f"3.{minor}"
+        candidates = [shutil.which(f"python{version}") or ""]
+        managed = Path(os.environ.get("PYENV_ROOT", str(Path.home() / ".pyenv"))) / "versions"
+        candidates += [str(path) for path in sorted(managed.glob(f"{version}.*/bin/python{version}"))]
+        for path in candidates:
+            if version not in found and path and answers(path):
+                found[version] = path
+    return found
+
+
+def corpus_cases(runtime: str = "*") -> list[Path]:
+    """Return the copied cases of a runtime."""
+    return sorted(path.parent for path in CORPUS.glob(f"{runtime}/*/truth.json"))
+
+
+def truth_of(case: Path) -> dict[str, Any]:
+    """Return a case's truth."""
+    return json.loads((case / "truth.json").read_text(encoding="utf-8"))
