@@ -16,5 +16,15 @@ def main() -> None:
     cli(prog_name="jamkey")
 
 
+def _without_working_folder() -> None:
+    """Take the working folder off the path that `python -m` puts it on: a json.py there is the user's, not ours."""
+    import os
+
+    here = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
+    if sys.path and os.path.abspath(sys.path[0] or ".") == os.getcwd() != here:
+        del sys.path[0]
+
+
 if __name__ == "__main__":
+    _without_working_folder()
     main()

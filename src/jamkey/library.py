@@ -22,7 +22,7 @@ def run(path: str | os.PathLike[str], args: Sequence[str] = (), *, cwd: str | os
     Args:
         path: the script.
         args: its arguments.
-        cwd: working folder; the current one by default.
+        cwd: working folder; the current one by default. The script's path is relative to the current one all the same.
         stdin: what it may read.
         limit: seconds, 0 for none.
         python: interpreter for Python scripts.
@@ -33,7 +33,8 @@ def run(path: str | os.PathLike[str], args: Sequence[str] = (), *, cwd: str | os
     """
     folder = Path(cwd) if cwd is not None else Path.cwd()
     settings = load(folder)
-    target = script_target(str(path), list(args), python=python or settings.python, commands=settings.commands)
+    script = os.path.abspath(path) if cwd is not None else str(path)
+    target = script_target(script, list(args), python=python or settings.python, commands=settings.commands)
     return run_captured(target, folder, stdin=stdin, limit=limit or settings.limit, settings=settings)
 
 
@@ -53,5 +54,5 @@ def keys(jam: Jam, *, outcome: Outcome | None = None, path: str | os.PathLike[st
     """Return the jam's keys; with the outcome and script of the run it came from, tried on copies and ranked."""
     if outcome is None or path is None:
         return jam.keys
-    target = script_target(str(path), list(args), python=python)
+    target = script_target(os.path.abspath(path), list(args), python=python)
     return tried(outcome, target, jam).keys

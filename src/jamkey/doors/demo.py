@@ -48,6 +48,7 @@ def demo(folder: Path | None, short: bool) -> None:
 
 def lay_out(folder: Path) -> Path:
     """Copy the apiary into a folder and return it."""
+    folder = folder.resolve()  # it becomes the working folder of what runs there
     source = Path(__file__).resolve().parent.parent / "demo" / "apiary"
     shutil.copytree(source, folder, dirs_exist_ok=True, ignore=shutil.ignore_patterns("__pycache__"))
     return folder

@@ -198,7 +198,7 @@ class UnknownName:
             if name in members:
                 found.key(
                     "through-module", f"Write `{module}.{name}`", f"`{name}` belongs to the imported module `{module}`",
-                    0.9, rename(file, here, f"{module}.{name}"),
+                    0.95, rename(file, here, f"{module}.{name}"),
                 )  # fmt: skip
         if name in code.literal_keys() and here:
             found.key(

@@ -16,7 +16,7 @@ _OPENERS = {"(": ")", "[": "]", "{": "}"}
 _DECLARES = {"const", "let", "var", "local", "val"}
 _FUNCTION_WORDS = {"function", "def", "func", "fn"}
 #: Sources longer than this are not cut into tokens, in characters.
-_LONGEST = 2_000_000
+_LONGEST = 250_000
 
 
 class Token(msgspec.Struct, frozen=True):

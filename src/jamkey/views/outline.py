@@ -77,7 +77,7 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
     root = jam.roots[0] if jam.roots else None
     elsewhere = root is not None and (frame is None or (root.file, root.line) != (frame.file, frame.line))
     steps = tuple(
-        (f"{visible(step.file)}:{step.line}", _WORDS.get(step.what, step.what), visible(shorten(step.text, 100)))
+        (f"{visible(step.file)}:{step.line}", visible(_WORDS.get(step.what, step.what)), visible(shorten(step.text, 100)))
         for step in (root.steps if root is not None else ())
     )
     shown = tuple(_key(number, key, sources) for number, key in enumerate(jam.keys[:_MOST_KEYS], 1))
@@ -156,7 +156,7 @@ def _value(value: Value) -> tuple[str, str, str]:
     if value.length is not None and kind in ("list", "tuple", "dict", "set", "str"):
         unit = "characters" if kind == "str" else "items"
         kind = f"{kind}, {value.length} {unit if value.length != 1 else unit[:-1]}"
-    return visible(value.name), visible(shorten(value.text, 120)), kind
+    return visible(value.name), visible(shorten(value.text, 120)), visible(kind)
 
 
 def _key(number: int, key: Key, sources: Sources) -> Shown:
@@ -165,7 +165,8 @@ def _key(number: int, key: Key, sources: Sources) -> Shown:
         trial += (" " if key.trial.outcome == "moved" else ", ") + visible(shorten(key.trial.next, 90))
     if key.skips_work:
         trial += " (leaves work out)"
-    return Shown(number, key, trial, tuple(_diff(key.edits, sources)))
+    safe = msgspec.structs.replace(key, title=visible(key.title), reason=visible(key.reason))
+    return Shown(number, safe, trial, tuple(_diff(key.edits, sources)))
 
 
 def _diff(edits: Sequence[Edit], sources: Sources) -> list[tuple[str, int, str, str]]:

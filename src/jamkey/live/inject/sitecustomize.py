@@ -28,13 +28,16 @@ def _settle():
 
 
 def _own_sitecustomize():
-    """Import the sitecustomize that this one stands in front of, if there is one."""
+    """Import the sitecustomize that this one stands in front of; tell whether there is one."""
     this = sys.modules.pop("sitecustomize", None)
     try:
         import sitecustomize  # noqa: F401
+
+        return True
     except ImportError as error:
         if error.name != "sitecustomize":
             raise
+        return False
     finally:
         # the import under way expects to find a module of this name when it ends
         if this is not None:
@@ -115,7 +118,9 @@ def _watch(here, wire, asked):
 
 
 _here, _wire, _asked = _settle()
-_own_sitecustomize()
+_found = _own_sitecustomize()
 if _wire:
     _watch(_here, _wire, _asked)
-del _settle, _own_sitecustomize, _here, _wire, _asked
+if not _found:
+    # as if there had been none: the interpreter takes this for "not found" and forgets the module
+    raise ImportError("no sitecustomize", name="sitecustomize")

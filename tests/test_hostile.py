@@ -1,0 +1,127 @@
+"""Text from anywhere: cut off, damaged, endless, made to hurt. No exception, and time that grows with the size only."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from jamkey.follow.sources import Sources
+from jamkey.pipeline import diagnose, read
+from jamkey.views import SHELF
+from tests.conftest import corpus_cases
+
+TRACE = (
+    'Traceback (most recent call last):\n  File "hives.py", line 6, in <module>\n    print(gain([31.2]))\n'
+    '  File "hives.py", line 3, in gain\n    return totl\nNameError: name \'totl\' is not defined\n'
+)
+FRAGMENTS = [
+    "Traceback (most recent call last):", '  File "a.py", line 3, in f', '  File "a.py", line 3', "    x = 1", "    ^^^", "KeyError: 'x'",
+    "SyntaxError: invalid syntax", "  + Exception Group Traceback (most recent call last):", "  | ", "  +-+---------------- 1 ----------------",
+    "    | ", "    +---------------- 2 ----------------", '"""', "", "  [Previous line repeated 9 more times]",
+    "The above exception was the direct cause of the following exception:", "During handling of the above exception, another exception occurred:",
+    "TypeError: x is not a function", "    at f (/a/b.js:3:4)", "    at Array.map (<anonymous>)", "/a/b.js:3", "  ^", "Node.js v20.1.0",
+    "[AggregateError: no] {", "  [cause]: Error: y", "}", "f@http://x/y.js:3:4", "Fatal Python error: Segmentation fault",
+    '  File "a.py", line 9 in g', "2031-01-01 10:00:00 ERROR x", "\x1b[31mred\x1b[0m", "\x1b]8;;", "\x00", "\ud800", "Command '['x']' returned",
+]  # fmt: skip
+
+
+@settings(max_examples=400, deadline=None)
+@given(st.lists(st.sampled_from(FRAGMENTS), max_size=25))
+def test_any_order_of_lines(lines: list[str]) -> None:
+    for jam in read("\n".join(lines)):
+        done = diagnose(jam, Sources(texts={"a.py": "def f():\n    return x\n    y = 1\n", "b.js": "let a = 1;\nb();\nf(\n"}))
+        assert done.meaning
+        SHELF.get(".txt")([done], Sources())
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.text(max_size=400))
+def test_any_text(text: str) -> None:
+    read(text)
+    read(TRACE + text + TRACE)
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(st.text(alphabet="abcdef():[]{}'\"=,.+-*/ \n\t#\\5é", max_size=200), st.integers(1, 12))
+def test_any_source(source: str, line: int) -> None:
+    """A trace whose source is not what the trace says, or not even code."""
+    for message in ("NameError: name 'a' is not defined", "TypeError: unsupported operand type(s) for +: 'int' and 'str'", "KeyError: 'b'",
+                    "IndexError: list index out of range", "SyntaxError: invalid syntax", "AttributeError: 'NoneType' object has no attribute 'c'",
+                    "TypeError: f() missing 1 required positional argument: 'b'", "ValueError: could not convert string to float: 'a,b'",
+                    "ZeroDivisionError: division by zero", "UnboundLocalError: local variable 'a' referenced before assignment"):  # fmt: skip
+        text = f'Traceback (most recent call last):\n  File "a.py", line {line}, in f\n    a\n    ^\n{message}\n'
+        for jam in read(text):
+            assert diagnose(jam, Sources(texts={"a.py": source})).meaning
+
+
+@pytest.mark.parametrize("case", corpus_cases()[::4], ids=lambda case: case.name)
+def test_damaged_copies(case: Path) -> None:
+    data = (case / "stderr.txt").read_bytes()
+    for step in (7, 61):
+        damaged = bytearray(data)
+        for place in range(0, len(damaged), step):
+            damaged[place] ^= 0x55
+        read(damaged.decode("utf-8", "replace"))
+        read(data[: len(data) // 2].decode("utf-8", "replace"))
+
+
+def seconds(text: str) -> float:
+    start = time.perf_counter()
+    read(text)
+    return time.perf_counter() - start
+
+
+@pytest.mark.parametrize(
+    "unit",
+    [
+        TRACE,
+        '  File "a.py", line 3, in f\n    return f(n + 1)\n',
+        "Traceback (most recent call last):\n",
+        "x" * 300 + "\n",
+        '  File "' * 20 + "\n",
+        "    at f (" * 20 + "\n",
+        "\x1b[" + "1;" * 60 + "\n",
+        "\x1b]" * 60 + "\n",
+        "  | " * 30 + "\n",
+        "Error: " * 30 + "\n",
+        "a@http://" * 20 + "\n",
+        "^ ~ " * 40 + "\n",
+        "The above exception was the direct cause of the following exception:\n\n",
+    ],
+    ids=lambda unit: repr(unit[:24]),
+)
+def test_time_grows_with_the_size_only(unit: str) -> None:
+    """Eight times the text may take eight times as long (with room for noise), never the square of that."""
+    small = unit * (40_000 // len(unit))
+    large = small * 8
+    first = min(seconds(small) for _ in range(3))
+    second = seconds(large)
+    assert second < max(first, 0.004) * 8 * 4
+
+
+def test_a_hundred_thousand_frames() -> None:
+    frames = '  File "deep.py", line 4, in dig\n    return dig(n + 1)\n' * 100_000
+    start = time.perf_counter()
+    jams = read("Traceback (most recent call last):\n" + frames + "RecursionError: maximum recursion depth exceeded\n")
+    jam = diagnose(jams[0], Sources(texts={"deep.py": "def dig(n):\n\n\n    return dig(n + 1)\n"}))
+    assert time.perf_counter() - start < 60
+    assert (jam.kind, jam.snag_frame.line if jam.snag_frame else None) == ("too-deep", 4)
+
+
+def test_a_message_of_fifty_megabytes() -> None:
+    text = TRACE.replace("name 'totl'", "name '" + "x" * 50_000_000 + "'")
+    start = time.perf_counter()
+    jam = diagnose(read(text)[0])
+    shown = SHELF.get(".txt")([jam], Sources())
+    assert time.perf_counter() - start < 30
+    assert len(shown) < 10_000
+
+
+def test_a_source_line_of_ten_megabytes() -> None:
+    source = "x = [" + "1, " * 3_000_000 + "]\nprint(totl)\ntotal = 1\n"
+    jam = read(TRACE.replace("line 3", "line 2"))[0]
+    assert diagnose(jam, Sources(texts={"hives.py": source[:3_000_000] + "\n"})).meaning
