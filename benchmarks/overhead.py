@@ -56,7 +56,7 @@ def main() -> int:
     parser.add_argument("--out", type=Path, default=Path("benchmarks/results/overhead.json"))
     options = parser.parse_args()
     # as installed by pip, which compiles: an editable checkout may have no byte code yet
-    compileall.compile_dir(str(Path(jamkey.__file__).parent), quiet=1)
+    compileall.compile_dir(str(Path(jamkey.__file__).parent), quiet=2)
     report: dict[str, dict[str, float]] = {}
     command = [str(Path(sys.executable).parent / "jamkey"), "run", "--python", options.python]
     with tempfile.TemporaryDirectory() as folder:
