@@ -23,7 +23,9 @@ def plain(python: str, *args: str, cwd: Path, stdin: bytes = b"") -> subprocess.
     return subprocess.run([python, *args], cwd=cwd, input=stdin, capture_output=True, timeout=60, check=False)
 
 
-def watched(python: str, *args: str, cwd: Path, stdin: bytes = b"", options: tuple[str, ...] = ()) -> subprocess.CompletedProcess[bytes]:
+def watched(
+    python: str, *args: str, cwd: Path, stdin: bytes = b"", options: tuple[str, ...] = ()
+) -> subprocess.CompletedProcess[bytes]:
     return subprocess.run(
         [sys.executable, "-m", "jamkey", "run", "--python", python, *options, *args], cwd=cwd, input=stdin, capture_output=True,
         timeout=60, check=False,
@@ -183,7 +185,9 @@ def test_deep_recursion_is_bounded(tmp_path: Path) -> None:
 
 
 def test_a_limit_stops_a_loop(tmp_path: Path) -> None:
-    (tmp_path / "main.py").write_text("def scan(rows):\n    i = 0\n    while i < len(rows):\n        rows[i]\n\n\nscan([1, 2])\n")
+    (tmp_path / "main.py").write_text(
+        "def scan(rows):\n    i = 0\n    while i < len(rows):\n        rows[i]\n\n\nscan([1, 2])\n"
+    )
     done = jamkey("run", "--limit", "700ms", "--save", "out.json", "main.py", cwd=tmp_path)
     assert done.status == 124
     jam = json.loads((tmp_path / "out.json").read_text())["jams"][0]
@@ -192,7 +196,9 @@ def test_a_limit_stops_a_loop(tmp_path: Path) -> None:
 
 
 def test_an_interrupt_reaches_the_program(tmp_path: Path) -> None:
-    (tmp_path / "main.py").write_text("import time\nprint('up', flush=True)\ntry:\n    time.sleep(30)\nexcept KeyboardInterrupt:\n    print('cleaned up')\n")
+    (tmp_path / "main.py").write_text(
+        "import time\ntry:\n    print('up', flush=True)\n    time.sleep(30)\nexcept KeyboardInterrupt:\n    print('cleaned up')\n"
+    )
     process = subprocess.Popen(
         [sys.executable, "-m", "jamkey", "run", "main.py"], cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, start_new_session=True,
         preexec_fn=lambda: signal.signal(signal.SIGINT, signal.default_int_handler),
@@ -206,7 +212,9 @@ def test_an_interrupt_reaches_the_program(tmp_path: Path) -> None:
 
 def test_a_termination_signal_is_handed_on(tmp_path: Path) -> None:
     (tmp_path / "main.py").write_text("import time\nprint('up', flush=True)\ntime.sleep(30)\n")
-    process = subprocess.Popen([sys.executable, "-m", "jamkey", "run", "main.py"], cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "jamkey", "run", "main.py"], cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE
+    )
     assert process.stdout is not None
     assert process.stdout.readline() == b"up\n"
     process.send_signal(signal.SIGTERM)
@@ -244,7 +252,7 @@ def test_an_own_sitecustomize_still_runs(tmp_path: Path) -> None:
 def test_a_process_the_program_starts_is_left_alone(tmp_path: Path) -> None:
     (tmp_path / "main.py").write_text(
         "import subprocess, sys, os\nprint(subprocess.run([sys.executable, '-c', 'import os; print(os.environ.get(\"PYTHONPATH\"), "
-        "[k for k in os.environ if \"JAMKEY_W\" in k])'], capture_output=True, text=True).stdout)\n"
+        '[k for k in os.environ if "JAMKEY_W" in k])\'], capture_output=True, text=True).stdout)\n'
     )
     done = jamkey("run", "main.py", cwd=tmp_path)
     assert done.out == "None []\n\n"

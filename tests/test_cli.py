@@ -17,7 +17,7 @@ from tests.conftest import jamkey
 BROKEN = "def gain(weights):\n    total = weights[-1] - weights[0]\n    return totl\n\n\nprint(gain([31.2, 32.0]))\n"
 TRACE = (
     'Traceback (most recent call last):\n  File "/home/someone/hives/gain.py", line 6, in <module>\n    print(gain([31.2, 32.0]))\n'
-    '  File "/home/someone/hives/gain.py", line 3, in gain\n    return totl\nNameError: name \'totl\' is not defined\n'
+    "  File \"/home/someone/hives/gain.py\", line 3, in gain\n    return totl\nNameError: name 'totl' is not defined\n"
 )
 
 Project = Callable[..., Path]
@@ -248,9 +248,17 @@ def test_a_script_without_read_permission(project: Project) -> None:
     command = [sys.executable, "-m", "jamkey", "run", "secret.py"]
     if os.geteuid() == 0:
         # a root user reads everything: drop that right for the call
-        command = ["setpriv", "--bounding-set=-dac_override,-dac_read_search", "--inh-caps=-dac_override,-dac_read_search", *command]
+        command = [
+            "setpriv",
+            "--bounding-set=-dac_override,-dac_read_search",
+            "--inh-caps=-dac_override,-dac_read_search",
+            *command,
+        ]
     done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
-    assert (done.returncode, done.stderr) == (66, "jamkey: secret.py may not be read (Permission denied): check its permissions\n")
+    assert (done.returncode, done.stderr) == (
+        66,
+        "jamkey: secret.py may not be read (Permission denied): check its permissions\n",
+    )
 
 
 def test_a_broken_settings_file(project: Project) -> None:

@@ -154,12 +154,14 @@ def test_the_root_lies_in_the_data(project: Callable[..., Path]) -> None:
 
 def test_a_file_in_another_folder(project: Callable[..., Path]) -> None:
     folder = project({"data/yields.csv": "oak\n", "show.py": "print(open('yields.csv').read())\n"})
-    jam, files = first_key(folder, "show.py")
+    _jam, files = first_key(folder, "show.py")
     assert "open('data/yields.csv')" in files["show.py"]
 
 
 def test_an_encoding(project: Callable[..., Path]) -> None:
-    folder = project({"names.txt": "Müller\n".encode("latin-1"), "show.py": "print(open('names.txt', encoding='utf-8').read())\n"})
+    folder = project(
+        {"names.txt": "Müller\n".encode("latin-1"), "show.py": "print(open('names.txt', encoding='utf-8').read())\n"}
+    )
     jam, files = first_key(folder, "show.py")
     assert 'encoding="latin-1"' in files["show.py"]
     assert "Müller" in jam.keys[0].trial.printed
@@ -167,7 +169,7 @@ def test_an_encoding(project: Callable[..., Path]) -> None:
 
 def test_json_with_a_comma_too_many(project: Callable[..., Path]) -> None:
     folder = project({"s.json": '{\n  "a": 1,\n}\n', "show.py": "import json\nprint(json.load(open('s.json'))['a'])\n"})
-    jam, files = first_key(folder, "show.py")
+    _jam, files = first_key(folder, "show.py")
     assert files["s.json"] == '{\n  "a": 1\n}\n'
 
 
@@ -177,7 +179,7 @@ def test_circular_import(project: Callable[..., Path]) -> None:
         "two.py": "from one import a\n\n\ndef b():\n    return 1\n\n\ndef c():\n    return a()\n",
         "main.py": "import one\nprint(one.a())\n",
     })  # fmt: skip
-    jam, files = first_key(folder, "main.py")
+    jam, _files = first_key(folder, "main.py")
     assert jam.kind == "no-such-module"
     assert jam.keys[0].trial.outcome == "runs"
 

@@ -66,7 +66,9 @@ def test_imports_only_go_down(path: Path) -> None:
         assert part in FLOORS, f"{path.name}:{line}: {module} has no floor"
         if part == own or (own, part) in ALLOWED:
             continue
-        assert FLOORS[part] < FLOORS[own], f"{path.name}:{line}: {own} (floor {FLOORS[own]}) imports {module} (floor {FLOORS[part]})"
+        assert FLOORS[part] < FLOORS[own], (
+            f"{path.name}:{line}: {own} (floor {FLOORS[own]}) imports {module} (floor {FLOORS[part]})"
+        )
 
 
 def test_the_agent_imports_nothing_of_ours() -> None:

@@ -16,7 +16,7 @@ from tests.conftest import corpus_cases
 
 TRACE = (
     'Traceback (most recent call last):\n  File "hives.py", line 6, in <module>\n    print(gain([31.2]))\n'
-    '  File "hives.py", line 3, in gain\n    return totl\nNameError: name \'totl\' is not defined\n'
+    "  File \"hives.py\", line 3, in gain\n    return totl\nNameError: name 'totl' is not defined\n"
 )
 FRAGMENTS = [
     "Traceback (most recent call last):", '  File "a.py", line 3, in f', '  File "a.py", line 3', "    x = 1", "    ^^^", "KeyError: 'x'",

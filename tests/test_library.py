@@ -88,13 +88,17 @@ def test_run_with_a_limit(project: Project) -> None:
 
 def test_unsaved_buffers() -> None:
     """An editor hands in what is on the screen; the disk is not asked."""
-    jam = jamkey.read('Traceback (most recent call last):\n  File "/x/y/gain.py", line 2, in <module>\n    print(totl)\nNameError: name \'totl\' is not defined\n')[0]
+    jam = jamkey.read(
+        "Traceback (most recent call last):\n  File \"/x/y/gain.py\", line 2, in <module>\n    print(totl)\nNameError: name 'totl' is not defined\n"
+    )[0]
     done = jamkey.diagnose(jam, jamkey.Sources(texts={"y/gain.py": "total = 1\nprint(totl)\n"}))
     assert done.keys[0].edits[0].file == "y/gain.py"
 
 
 def example(name: str, *args: str, cwd: Path) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, str(ROOT / "examples" / name), *args], cwd=cwd, capture_output=True, text=True, check=False)
+    return subprocess.run(
+        [sys.executable, str(ROOT / "examples" / name), *args], cwd=cwd, capture_output=True, text=True, check=False
+    )
 
 
 def test_example_weigh_hives(tmp_path: Path) -> None:

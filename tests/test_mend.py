@@ -26,7 +26,7 @@ def edit(file: str, line: int, start: int, end: int, new: str) -> Edit:
 
 @pytest.mark.parametrize(
     "data",
-    ["a = 1\nb = 2\n".encode(), "a = 1\r\nb = 2\r\n".encode(), "\ufeffa = 1\nb = 'ü'".encode(), "a = 1\nb = 'ü'\n".encode("latin-1"),
+    [b"a = 1\nb = 2\n", b"a = 1\r\nb = 2\r\n", "\ufeffa = 1\nb = 'ü'".encode(), "a = 1\nb = 'ü'\n".encode("latin-1"),
      "a = 1\nb = 'ü'\n".encode("utf-16")],
     ids=["lf", "crlf", "mark", "latin-1", "utf-16"],
 )  # fmt: skip
@@ -124,7 +124,9 @@ def test_a_damaged_record_is_passed_over(project: Project, state: Path) -> None:
 def test_trials_never_touch_the_folder(project: Project) -> None:
     """The script writes, deletes and appends: all of it happens in the copies."""
     text = "import os\nopen('log.txt', 'a').write('ran\\n')\nif os.path.exists('old.txt'):\n    os.remove('old.txt')\nprint(totl)\ntotal = 3\n"
-    folder = project({"main.py": text.replace("print(totl)\ntotal = 3\n", "total = 3\nprint(totl)\n"), "old.txt": "x", "log.txt": ""})
+    folder = project(
+        {"main.py": text.replace("print(totl)\ntotal = 3\n", "total = 3\nprint(totl)\n"), "old.txt": "x", "log.txt": ""}
+    )
     target = script_target(str(folder / "main.py"), [])
     outcome = run_captured(target, folder)
     assert (folder / "log.txt").read_text() == "ran\n"
@@ -215,7 +217,9 @@ def test_best_key_prefers_work_done() -> None:
     assert best_key(Jam(runtime="python", keys=(key("a", 0.9, "same"),))) is None
 
 
-def test_the_program_of_the_fix_is_found_from_elsewhere(project: Project, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_the_program_of_the_fix_is_found_from_elsewhere(
+    project: Project, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     folder = project({"main.py": "total = 1\nprint(totl)\n"})
     monkeypatch.chdir(tmp_path)
     elsewhere = tmp_path / "elsewhere"

@@ -12,7 +12,7 @@ from jamkey.model import Jam
 from jamkey.pipeline import read
 from tests.conftest import interpreters
 
-PLAIN = '''Traceback (most recent call last):
+PLAIN = """Traceback (most recent call last):
   File "hives.py", line 12, in <module>
     main()
   File "hives.py", line 8, in main
@@ -22,7 +22,7 @@ PLAIN = '''Traceback (most recent call last):
     return total / 0
            ~~~~~~^~~
 ZeroDivisionError: division by zero
-'''
+"""
 
 
 def one(text: str) -> Jam:
@@ -33,7 +33,12 @@ def one(text: str) -> Jam:
 
 def test_plain() -> None:
     jam = one(PLAIN)
-    assert (jam.exception_type, jam.message, jam.phase, jam.kind) == ("ZeroDivisionError", "division by zero", "run", "bad-arithmetic")
+    assert (jam.exception_type, jam.message, jam.phase, jam.kind) == (
+        "ZeroDivisionError",
+        "division by zero",
+        "run",
+        "bad-arithmetic",
+    )
     assert [(f.file, f.line, f.function) for f in jam.frames] == [
         ("hives.py", 12, "<module>"), ("hives.py", 8, "main"), ("/usr/lib/python3.13/statistics.py", 3, "gain"),
     ]  # fmt: skip
@@ -62,7 +67,10 @@ def test_several_with_other_output_around() -> None:
         + PLAIN.replace("ZeroDivisionError: division by zero", "KeyError: 'oak'") + "2031-05-02 10:00:02 INFO KeyError: 'x' was handled\n" + PLAIN
     )  # fmt: skip
     jams = read(log)
-    assert [(jam.exception_type, jam.count, jam.first_line) for jam in jams] == [("ZeroDivisionError", 2, 2), ("KeyError", 1, 13)]
+    assert [(jam.exception_type, jam.count, jam.first_line) for jam in jams] == [
+        ("ZeroDivisionError", 2, 2),
+        ("KeyError", 1, 13),
+    ]
 
 
 def test_message_over_several_lines() -> None:
@@ -86,7 +94,9 @@ def test_chains(sentence: str, relation: str) -> None:
     first = PLAIN.replace("ZeroDivisionError: division by zero", "KeyError: 'oak'")
     jam = one(first + f"\n{sentence}\n\n" + PLAIN)
     assert jam.exception_type == "ZeroDivisionError"
-    assert [(link.relation, link.jam.exception_type, link.jam.kind) for link in jam.chain] == [(relation, "KeyError", "no-such-key")]
+    assert [(link.relation, link.jam.exception_type, link.jam.kind) for link in jam.chain] == [
+        (relation, "KeyError", "no-such-key")
+    ]
 
 
 def test_repeated_frames() -> None:
@@ -124,7 +134,10 @@ def test_exception_group() -> None:
     jam = one(text)
     assert jam.exception_type == "ExceptionGroup"
     assert jam.kind == "no-such-key"
-    assert [(link.relation, link.jam.exception_type) for link in jam.chain] == [("member-of", "KeyError"), ("member-of", "ValueError")]
+    assert [(link.relation, link.jam.exception_type) for link in jam.chain] == [
+        ("member-of", "KeyError"),
+        ("member-of", "ValueError"),
+    ]
     assert (jam.frames[-1].line, jam.frames[-1].function) == (8, "weigh")
 
 
@@ -187,13 +200,16 @@ def test_interrupt_is_a_hang() -> None:
     assert (jam.phase, jam.kind, jam.message) == ("hang", "interrupted", "")
 
 
-@pytest.mark.parametrize("text", ["", "all is well\n", "NameError: name 'x' is not defined\n", "Traceback to the roots\n", 'File "x.csv", line 3 of 9\n'])
+@pytest.mark.parametrize(
+    "text",
+    ["", "all is well\n", "NameError: name 'x' is not defined\n", "Traceback to the roots\n", 'File "x.csv", line 3 of 9\n'],
+)
 def test_nothing_to_read(text: str) -> None:
     assert read(text) == []
 
 
 def test_cut_off_trace_keeps_its_frames() -> None:
-    jam = one(PLAIN[: PLAIN.index("  File \"/usr")])
+    jam = one(PLAIN[: PLAIN.index('  File "/usr')])
     assert (jam.exception_type, len(jam.frames)) == (None, 2)
 
 

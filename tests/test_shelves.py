@@ -22,7 +22,9 @@ KINDS = kinds.SHELF.names()
 LANGUAGES = languages.SHELF.names()
 
 
-@pytest.mark.parametrize("shelf", [readers.SHELF, kinds.SHELF, languages.SHELF, views.SHELF], ids=["readers", "kinds", "languages", "views"])
+@pytest.mark.parametrize(
+    "shelf", [readers.SHELF, kinds.SHELF, languages.SHELF, views.SHELF], ids=["readers", "kinds", "languages", "views"]
+)
 def test_names_are_unique_and_load(shelf: Shelf) -> None:
     names = shelf.names()
     assert len(set(names)) == len(names) > 1

@@ -19,7 +19,9 @@ def jam_of(text: str) -> Jam:
         compile(text, FILE, "exec")
     except SyntaxError as error:
         frame = Frame(file=FILE, line=error.lineno, column=error.offset)
-        return named(Jam(runtime="python", phase="compile", exception_type=type(error).__name__, message=error.msg, frames=(frame,)))
+        return named(
+            Jam(runtime="python", phase="compile", exception_type=type(error).__name__, message=error.msg, frames=(frame,))
+        )
     raise AssertionError("this text is accepted")
 
 
@@ -126,7 +128,15 @@ def test_old_versions_refuse_what_this_one_accepts() -> None:
 def test_javascript_block_left_open() -> None:
     text = "function f(a) {\n  if (a) {\n    return 1;\n  return 2;\n}\n\nconsole.log(f(1));\n"
     frame = Frame(file="hives.js", line=8, source=None)
-    jam = named(Jam(runtime="javascript", phase="compile", exception_type="SyntaxError", message="Unexpected end of input", frames=(frame,)))
+    jam = named(
+        Jam(
+            runtime="javascript",
+            phase="compile",
+            exception_type="SyntaxError",
+            message="Unexpected end of input",
+            frames=(frame,),
+        )
+    )
     done = diagnose(jam, Sources(texts={"hives.js": text}))
     assert splice(text, done.keys[0].edits) == text.replace("    return 1;\n", "    return 1;\n  }\n")
     assert done.roots[0].line == 2

@@ -46,7 +46,16 @@ def sources() -> Sources:
 
 def test_terminal_order_and_content(sources: Sources) -> None:
     text = render_plain([sample()], sources)
-    order = ["NameError: name 'totl'", "your line gain.py, line 3, in gain", "values", "root hives.py:4", "means", "keys 1", "chain", "path"]
+    order = [
+        "NameError: name 'totl'",
+        "your line gain.py, line 3, in gain",
+        "values",
+        "root hives.py:4",
+        "means",
+        "keys 1",
+        "chain",
+        "path",
+    ]
     places = [text.index(part) for part in order]
     assert places == sorted(places)
     assert "tried: past this, next is gain.py:9 KeyError: 1" in text
@@ -74,7 +83,9 @@ HOSTILE = "<script>alert(1)</script>\x1b[2J\x1b]0;title\x07 [bold]no[/bold] ``` 
 
 
 def hostile() -> Jam:
-    frame = Frame(file=HOSTILE, line=1, function=HOSTILE, source=HOSTILE, values=(Value(name=HOSTILE, type=HOSTILE, text=HOSTILE),))
+    frame = Frame(
+        file=HOSTILE, line=1, function=HOSTILE, source=HOSTILE, values=(Value(name=HOSTILE, type=HOSTILE, text=HOSTILE),)
+    )
     return sample(
         exception_type=HOSTILE, message=HOSTILE + "\n" + HOSTILE, frames=(frame,), snag=0, meaning=HOSTILE, causes=(HOSTILE,),
         roots=(Root(file=HOSTILE, line=1, reason=HOSTILE, steps=(Step(file=HOSTILE, line=1, what=HOSTILE, text=HOSTILE),)),),
@@ -91,7 +102,11 @@ def test_no_escape_gets_through(ending: str) -> None:
     assert "\u202e" not in text
     if ending == ".md":
         outside = [part for index, part in enumerate(text.split("`")) if index % 2 == 0]
-        assert not any("<script>" in part for part in outside if "\\<script" not in part and "alert" in part and "\n>" not in part and "```" in part)
+        assert not any(
+            "<script>" in part
+            for part in outside
+            if "\\<script" not in part and "alert" in part and "\n>" not in part and "```" in part
+        )
         assert "\\<script\\>" in text
 
 
@@ -116,7 +131,20 @@ def test_the_schema_is_fresh_and_fits() -> None:
     assert text == schema(), "run `make schema` and commit docs/jam.schema.json"
     data = msgspec.json.decode(text)
     fields = data["$defs"]["Jam"]["properties"]
-    assert {"runtime", "phase", "exception_type", "message", "kind", "frames", "snag", "roots", "meaning", "keys", "chain", "count"} <= set(fields)
+    assert {
+        "runtime",
+        "phase",
+        "exception_type",
+        "message",
+        "kind",
+        "frames",
+        "snag",
+        "roots",
+        "meaning",
+        "keys",
+        "chain",
+        "count",
+    } <= set(fields)
     assert fields["phase"]["enum"] == ["compile", "hang", "quiet", "run"]
 
 
@@ -124,7 +152,9 @@ def test_fixed_names_of_the_contract() -> None:
     data = msgspec.to_builtins(Report(jams=(sample(),)))
     jam = data["jams"][0]
     assert data["format"] == "jamkey/1"
-    assert {"file", "line", "column", "end_line", "end_column", "function", "owner", "cell", "source", "values"} <= set(jam["frames"][0])
+    assert {"file", "line", "column", "end_line", "end_column", "function", "owner", "cell", "source", "values"} <= set(
+        jam["frames"][0]
+    )
     assert {"file", "line", "column", "reason", "steps"} <= set(jam["roots"][0])
     assert set(jam["roots"][0]["steps"][0]) == {"file", "line", "what", "text"}
     assert {"id", "title", "reason", "confidence", "edits", "trial"} <= set(jam["keys"][0])
