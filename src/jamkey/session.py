@@ -12,10 +12,11 @@ from jamkey.after import diagnose_run, jams_of, project_of
 from jamkey.follow.sources import Sources
 from jamkey.live.capture import Captured, capture
 from jamkey.live.target import Target
-from jamkey.mend.apply import apply, digest
+from jamkey.mend.apply import apply, diff, digest
 from jamkey.mend.trial import Bench, rank
 from jamkey.model import Jam, Key
 from jamkey.settings import Settings
+from jamkey.text import decode
 
 #: Rounds of the fix loop at most.
 MOST_ROUNDS = 12
@@ -41,7 +42,10 @@ class Round:
     #: The failure that is worked on, its keys tried and ranked.
     jam: Jam | None
     applied: Key | None = None
+    #: What this round changed.
     diff: str = ""
+    #: What all rounds so far have changed.
+    summary: str = ""
 
 
 @dataclass
@@ -123,6 +127,7 @@ def fix(
         progress: called after each trial.
         most: rounds at most.
     """
+    before: dict[str, str] = {}
     for _ in range(most):
         outcome = run_captured(target, cwd, stdin=stdin, limit=limit, settings=settings)
         jam = main_jam(outcome)
@@ -135,8 +140,11 @@ def fix(
         if key is None or not key.edits:
             yield Round(outcome, jam)
             return
-        diff, _ = apply(key.edits, outcome.root, hashes)
-        yield Round(outcome, jam, key, diff)
+        for edit in key.edits:
+            before.setdefault(edit.file, decode((outcome.root / edit.file).read_bytes()))
+        changed, _ = apply(key.edits, outcome.root, hashes)
+        now = {file: decode((outcome.root / file).read_bytes()) for file in before}
+        yield Round(outcome, jam, key, changed, "".join(diff(before[file], now[file], file) for file in sorted(before)))
 
 
 def _hashes(jam: Jam, root: Path) -> dict[str, str]:

@@ -65,7 +65,7 @@ def tour(folder: Path, out: Console, *, short: bool = False) -> None:
 
 def _heading(out: Console, number: int, command: str, text: str) -> None:
     out.print()
-    out.rule(Text(f" {number}  $ {command} ", style="bold"), align="left", style="blue")
+    out.rule(Text(f" {number}  $ {command} ", style="bold"), align="left", style="dim")
     out.print(Text(text))
     out.print()
 
@@ -83,7 +83,7 @@ def _stop(folder: Path, out: Console, number: int, name: str, text: str) -> None
         out.print("It ran, which this script should not.", style="bold red")
         return
     jam = tried(outcome, target, jam)
-    out.print(reading(outline(jam, Sources(folder))))
+    out.print(reading(outline(jam, Sources(folder)), "jam", out))
 
 
 def _fix(folder: Path, out: Console, number: int) -> None:

@@ -135,7 +135,7 @@ def _chooser(out: Console, cwd: Path, *, yes: bool) -> Callable[[_Trials], Calla
             nonlocal count
             count += 1
             trials.progress.stop()
-            out.print(reading(outline(jam, Sources(cwd)), f"jam {count}"))
+            out.print(reading(outline(jam, Sources(cwd)), f"jam {count}", out))
             out.print()
             usable = [key for key in jam.keys if key.edits]
             if yes:
@@ -171,10 +171,10 @@ def _summary(rounds: list[Round], save: tuple[str, ...], out: Console) -> int:
     if applied:
         number = len(applied)
         out.print(f"{number} key{'s' if number > 1 else ''} turned:", style="bold")
-        for done in applied:
-            for line in done.diff.splitlines():
-                style = "green" if line.startswith("+") else "red" if line.startswith("-") else "dim"
-                out.print("  " + visible(line), style=style)
+        for line in applied[-1].summary.splitlines():
+            heading = line.startswith(("+++", "---"))
+            style = "dim" if heading else "green" if line.startswith("+") else "red" if line.startswith("-") else "dim"
+            out.print("  " + visible(line), style=style)
         out.print("  jamkey undo takes the last one back, and again the one before.", style="dim")
     jam = main_jam(last.outcome)
     if jam is None and last.outcome.status == 0:

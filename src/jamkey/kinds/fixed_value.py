@@ -65,6 +65,7 @@ class FixedValue:
                     continue
                 place = Span(definition.span.line, at + 1, definition.span.line, at + 1 + len(idioms.constant_word))
                 found.root(file, definition.span.line, f"`{name}` is declared as a constant here", 0.9)
+                found.look_at = f"Decide whether `{name}` should be a variable, or the new value another name."
                 found.meaning = f"`{name}` was declared with `{idioms.constant_word}`, and such a name keeps its first value."
                 found.key("declare-variable", f"Declare `{name}` with `{idioms.variable_word}`",
                           f"`{name}` gets another value on line {line}", 0.95,

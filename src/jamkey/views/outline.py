@@ -144,11 +144,25 @@ def _code(frame: Frame | None, sources: Sources) -> tuple[Line, ...]:
             raw = line_at(text, number)
             start = len(raw[: frame.column - 1].expandtabs(4))
             one_line = frame.end_line in (None, frame.line) and frame.end_column is not None
-            end = len(raw[: frame.end_column - 1].expandtabs(4)) if one_line and frame.end_column else len(row)
+            if one_line and frame.end_column:
+                end = len(raw[: frame.end_column - 1].expandtabs(4))
+            else:
+                # only a start is known, or the part goes on below: mark the word there, or the rest of the line
+                end = len(row) if frame.end_line not in (None, frame.line) else start + _word_length(row[start:])
             mark = (start, max(end, start + 1))
         if here or row.strip():
             found.append(Line(number, visible(shorten(row, 300)), mark, here))
     return tuple(found)
+
+
+def _word_length(text: str) -> int:
+    """Return how far the identifier, or the run of signs, at the start of a text goes."""
+    size = 1
+    while size < len(text) and not text[size].isspace() and (text[size].isalnum() or text[size] in "_$") == (
+        text[0].isalnum() or text[0] in "_$"
+    ):
+        size += 1
+    return size
 
 
 def _value(value: Value) -> tuple[str, str, str]:
@@ -164,7 +178,7 @@ def _key(number: int, key: Key, sources: Sources) -> Shown:
     if key.trial.next and key.trial.outcome in ("moved", "worse"):
         trial += (" " if key.trial.outcome == "moved" else ", ") + visible(shorten(key.trial.next, 90))
     if key.skips_work:
-        trial += " (leaves work out)"
+        trial += ", leaving work out"
     safe = msgspec.structs.replace(key, title=visible(key.title), reason=visible(key.reason))
     return Shown(number, safe, trial, tuple(_diff(key.edits, sources)))
 
@@ -183,7 +197,7 @@ def _diff(edits: Sequence[Edit], sources: Sources) -> list[tuple[str, int, str, 
                 continue
             found += [(file, n + 1, "-", visible(shorten(old[n].expandtabs(4), 160))) for n in range(a, b)]
             found += [(file, n + 1, "+", visible(shorten(new[n].expandtabs(4), 160))) for n in range(c, d)]
-    return found[:8]
+    return found[:12]
 
 
 def _path(own: Sequence[Frame]) -> tuple[str, ...]:

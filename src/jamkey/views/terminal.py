@@ -19,6 +19,8 @@ _LABEL = "bold blue"
 _BAD = "bold red"
 _GOOD = "green"
 _DIM = "dim"
+#: Lines of a key's diff.
+_MOST_DIFF = 6
 _OUTCOME_STYLE = {
     "runs": "bold green",
     "moved": "yellow",
@@ -39,7 +41,7 @@ def show(jams: Sequence[Jam], sources: Sources, out: Console) -> None:
     for number, jam in enumerate(jams, 1):
         if number > 1:
             out.print()
-        out.print(reading(outline(jam, sources), f"jam {number}/{len(jams)}" if len(jams) > 1 else "jam"))
+        out.print(reading(outline(jam, sources), f"jam {number}/{len(jams)}" if len(jams) > 1 else "jam", out))
 
 
 def render_plain(jams: Sequence[Jam], sources: Sources) -> str:
@@ -50,8 +52,11 @@ def render_plain(jams: Sequence[Jam], sources: Sources) -> str:
     return "\n".join(line.rstrip() for line in buffer.getvalue().split("\n"))
 
 
-def reading(view: Outline, name: str = "jam") -> RenderableType:
-    """Return one reading: labels left, what they name right."""
+def reading(view: Outline, name: str, out: Console) -> RenderableType:
+    """Return one reading: labels left, what they name right.
+
+    Without colour the failing part is marked by a line of signs below it, else by its own colour.
+    """
     grid = Table.grid(padding=(0, 1, 0, 0), expand=False)
     grid.add_column(justify="right", style=_LABEL, width=9, no_wrap=True)
     grid.add_column(ratio=1)
@@ -60,7 +65,7 @@ def reading(view: Outline, name: str = "jam") -> RenderableType:
         head.append(f"   {view.count} times", style=_DIM)
     grid.add_row(name, Group(head, *(Text(line) for line in view.more_message), Text(view.subtitle, style=_DIM)))
     if view.place:
-        _row(grid, "your line", Group(Text(view.place, style="bold"), *_code(view)))
+        _row(grid, "your line", Group(Text(view.place, style="bold"), *_code(view, signs=out.color_system is None)))
     if view.values:
         _row(grid, "values", _values(view))
     if view.root or view.steps:
@@ -82,7 +87,7 @@ def _row(grid: Table, label: str, content: RenderableType) -> None:
     grid.add_row(label, content)
 
 
-def _code(view: Outline) -> list[RenderableType]:
+def _code(view: Outline, *, signs: bool) -> list[RenderableType]:
     width = max((len(str(line.number)) for line in view.code), default=1)
     found: list[RenderableType] = []
     for line in view.code:
@@ -95,7 +100,7 @@ def _code(view: Outline) -> list[RenderableType]:
         if line.mark is not None:
             text.stylize("bold underline red", start + line.mark[0], start + line.mark[1])
         found.append(text)
-        if line.mark is not None:
+        if line.mark is not None and signs:
             under = Text(" " * (width + 3 + line.mark[0]), no_wrap=True, overflow="ellipsis")
             under.append("▔" * min(line.mark[1] - line.mark[0], 200), style="red")
             found.append(under)
@@ -115,14 +120,15 @@ def _values(view: Outline) -> RenderableType:
 def _root(view: Outline) -> RenderableType:
     lines: list[RenderableType] = []
     if view.root:
-        lines.append(Text(view.root))
+        place, colon, reason = view.root.partition(": ")
+        lines.append(Text.assemble((place, "bold"), colon, reason))
+    steps = Table.grid(padding=(0, 2, 0, 0))
+    steps.add_column(style="cyan", no_wrap=True)
+    steps.add_column(style=_DIM, no_wrap=True)
+    steps.add_column()
     for place, what, code in view.steps:
-        text = Text("  ")
-        text.append(place, style="cyan")
-        text.append(f"  {what}  ", style=_DIM)
-        text.append(code)
-        lines.append(text)
-    return Group(*lines)
+        steps.add_row(Text(place), Text(what), Text(code))
+    return Group(*lines, *([steps] if view.steps else []))
 
 
 def _keys(view: Outline) -> RenderableType:
@@ -138,16 +144,19 @@ def _key(shown: Shown) -> list[RenderableType]:
     title = Text()
     title.append(f"{shown.number}  ", style="bold")
     title.append(shown.key.title, style="bold")
-    trial = Text("   " + shown.trial, style=_OUTCOME_STYLE[shown.key.trial.outcome])
+    style = "yellow" if shown.key.skips_work else _OUTCOME_STYLE[shown.key.trial.outcome]
+    trial = Text("   " + shown.trial, style=style)
     lines: list[RenderableType] = [title]
     if shown.key.reason and shown.number <= 2:
         lines.append(Text("   " + shown.key.reason, style=_DIM))
-    for file, line, sign, code in shown.diff[: 6 if shown.number == 1 else 4]:
+    for file, line, sign, code in shown.diff[:_MOST_DIFF]:
         text = Text("   ", no_wrap=True, overflow="ellipsis")
         text.append(f"{file}:{line} ", style=_DIM)
         text.append(f"{sign} {code}", style="red" if sign == "-" else _GOOD)
         lines.append(text)
-    if shown.key.edits:
+    if len(shown.diff) > _MOST_DIFF:
+        lines.append(Text("   ...", style=_DIM))
+    if shown.key.trial.outcome != "untried":
         lines.append(trial)
     return lines
 
