@@ -6,12 +6,13 @@ import os
 from pathlib import Path
 
 from jamkey.follow.sources import Sources
+from jamkey.follow.words import ended_with_words
 from jamkey.live.target import Target
 from jamkey.live.wire import join, read_records
 from jamkey.model import Jam
 from jamkey.pipeline import diagnose, named, read
 from jamkey.settings import Settings
-from jamkey.text import decode
+from jamkey.text import decode, plain
 
 
 def project_of(target: Target, cwd: Path) -> Path:
@@ -47,4 +48,7 @@ def diagnose_run(stderr: bytes, wire: str, root: Path, *, runtime: str, status: 
     """Read and diagnose the failures of a run."""
     sources = Sources(root)
     jams = jams_of(stderr, wire, runtime=runtime, status=status, stdout=stdout)
+    if not jams and status == 1 and runtime == "python":
+        ended = ended_with_words(plain(stderr.decode("utf-8", "replace")), sources)
+        jams = [ended] if ended is not None else []
     return [diagnose(jam, sources, settings) for jam in jams]

@@ -11,12 +11,14 @@ from jamkey.errors import NoFailureFound
 from jamkey.follow.owners import locate
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
+from jamkey.follow.words import ended_with_words
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
 from jamkey.model import Jam, Link
 from jamkey.phrases import classify
 from jamkey.readers import read_all
 from jamkey.settings import Settings
+from jamkey.text import plain
 
 
 def read(text: str, *, runtime: str | None = None) -> list[Jam]:
@@ -129,7 +131,9 @@ def read_and_diagnose(
     if not text.strip():
         raise NoFailureFound(f"{name} is empty: give the text that a failing program printed")
     jams = read(text, runtime=runtime)
+    sources = Sources(root)
+    if not jams and (ended := ended_with_words(plain(text), sources)) is not None:
+        jams = [ended]
     if not jams:
         raise NoFailureFound(f"no failure found in {name}: give the whole text the program printed, its last lines included")
-    sources = Sources(root)
     return [diagnose(jam, sources, settings) for jam in jams]

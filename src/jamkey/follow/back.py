@@ -464,7 +464,8 @@ def _container(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple
         bad = [inner for inner in part.walk() if inner.sort in ("list", "tuple", "dict") and not inner.children]
     for inner in bad[:2]:
         yield _end("literal", spot, inner)
-    if bad or want == "any":
+    names = [inner for role, inner in part.children if role == "item" and inner.sort in ("name", "member", "call")]
+    if bad or (want == "any" and (items or not names)):
         if not bad:
             yield _end("literal", spot, part)
         return

@@ -48,7 +48,7 @@ def owner_of(file: str, sources: Sources, settings: Settings) -> Owner:
 
 def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     """Return the jam with owners, the snag, and columns where only marks were printed; the chain likewise."""
-    frames = tuple(_settle(frame, sources, settings) for frame in jam.frames)
+    frames = tuple(_settle(_main(frame, jam, sources), sources, settings) for frame in jam.frames)
     chain = tuple(msgspec.structs.replace(link, jam=locate(link.jam, sources, settings)) for link in jam.chain)
     return msgspec.structs.replace(jam, frames=frames, snag=_snag(frames), chain=chain)
 
@@ -59,6 +59,18 @@ def _snag(frames: tuple[Frame, ...]) -> int | None:
     if in_files:
         return in_files[-1]
     return own[-1] if own else None
+
+
+def _main(frame: Frame, jam: Jam, sources: Sources) -> Frame:
+    """A runtime that gives a line and no file means the program's main file: take the one that fits."""
+    if frame.file != "<main>" or frame.line is None:
+        return frame
+    fitting = []
+    for name in sources.files():
+        row = line_at(sources.text(name) or "", frame.line) if name.endswith(".py") else ""
+        if row.strip() and jam.facts.get("name", "") in row:
+            fitting.append(name)
+    return msgspec.structs.replace(frame, file=fitting[0]) if len(fitting) == 1 else frame
 
 
 def _settle(frame: Frame, sources: Sources, settings: Settings) -> Frame:

@@ -164,28 +164,49 @@ def counted(number: int, noun: str) -> str:
 
 
 def trace_names(scene: Scene, found: Diagnosis, reason: str, sure: float, *, want: str = "any") -> list[Origin]:
-    """Follow every name and call of the failing expression back, and add where they came from as roots.
+    """Follow every name, and every call of an own function, of the failing expression back; add roots.
 
-    For failures inside a library, where any argument may be the one that does not fit. Values written out in the
-    code count more than places that only hand something on.
+    For failures inside a library, where any argument may be the one that does not fit. The likeliest place is where an
+    own function computes what it returns, then a value written out in the code, then the call that hands it over.
     """
     if scene.frame is None:
         return []
     origins: list[Origin] = []
     seen: set[str] = set()
-    callees = {part.child("callee") for part in scene.parts_of(scene.frame) if part.sort == "call"}
-    for part in scene.parts_of(scene.frame):
-        if part.sort not in ("name", "member") or part in callees or part.source in seen:
+    parts = scene.parts_of(scene.frame)
+    statement = scene.statement_of(scene.frame)
+    if statement is not None and parts and any(target.span == parts[0].span for target in statement.targets):
+        # the runtime marks the place that is stored into; what is stored stands on the other side
+        parts = [part for top in reversed(statement.parts) for part in top.walk()]
+    callees = {part.child("callee") for part in parts if part.sort == "call"}
+    for part in parts:
+        own_call = part.sort == "call" and bool(scene.functions_named(part.called)) if part.called else False
+        if not own_call and (part.sort not in ("name", "member") or part in callees):
             continue
-        seen.add(part.source)
-        origins += follow(scene, part, scene.jam.snag or 0, want=want)[:3]
+        if part.source not in seen:
+            seen.add(part.source)
+            origins += follow(scene, part, scene.jam.snag or 0, want=want)[:3]
     here = (scene.frame.file, scene.line)
+    named = {scene.facts.get(name, "").strip("'") for name in ("axis", "index", "value", "size")} - {""}
+    origins.sort(key=lambda origin: not (origin.part is not None and origin.part.name in named))
     for origin in origins:
+        computed = next((step for step in origin.steps if step.what == "returned" and _computes(step.text)), None)
+        if computed is not None and (computed.file, computed.line) != here:
+            found.root(computed.file, computed.line, reason, sure + 0.05, steps=origin.steps)
         if (origin.file, origin.line) != here and origin.sort != "open":
-            written = 0.06 if origin.sort in ("literal", "default") else 0.0
+            written = 0.06 if origin.sort in ("literal", "default") and computed is None else 0.0
             found.root_at(origin, reason, sure + written)
-            sure -= 0.02
+        passed = next((step for step in origin.steps if step.what == "passed"), None)
+        if passed is not None and (passed.file, passed.line) != here:
+            found.root(passed.file, passed.line, "it is handed over here", sure - 0.05)
+        sure -= 0.02
     return origins
+
+
+def _computes(text: str) -> bool:
+    """Tell a return that computes something from one that hands names on."""
+    value = text.removeprefix("return").strip(" ;")
+    return any(sign in value for sign in "([{+-*/")
 
 
 _WORD = re.compile(r"[A-Za-z_]\w*")

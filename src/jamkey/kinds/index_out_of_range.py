@@ -7,7 +7,7 @@ import re
 from jamkey.follow.back import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
 from jamkey.languages.base import Function, Loop, Part, Span
 
 
@@ -58,6 +58,8 @@ class IndexOutOfRange:
         if container is not None and (length == 0 or length is None):
             self._empty(scene, found, container, length)
         self._follow_index(scene, found, container, key)
+        if part is None:
+            trace_names(scene, found, "a value that the call was given comes from here", 0.58)
         found.root(scene.frame.file, scene.line, "the index is too large for what is there", 0.55)
         return found
 

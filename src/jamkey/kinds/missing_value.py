@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.back import IN_PLACE, Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import missing_part
-from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, insert_line, replace, show, wrap
+from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, insert_line, replace, show, trace_names, wrap
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
 
@@ -41,6 +41,8 @@ class MissingValue:
         origins = follow(scene, part, scene.jam.snag or 0, want="missing") if part is not None else []
         for rank, origin in enumerate(origins[:4]):
             self._origin(scene, found, origin, 0.9 - 0.07 * rank)
+        if not origins and "NoneType" not in (scene.jam.message or "") and scene.jam.runtime.startswith("py"):
+            self._in_table(scene, found)
         if part is not None:
             self._guard(scene, found, part)
             self._member_slip(scene, found, part)
@@ -204,6 +206,22 @@ class MissingValue:
 
     def _pattern(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         found.root_at(origin, "this pattern does not match the text it was given", sure - 0.1)
+
+    def _in_table(self, scene: Scene, found: Diagnosis) -> None:
+        """A table or an array holds missing values, and a library refuses them."""
+        trace_names(scene, found, "the table with the missing values comes from here", 0.66)
+        for part in scene.parts_of(scene.frame):
+            callee = part.child("callee") if part.sort == "call" else None
+            owner = callee.child("object") if callee is not None and callee.name == "astype" else None
+            if owner is not None and scene.frame is not None:
+                for method, words in (
+                    ("dropna()", "rows without a value are left out"),
+                    ("fillna(0)", "a missing value then counts as 0"),
+                ):
+                    found.key(
+                        f"before-{method[:6]}", f"Write `{show(owner.source)}.{method}.astype(...)`", words,
+                        0.82 if method.startswith("dropna") else 0.74, [replace(scene.frame.file, owner.span.end, f".{method}")],
+                    )  # fmt: skip
 
     def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """Use the value only when it is there; this may leave work out, so it comes last."""

@@ -7,6 +7,7 @@ from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
 from jamkey.kinds.similar import nearest
+from jamkey.kinds.workbook import sheets_of
 from jamkey.languages.base import Part, Span
 from jamkey.model import Value
 from jamkey.text import shorten
@@ -54,6 +55,7 @@ class NoSuchKey:
         self._similar(scene, found, plain, wanted, key, there)
         self._number_or_text(scene, found, wanted, key, container, there)
         self._order(scene, found, wanted, there)
+        self._sheets(scene, found, plain)
         if part is not None and container is not None and key is not None:
             self._default(scene, found, part, container, key, value)
         if key is not None and key.sort in ("name", "member"):
@@ -204,6 +206,38 @@ class NoSuchKey:
                         if target.sort == "index" and key is not None:
                             found.append((scene.frame.file, key))
         return found[:2]
+
+    def _sheets(self, scene: Scene, found: Diagnosis, name: str) -> None:
+        """A sheet of a workbook: list the sheets that the project's workbooks have."""
+        if "Worksheet named" not in (scene.jam.message or ""):
+            return
+        for file in scene.sources.files():
+            path = scene.sources.path(file) if file.endswith((".xlsx", ".xlsm")) else None
+            sheets = sheets_of(path) if path is not None else []
+            like = [sheet for sheet in sheets if name.lower() in sheet.lower() or sheet.lower() in name.lower()]
+            like += [sheet for sheet, _ in nearest(name, sheets) if sheet not in like]
+            if sheets:
+                found.meaning += f" {file} has the sheets {', '.join(f'`{sheet}`' for sheet in sheets[:6])}."
+            for rank, sheet in enumerate(like[:2]):
+                edits = [
+                    replace(where, span, _quoted_like(scene, where, span, sheet)) for where, span in self._texts(scene, name)
+                ]
+                if edits:
+                    found.key(
+                        f"sheet-{rank + 1}", f"Name the sheet `{sheet}`", f"{file} has this one", 0.92 - 0.1 * rank, edits
+                    )
+
+    def _texts(self, scene: Scene, text: str) -> list[tuple[str, Span]]:
+        """Return the text literals with exactly that text on the failing line, else anywhere."""
+        found: list[tuple[str, Span]] = []
+        for file, code in scene.own_codes():
+            for number in range(1, code.text.count("\n") + 2):
+                statement = code.statement(number) if text in scene.row(file, number) else None
+                for part in (p for top in (statement.parts if statement else ()) for p in top.walk()):
+                    if part.sort == "text" and part.name == text and part.span.line == number:
+                        found.append((file, part.span))
+        here = [item for item in found if scene.frame and item[0] == scene.frame.file and item[1].line == scene.line]
+        return here or found
 
     def _order(self, scene: Scene, found: Diagnosis, wanted: str, there: list[str]) -> None:
         """A tuple key whose parts are all there, in another order."""

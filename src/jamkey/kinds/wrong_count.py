@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from jamkey.follow.back import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, replace, show
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names
 from jamkey.languages.base import Part, Span
 
 
@@ -52,6 +52,8 @@ class WrongCount:
             for origin in follow(scene, value, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
                     found.root_at(origin, f"`{show(value.source)}` is made here", 0.55)
+        else:
+            trace_names(scene, found, "one of the two gets its length here", 0.66)
         found.root(file, line, "here the numbers have to agree", 0.65)
         return found
 

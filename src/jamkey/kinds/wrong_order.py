@@ -44,7 +44,12 @@ class WrongOrder:
                 if "next(" in scene.row(file, number) and code.scope_at(number) == code.scope_at(line):
                     found.root(file, number, "`next` finds nothing more here", 0.66)
         elif "increasing" in message or "duplicate" in message or "sorted" in message or "monotonic" in message:
-            trace_names(scene, found, "the values that are not in order come from here", 0.66)
+            origins = trace_names(scene, found, "the values that are not in order come from here", 0.66)
+            if "duplicate" in message:
+                for origin in origins:
+                    if origin.part is not None and origin.part.called == "concat":
+                        found.key("first-of-each", "Keep the first of each label", "some labels stand there twice", 0.85,
+                                  [replace(origin.file, origin.part.span.end, ".loc[lambda both: ~both.index.duplicated()]")])  # fmt: skip
         elif "closed file" in message:
             for part in [p for p in scene.parts_of(scene.frame) if p.sort == "name"][:1]:
                 for origin in follow(scene, part, scene.jam.snag or 0)[:1]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import operand_of_type
-from jamkey.kinds.base import Diagnosis, append_line, idioms_of, replace, show, wrap
+from jamkey.kinds.base import Diagnosis, append_line, idioms_of, replace, show, trace_names, wrap
 from jamkey.languages.base import Part
 
 _NUMBERS = ("int", "float", "numpy.float64", "numpy.int64", "Decimal", "complex", "bool")
@@ -278,6 +278,10 @@ class WrongType:
             if part is not None:
                 found.key("text-first", "Turn it into text: `str(...)`", "`write` takes text", 0.85,
                           [wrap(scene.frame.file, part.arguments[0][1], "str({0})")])  # fmt: skip
+        if message.startswith("You are trying to merge on"):
+            self._merge(scene, found, parts)
+        if "ufunc" in message or message.startswith("You are trying"):
+            trace_names(scene, found, "one of the two comes from here", 0.66)
         if "ambiguous" in message:
             statement = scene.statement_of(scene.frame)
             top = statement.parts[0] if statement is not None and statement.parts else None
@@ -285,6 +289,21 @@ class WrongType:
                 for how, reason in (("any", "when at least one must hold"), ("all", "when every one must hold")):
                     found.key(f"reduce-{how}", f"Say how many: `({show(top.source)}).{how}()`", reason,
                               0.85 if how == "any" else 0.8, [wrap(scene.frame.file, top, "({0})." + how + "()")])  # fmt: skip
+
+    def _merge(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        """Tables are merged on a column that is number in one and text in the other: make both text."""
+        name = scene.facts.get("name", "")
+        texts = ("str", "object", "string")
+        for part in parts:
+            callee = part.child("callee") if part.sort == "call" else None
+            if callee is None or callee.name not in ("merge", "join") or scene.frame is None or not part.arguments:
+                continue
+            owner = callee.child("object")
+            side = owner if scene.facts.get("left") not in texts else part.arguments[0][1]
+            if side is not None and name:
+                found.key("key-as-text", f'Make the column text first: `{show(side.source)}.astype({{"{name}": str}})`',
+                          f"`{name}` is a number in one table and text in the other", 0.88,
+                          [replace(scene.frame.file, side.span.end, f'.astype({{"{name}": str}})')])  # fmt: skip
 
 
 #: Methods that are almost never wanted as a function.

@@ -158,8 +158,10 @@ def _code(frame: Frame | None, sources: Sources) -> tuple[Line, ...]:
 def _word_length(text: str) -> int:
     """Return how far the identifier, or the run of signs, at the start of a text goes."""
     size = 1
-    while size < len(text) and not text[size].isspace() and (text[size].isalnum() or text[size] in "_$") == (
-        text[0].isalnum() or text[0] in "_$"
+    while (
+        size < len(text)
+        and not text[size].isspace()
+        and (text[size].isalnum() or text[size] in "_$") == (text[0].isalnum() or text[0] in "_$")
     ):
         size += 1
     return size
