@@ -75,7 +75,11 @@ def test_same_as_the_plain_interpreter(version: str, name: str, project: Callabl
     second = watched(python, script, "a b", "--limit", "-x", cwd=folder, stdin=stdin)
     assert second.stdout == first.stdout
     assert second.returncode == first.returncode
-    assert second.stderr == first.stderr
+    if name == "exit with words":
+        # that is a failure too: its reading follows the words
+        assert second.stderr.startswith(first.stderr + b"\n       jam SystemExit: no hives")
+    else:
+        assert second.stderr == first.stderr
 
 
 @pytest.mark.parametrize("version", VERSIONS)

@@ -15,8 +15,8 @@ from tests.conftest import CORPUS, corpus_cases, truth_of
 #: Cases whose root is not among the first three yet. A case that leaves this list is good news: take it out.
 ROOT_NOT_FOUND = {
     "key-int-vs-text", "segfault-null-read",
-    "esm-regex-no-match", "ferry-aggregate-error", "ferry-async-undefined", "kiln-export-name-mismatch", "nightbus-package-frame",
-    "kiln-missing-brace", "page-firefox-style-stack", "weather-unbounded-recursion",
+    "ferry-aggregate-error", "ferry-async-undefined", "nightbus-package-frame",
+    "page-firefox-style-stack", "weather-unbounded-recursion",
 }  # fmt: skip
 
 

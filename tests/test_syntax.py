@@ -139,4 +139,4 @@ def test_javascript_block_left_open() -> None:
     )
     done = diagnose(jam, Sources(texts={"hives.js": text}))
     assert splice(text, done.keys[0].edits) == text.replace("    return 1;\n", "    return 1;\n  }\n")
-    assert done.roots[0].line == 2
+    assert done.roots[0].line == 3, "the line below which the brace is missing"

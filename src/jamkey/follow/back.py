@@ -389,7 +389,8 @@ def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
         if callee is not None and (owner := callee.child("object")) is not None and called != "get":
             # a pattern of the program's own that does not match what it should
             onward = spot.step("looked-up", part.span.line, part.source)
-            for origin in _part(scene, owner, onward, "any", seen):
+            patterns = [owner, *(argument for _, argument in part.arguments)]
+            for origin in (o for pattern in patterns for o in _part(scene, pattern, onward, "any", seen)):
                 if origin.sort == "literal" and origin.part is not None and origin.part.sort == "text":
                     yield replace(origin, sort="pattern")
         yield _end("look-up", spot, part)

@@ -58,10 +58,13 @@ class Scene:
         if frame is None or frame.line is None:
             return []
         marked = self.marked_part(frame)
-        if marked is not None:
+        if marked is not None and frame.end_column is not None:
             return list(marked.walk())
         statement = self.statement_of(frame)
         found = [part for top in statement.parts for part in top.walk()] if statement else []
+        if marked is not None:
+            # only where it starts is known: what stands there first, then the rest of the statement
+            found = [*marked.walk(), *found]
         on_line = [part for part in found if part.span.line <= frame.line <= part.span.end_line]
         return on_line or found
 

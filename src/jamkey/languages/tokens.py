@@ -74,7 +74,7 @@ class TokenCode:
         return found
 
     def _is_member(self, index: int) -> bool:
-        return index > 0 and self.tokens[index - 1].text in (".", "?.", "->", "::", ":")
+        return index > 0 and self.tokens[index - 1].text in (".", "?.", "->", "::")
 
     def _close(self, index: int) -> int:
         """Return the index of the token that closes the bracket at `index`, or the last index."""
@@ -115,6 +115,15 @@ class TokenCode:
             opener = self._open(last)
             if opener is not None and opener > first and tokens[opener - 1].sort == "name":
                 return self._call(first, opener, last)
+        if tokens[last].text == "]":
+            opener = self._open(last)
+            if (
+                opener is not None
+                and first < opener < last - 1
+                and (tokens[opener - 1].sort == "name" or tokens[opener - 1].text in ")]")
+            ):
+                children = (("object", self._part(first, opener - 1)), ("key", self._part(opener + 1, last - 1)))
+                return Part("index", span, source, children=children)
         if tokens[last].sort == "name" and tokens[last - 1].text in (".", "?."):
             inner = self._part(first, last - 2)
             return Part("member", span, source, tokens[last].text, tokens[last].span, (("object", inner),))
@@ -211,12 +220,32 @@ class TokenCode:
                     params,
                     params_span=inside,
                     returns=returns,
-                    falls_off=body is not None and not has_return,
+                    falls_off=body is not None and (not has_return or self._ends_open(body, end)),
                     last_line=span.end_line,
                     body_line=place.line + 1,
                 )  # fmt: skip
             )
         return found
+
+    def _ends_open(self, body: int, end: int) -> bool:
+        """Tell whether the last statement of a block in braces is a plain one or an `if` without `else`."""
+        depth = 0
+        start = body + 1
+        for position in range(body + 1, end):
+            text = self.tokens[position].text
+            if text in _OPENERS:
+                depth += 1
+            elif text in _OPENERS.values():
+                depth -= 1
+            if (
+                depth == 0
+                and text in (";", "}")
+                and position + 1 < end
+                and self.tokens[position + 1].text not in (";", ")", ",", ".")
+            ):
+                start = position + 1
+        first = self.tokens[start].text if start < end else ""
+        return first not in ("return", "throw", "else", "switch", "try", "catch", "finally", "while", "for", "do", "")
 
     @cached_property
     def _all_definitions(self) -> list[Definition]:
@@ -295,6 +324,8 @@ class TokenCode:
                 while start >= 2 and self._is_member(start) and self.tokens[start - 2].sort == "name":
                     start -= 2
                 parts.append(self._part(start, index))
+                if index + 1 < len(self.tokens) and self.tokens[index + 1].text == "[":
+                    parts.append(self._part(start, self._close(index + 1)))
         row = self.text.split("\n")[line - 1]
         return Statement("tokens", span, tuple(parts), (), row[: len(row) - len(row.lstrip())])
 

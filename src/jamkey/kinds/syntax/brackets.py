@@ -116,7 +116,7 @@ def _close_block(page: Page, opener: Mark, wanted: str, reason: str, base: int) 
         yield Suggestion(
             "close-below", f"Put a `{wanted}` on a line of its own below line {last}",
             f"the `{mark.text}` on line {mark.line} is never closed", 0.9,
-            (page.line_below(last, text),), mark.line,
+            (page.line_below(last, text),), last,
         )  # fmt: skip
 
 
