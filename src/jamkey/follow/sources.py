@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import posixpath
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 
@@ -148,11 +149,16 @@ class Sources:
 
     def module_file(self, module: str, beside: str = "") -> str | None:
         """Return the project's own file for a module name, `beside` a file of the project."""
-        levels = len(module) - len(module.lstrip("."))
-        parts = [part for part in module.lstrip("./").replace("/", ".").split(".") if part]
         folder = beside.rpartition("/")[0]
-        for _ in range(max(levels - 1, 0)):
-            folder = folder.rpartition("/")[0]
+        if "/" in module:
+            # a path, as JavaScript writes it: relative to the file that names it
+            parts = posixpath.normpath(posixpath.join(folder, module)).split("/")
+            folder = ""
+        else:
+            levels = len(module) - len(module.lstrip("."))
+            parts = [part for part in module.lstrip(".").split(".") if part]
+            for _ in range(max(levels - 1, 0)):
+                folder = folder.rpartition("/")[0]
         names = ["/".join(parts)]
         for base in dict.fromkeys((folder, "", "src")):
             for name in names:

@@ -98,6 +98,10 @@ class FileAccess:
                 found.meaning += f" There is `{other}`."
             for file, part in places[:1]:
                 span, quote = part.span, part.source[:1] if part.sort == "text" else ""
+                written = part.name
+                if "/" not in written and posixpath.dirname(other) == posixpath.dirname(path) != "":
+                    # the folder is written elsewhere, as in join("data", "name.csv")
+                    other = posixpath.basename(other)
                 found.key(f"path-{rank + 1}", f"Write the path as `{other}`", where, 0.9 - 0.08 * rank,
                           [replace(file, span, f"{quote}{other}{quote}")])  # fmt: skip
                 if file.endswith(".py") and part.sort == "text":

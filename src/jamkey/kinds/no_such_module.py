@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import posixpath
+
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, append_line, delete_lines, indent_of, insert_line, rename, replace, show
 from jamkey.kinds.library import members_of
@@ -66,8 +68,31 @@ class NoSuchModule:
         found.root(file, line, "the import stands here", 0.62)
         return found
 
+    def _path(self, scene: Scene, found: Diagnosis, module: str, file: str) -> None:
+        """A module named by its path: look for the same or a like path among the project's files."""
+        folder = posixpath.dirname(file)
+        row = scene.row(file, scene.line)
+        at = row.find(module)
+        if at < 0:
+            return
+        ending = posixpath.splitext(module)[1]
+        paths: dict[str, str] = {}
+        for name in scene.sources.files():
+            stem, own = posixpath.splitext(name)
+            if own in (".js", ".mjs", ".cjs", ".json") and name != file:
+                relative = posixpath.relpath(name if ending else stem, folder or ".")
+                paths[relative if relative.startswith(".") else "./" + relative] = name
+        same = [path for path in paths if posixpath.basename(path) == posixpath.basename(module)]
+        for rank, path in enumerate(dict.fromkeys([*same, *(text for text, _ in nearest(module, paths, most=2))])):
+            found.key(f"path-{rank + 1}", f"Write `{path}`", f"there is {paths[path]}", 0.93 - 0.08 * rank,
+                      [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(module)), path)])  # fmt: skip
+
     def _missing(self, scene: Scene, found: Diagnosis, module: str) -> None:
         file = scene.frame.file if scene.frame else ""
+        if "/" in module:
+            self._path(scene, found, module, file)
+            found.meaning = f"There is no module at `{module}`, seen from {file}."
+            return
         head = module.split(".")[0]
         found.meaning = f"No module called `{module}` is found in this environment or beside the script."
         own = [
