@@ -10,6 +10,7 @@ BIN := $(VENV)/bin
 $(VENV)/ready: pyproject.toml
 	@if [ -z "$(PYTHON)" ]; then echo "Jam Key needs Python 3.11 or newer: set PYTHON=/path/to/python" >&2; exit 2; fi
 	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --upgrade pip  # older ones write a start script that loads more
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
 	$(BIN)/python -m compileall -q -x apiary src/jamkey  # also where the environment keeps Python from writing byte code
 	touch $@

@@ -6,7 +6,6 @@ which knows the same options and says what is wrong.
 
 from __future__ import annotations
 
-import _thread
 import gc
 import os
 import sys
@@ -110,9 +109,9 @@ def run(call: Call) -> None:
         target = module_target(call.module, call.args, python=python)
     else:
         target = script_target(call.script or "", call.args, python=python, commands=commands)
-    _thread.start_new_thread(_load_ahead, ())
+    hold = not call.keep_trace
     try:
-        ended = launch.run(target.argv, executable=target.executable, limit=limit, hold=not call.keep_trace)
+        ended = launch.run(target.argv, executable=target.executable, limit=limit, hold=hold, meanwhile=_load_ahead)
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
     failed = ended.status != 0 or os.path.exists(ended.wire)

@@ -8,11 +8,14 @@ from __future__ import annotations
 # the C modules behind `signal` and `threading`: those two import enum and more, which a healthy run does not need
 import _signal as signal  # type: ignore[import-not-found]
 import _thread
-import contextlib
 import os
 import stat
 import sys
 import time
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 _INJECT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "inject")
 #: Kept of standard error and of standard input, in bytes; more is passed through and forgotten.
@@ -176,7 +179,7 @@ def _input_kind() -> str:
     return "terminal" if os.isatty(0) else "none"
 
 
-def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = True) -> Ended:
+def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = True, meanwhile: Callable[[], None] | None = None) -> Ended:
     """Run a program in the foreground with our own standard input and output; return how it ended.
 
     Args:
@@ -184,6 +187,7 @@ def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = Tr
         executable: the file to start.
         limit: seconds after which it is interrupted; 0 for none.
         hold: whether a trace on a terminal is held back, as the reading will replace it.
+        meanwhile: work for another thread while the program runs; nobody waits for its end.
 
     Raises:
         OSError: the executable cannot be started.
@@ -212,6 +216,8 @@ def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = Tr
     restore = _pass_signals_to(child)
     errors = _Errors(reader, hold=hold and os.isatty(2))
     _thread.start_new_thread(errors.pump, ())
+    if meanwhile is not None:
+        _thread.start_new_thread(meanwhile, ())
     if given is not None:
         os.close(given.reader)
         _thread.start_new_thread(given.pump, ())
@@ -260,8 +266,10 @@ def _pass_signals_to(child: int):  # type: ignore[no-untyped-def]
     """Hand termination signals on to the child; return a function that undoes this."""
 
     def hand_on(number: int, frame: object) -> None:
-        with contextlib.suppress(ProcessLookupError):
+        try:  # noqa: SIM105 - contextlib would double what a healthy run imports
             os.kill(child, number)
+        except ProcessLookupError:
+            pass
 
     before = {number: signal.signal(number, hand_on) for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGQUIT)}
 
