@@ -26,10 +26,11 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from jamkey.errors import JamkeyError
+from jamkey.follow.notebooks import rewritten
 from jamkey.mend.trial import encoding_of
 from jamkey.model import Jam
 from jamkey.pipeline import read_and_diagnose
-from jamkey.text import decode, splice
+from jamkey.text import decode
 from jamkey.views.json import parse
 
 ENV = {
@@ -52,14 +53,14 @@ def judge(jams: list[Jam], truth: dict) -> dict[str, bool]:
         return dict.fromkeys(("type", "message", "phase", "kind", "snag", "root-1", "root-3"), False)
     frame = jam.snag_frame
     snags = [truth["snag"], *truth.get("snag_also_acceptable", ())]
-    root = (truth["root"]["file"], truth["root"]["line"])
-    roots = [(r.file, r.line) for r in jam.roots]
+    root = (truth["root"]["file"], truth["root"].get("cell"), truth["root"]["line"])
+    roots = [(r.file, r.cell, r.line) for r in jam.roots]
     return {
         "type": jam.exception_type == truth["exception_type"],
         "message": (jam.message or "").strip() == (truth["message"] or "").strip(),
         "phase": jam.phase == truth["phase"],
         "kind": jam.kind == truth["kind"],
-        "snag": frame is not None and (frame.file, frame.line) in [(s["file"], s["line"]) for s in snags],
+        "snag": frame is not None and (frame.file, frame.cell, frame.line) in [(s["file"], s.get("cell"), s["line"]) for s in snags],
         "root-1": roots[:1] == [root],
         "root-3": root in roots[:3],
     }
@@ -120,16 +121,21 @@ def laid_out(case: Path, *, fixed: bool = False) -> Path:
 
 def live_mode(case: Path, truth: dict, interpreters: Interpreters) -> dict[str, bool] | None:
     command = json.loads((case / "cmd.json").read_text(encoding="utf-8"))
-    program = interpreters.find(command["argv"][0], command.get("needs", []))
+    notebook = command["argv"][0] == "notebook-kernel"
+    program = interpreters.find("data" if notebook else command["argv"][0], ["ipykernel"] if notebook else command.get("needs", []))
     if program is None or truth["phase"] not in ("run", "compile") or command.get("drop_capability"):
         return None
     env = command.get("env", {})
     argv = [program, *command["argv"][1:]]
+    target = ["--", *argv]
+    if notebook:
+        target = ["--python", program, *command["argv"][1:]]
+        argv = [sys.executable, "-m", "jamkey.live.notebook", *target]
     folder, right = laid_out(case), laid_out(case, fixed=True)
     out = folder.parent / "out.json"
     try:
         subprocess.run(
-            [sys.executable, "-m", "jamkey", "fix", "--preview", "--save", str(out), "--", *argv], cwd=folder,
+            [sys.executable, "-m", "jamkey", "fix", "--preview", "--save", str(out), *target], cwd=folder,
             input=command["stdin"].encode(), capture_output=True, timeout=300, env={**os.environ, **ENV, **env},
         )  # fmt: skip
         jams = list(parse(out.read_bytes()).jams) if out.exists() else []
@@ -153,7 +159,7 @@ def _prints(case: Path, edits: tuple, argv: list[str], stdin: str, env: dict[str
     try:
         for file in {edit.file for edit in edits}:
             data = (folder / file).read_bytes()
-            text = splice(decode(data), [edit for edit in edits if edit.file == file])
+            text = rewritten(decode(data), [edit for edit in edits if edit.file == file])
             (folder / file).write_bytes(text.encode(encoding_of(data)))
         return run(argv, folder, stdin, env)
     finally:

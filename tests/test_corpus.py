@@ -37,9 +37,11 @@ def test_case(case: Path) -> None:
     assert (jam.phase, jam.kind) == (truth["phase"], truth["kind"])
     assert jam.snag_frame is not None
     places = [truth["snag"], *truth.get("snag_also_acceptable", ())]
-    assert (jam.snag_frame.file, jam.snag_frame.line) in [(place["file"], place["line"]) for place in places]
+    snag = (jam.snag_frame.file, jam.snag_frame.cell, jam.snag_frame.line)
+    assert snag in [(place["file"], place.get("cell"), place["line"]) for place in places]
     assert jam.meaning
-    found = (truth["root"]["file"], truth["root"]["line"]) in [(root.file, root.line) for root in jam.roots[:3]]
+    wanted = (truth["root"]["file"], truth["root"].get("cell"), truth["root"]["line"])
+    found = wanted in [(root.file, root.cell, root.line) for root in jam.roots[:3]]
     assert found == (case.name not in ROOT_NOT_FOUND), [(root.file, root.line) for root in jam.roots]
 
 

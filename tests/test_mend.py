@@ -153,7 +153,7 @@ def test_outcomes(project: Project) -> None:
     from jamkey.settings import Settings
 
     def read(ended, root):
-        found = jams_of(ended.stderr, ended.wire, runtime="python", status=ended.status)
+        found = jams_of(ended.stderr, ended.wire, target=target, status=ended.status)
         return [locate(one, Sources(root), Settings()) for one in found]
 
     bench = Bench(folder, target, outcome.ended, jam, read)

@@ -156,9 +156,9 @@ def test_fixed_names_of_the_contract() -> None:
         jam["frames"][0]
     )
     assert {"file", "line", "column", "reason", "steps"} <= set(jam["roots"][0])
-    assert set(jam["roots"][0]["steps"][0]) == {"file", "line", "what", "text"}
+    assert set(jam["roots"][0]["steps"][0]) == {"file", "line", "cell", "what", "text"}
     assert {"id", "title", "reason", "confidence", "edits", "trial"} <= set(jam["keys"][0])
-    assert set(jam["keys"][0]["edits"][0]) == {"file", "line", "column", "end_line", "end_column", "new_text"}
+    assert set(jam["keys"][0]["edits"][0]) == {"file", "line", "column", "end_line", "end_column", "new_text", "cell"}
     assert {"outcome", "next"} <= set(jam["keys"][0]["trial"])
     assert set(jam["chain"][0]) == {"relation", "jam"}
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+from jamkey.follow.notebooks import numbered
 from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.live.target import Target
@@ -24,8 +25,17 @@ def project_of(target: Target, cwd: Path) -> Path:
     return cwd
 
 
-def jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: bytes = b"") -> list[Jam]:
-    """Return the failures of a run: printed and recorded ones joined, kinds named."""
+def jams_of(
+    stderr: bytes, wire: str, *, target: Target, status: int, stdout: bytes = b"", sources: Sources | None = None
+) -> list[Jam]:  # fmt: skip
+    """Return the failures of a run: printed and recorded ones joined, kinds named, a notebook's cells found."""
+    jams = _jams_of(stderr, wire, runtime=target.runtime, status=status, stdout=stdout)
+    if target.notebook is not None and sources is not None:
+        return numbered(jams, sources, os.path.basename(target.notebook))
+    return jams
+
+
+def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: bytes = b"") -> list[Jam]:
     recorded = read_records(wire)
     if status == 0 and not recorded:
         # a program that ends well may still have printed the traces it handled
@@ -43,12 +53,12 @@ def _unhandled(text: str) -> bool:
     return "Exception in thread " in text or "exception was never retrieved" in text
 
 
-def diagnose_run(stderr: bytes, wire: str, root: Path, *, runtime: str, status: int, stdout: bytes = b"",
+def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status: int, stdout: bytes = b"",
                  settings: Settings | None = None) -> list[Jam]:  # fmt: skip
     """Read and diagnose the failures of a run."""
     sources = Sources(root)
-    jams = jams_of(stderr, wire, runtime=runtime, status=status, stdout=stdout)
-    if not jams and status == 1 and runtime == "python":
+    jams = jams_of(stderr, wire, target=target, status=status, stdout=stdout, sources=sources)
+    if not jams and status == 1 and target.runtime == "python":
         ended = ended_with_words(plain(stderr.decode("utf-8", "replace")), sources)
         jams = [ended] if ended is not None else []
     return [diagnose(jam, sources, settings) for jam in jams]

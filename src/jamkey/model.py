@@ -83,6 +83,8 @@ class Step(Struct, frozen=True, kw_only=True):
 
     file: str
     line: int
+    #: Place in a notebook's list of cells, from 0; null elsewhere.
+    cell: int | None = None
     #: assigned, passed, returned, read, typed, defaulted, fell-off, defined, used, looked-up
     what: str
     #: The code or data at that place.
@@ -95,6 +97,8 @@ class Root(Struct, frozen=True, kw_only=True):
     file: str
     line: int
     column: int = 1
+    #: Place in a notebook's list of cells, from 0; null elsewhere.
+    cell: int | None = None
     reason: str = ""
     steps: tuple[Step, ...] = ()
     #: 0 to 1.
@@ -110,6 +114,8 @@ class Edit(Struct, frozen=True, kw_only=True):
     end_line: int
     end_column: int
     new_text: str
+    #: Place in a notebook's list of cells, from 0; lines then count within the cell. Null elsewhere.
+    cell: int | None = None
 
 
 class Trial(Struct, frozen=True, kw_only=True):

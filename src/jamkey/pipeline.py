@@ -8,13 +8,15 @@ from pathlib import Path
 import msgspec
 
 from jamkey.errors import NoFailureFound
+from jamkey.follow.notebooks import back_in_cells, placed
 from jamkey.follow.owners import locate
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
-from jamkey.model import Jam, Link
+from jamkey.model import Frame, Jam, Link
+from jamkey.notebook import cell_number, cells_of
 from jamkey.phrases import classify
 from jamkey.readers import read_all
 from jamkey.settings import Settings
@@ -68,9 +70,15 @@ def diagnose(jam: Jam, sources: Sources | None = None, settings: Settings | None
         settings: the project's, for whose code is whose.
     """
     sources = sources or Sources()
+    jam, module = placed(jam, sources)
     if jam.kind is None:
         jam = named(jam)
-    jam = locate(jam, sources, settings or Settings())
+    jam = _diagnosed(jam, sources, settings or Settings())
+    return back_in_cells(jam, module) if module is not None else jam
+
+
+def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
+    jam = locate(jam, sources, settings)
     chain = tuple(
         Link(relation=link.relation, jam=diagnose(link.jam, sources, settings)) if link.relation == "carried-by" else link
         for link in jam.chain
@@ -113,6 +121,39 @@ def _deepest(jam: Jam) -> Jam:
         return jam
     most = max(counts, key=lambda place: counts[place])
     return msgspec.structs.replace(jam, snag=max(index for index, place in own if place == most))
+
+
+def read_notebook(text: str, *, name: str, root: Path | None = None, settings: Settings | None = None) -> list[Jam]:
+    """Read and diagnose the failures that a notebook's outputs hold.
+
+    Args:
+        text: of the notebook file.
+        name: of the file, relative to `root`.
+        root: the project folder.
+        settings: the project's.
+
+    Raises:
+        UnreadableInput: it is not a notebook.
+        NoFailureFound: no output of it is an error.
+    """
+    sources = Sources(root)
+    jams: list[Jam] = []
+    for cell in cells_of(text, name=name):
+        for failure in cell.failures:
+            found = read(failure.text, runtime="python")
+            jam = found[-1] if found else Jam(runtime="python", frames=(Frame(file=name, cell=cell.index),))
+            jam = msgspec.structs.replace(jam, exception_type=failure.exception_type, message=failure.message,
+                                          first_line=None, last_line=None)  # fmt: skip
+            frames = tuple(
+                msgspec.structs.replace(frame, file=name, cell=cell.index)
+                if (number := cell_number(frame.file)) is not None and number == cell.run
+                else frame
+                for frame in jam.frames
+            )
+            jams.append(named(msgspec.structs.replace(jam, frames=frames)))
+    if not jams:
+        raise NoFailureFound(f"no failure found in {name}: none of its cells' outputs is an error")
+    return [diagnose(jam, sources, settings) for jam in jams]
 
 
 def read_and_diagnose(

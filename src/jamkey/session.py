@@ -69,7 +69,7 @@ def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float 
         ended.stderr,
         ended.wire,
         root,
-        runtime=target.runtime,
+        target=target,
         status=ended.status,
         stdout=ended.stdout,
         settings=settings,
@@ -92,8 +92,8 @@ def tried(outcome: Outcome, target: Target, jam: Jam, *, settings: Settings | No
     def read_trial(ended: Captured, project: Path) -> list[Jam]:
         from jamkey.follow.owners import locate
 
-        jams = jams_of(ended.stderr, ended.wire, runtime=target.runtime, status=ended.status, stdout=ended.stdout)
         sources = Sources(project)
+        jams = jams_of(ended.stderr, ended.wire, target=target, status=ended.status, stdout=ended.stdout, sources=sources)
         return [locate(found, sources, settings or Settings()) for found in jams]
 
     bench = Bench(outcome.root, target, outcome.ended, jam, read_trial)

@@ -11,7 +11,7 @@ from jamkey.doors.common import check_save, save_all
 from jamkey.errors import UsageError
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
-from jamkey.pipeline import read_and_diagnose
+from jamkey.pipeline import read_and_diagnose, read_notebook
 from jamkey.settings import load
 from jamkey.text import decode, read_text
 from jamkey.views import json as json_view
@@ -26,7 +26,7 @@ from jamkey.views.terminal import console, show
 @click.option("--json", "as_json", is_flag=True, help="Print JSON instead.")
 @click.argument("files", nargs=-1, metavar="[FILE]...")
 def read(root: Path | None, save: tuple[str, ...], as_json: bool, files: tuple[str, ...]) -> None:
-    """Read the failures in saved text, logs, or standard input (no FILE, or -)."""
+    """Read the failures in saved text, logs, notebooks, or standard input (no FILE, or -)."""
     check_save(save)
     folder = root or Path.cwd()
     if not folder.is_dir():
@@ -41,6 +41,9 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, files: tuple[s
             name = "standard input"
         else:
             text = read_text(Path(name))
+        if name.endswith(".ipynb"):
+            jams += read_notebook(text, name=Sources(folder).relative(str(Path(name).resolve())), root=folder, settings=settings)
+            continue
         jams += read_and_diagnose(text, root=folder, settings=settings, name=name)
     sources = Sources(folder)
     if as_json:

@@ -1,4 +1,4 @@
-"""Where in the project's data a value stands."""
+"""Where in the project's data a value stands, and what its columns are called."""
 
 from __future__ import annotations
 
@@ -44,3 +44,15 @@ def find_in_data(sources: Sources, text: str) -> Place | None:
                     loose = place
                 at = row.find(wanted, at + 1)
     return loose
+
+
+def header_of(sources: Sources, name: str) -> list[str]:
+    """Return the column names in the first line of a table of text, as they stand there; none for other files."""
+    found = sources.resolve(name)
+    if found is None or not found.lower().endswith((".csv", ".tsv", ".txt", ".dat")):
+        return []
+    first = (sources.text(found) or "")[:20_000].split("\n", 1)[0].rstrip("\r").lstrip("\ufeff")
+    sign = max(",;\t|", key=first.count)
+    if not first.count(sign):
+        return []
+    return [cell[1:-1] if len(cell) > 1 and cell[0] == cell[-1] == '"' else cell for cell in first.split(sign)]

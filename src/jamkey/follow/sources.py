@@ -10,6 +10,7 @@ from pathlib import Path
 from jamkey.errors import UnreadableInput
 from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.base import Code, Language
+from jamkey.notebook import Cell, cells_of
 from jamkey.text import decode
 
 _SKIPPED = {
@@ -28,6 +29,8 @@ _SKIPPED = {
 MOST_FILES = 3000
 #: Larger files are not source, in bytes.
 LARGEST = 4_000_000
+#: A notebook holds its outputs, pictures among them.
+LARGEST_NOTEBOOK = 60_000_000
 
 
 class Sources:
@@ -44,6 +47,7 @@ class Sources:
     def __init__(self, root: Path | None = None, texts: Mapping[str, str] | None = None) -> None:
         self.root = root.resolve() if root is not None else None
         self._texts = dict(texts or {})
+        self._cells: dict[str, list[Cell]] = {}
         self._codes: dict[str, Code | None] = {}
         self._found: dict[str, str | None] = {}
         self._listed: list[str] | None = None
@@ -119,20 +123,43 @@ class Sources:
         path = self.root / name
         return path if path.is_file() else None
 
-    def text(self, file: str) -> str | None:
-        """Return a file's text, or None when it is not here or not text."""
+    def text(self, file: str, cell: int | None = None) -> str | None:
+        """Return the text of a file, or of one cell of a notebook, or None when it is not here or not text."""
         name = self.resolve(file)
         if name is None:
             return None
+        if cell is not None:
+            return next((item.source for item in self.cells(file) if item.index == cell), None)
         if name not in self._texts:
             path = self.path(file)
+            notebook = name.endswith(".ipynb")
             try:
-                if path is None or path.stat().st_size > LARGEST:
+                if path is None or path.stat().st_size > (LARGEST_NOTEBOOK if notebook else LARGEST):
                     return None
-                self._texts[name] = decode(path.read_bytes())
+                text = decode(path.read_bytes())
+                self._texts[name] = "\n".join(item.source for item in cells_of(text) if item.code) if notebook else text
             except (OSError, UnreadableInput):
                 return None
         return self._texts[name]
+
+    def cells(self, file: str) -> list[Cell]:
+        """Return a notebook's cells; none when it is not here or cannot be read."""
+        path = self.path(file)
+        name = self.resolve(file)
+        if path is None or name is None:
+            return []
+        if name not in self._cells:
+            try:
+                self._cells[name] = cells_of(decode(path.read_bytes())) if path.stat().st_size <= LARGEST_NOTEBOOK else []
+            except (OSError, UnreadableInput):
+                self._cells[name] = []
+        return self._cells[name]
+
+    def put(self, name: str, text: str) -> None:
+        """Let a text stand for a file from now on."""
+        self._texts[name] = text
+        self._found[name] = name
+        self._codes.pop(name, None)
 
     def language(self, file: str, runtime: str = "") -> Language | None:
         """Return the language of a file."""

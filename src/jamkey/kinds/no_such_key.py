@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from jamkey.follow.back import Origin, follow
+from jamkey.follow.cells import header_of
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
@@ -84,6 +85,9 @@ class NoSuchKey:
             for origin in follow(scene, container, scene.jam.snag or 0):
                 if origin.part is not None and origin.part.sort == "dict":
                     return [key.source for key in origin.part.in_role("key")]
+                for text in origin.part.walk() if origin.part is not None else ():
+                    if text.sort == "text" and text.name and (header := header_of(scene.sources, text.name)):
+                        return [repr(name) for name in header]
         return []
 
     def _places(self, scene: Scene, text: str) -> list[tuple[str, Span]]:

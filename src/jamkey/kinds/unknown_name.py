@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, import_edit, rename, replace, show
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, import_edit, insert_line, rename, replace, show
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Span
 
@@ -96,22 +96,38 @@ class UnknownName:
         target = later[0]
         if statement is None:
             return
-        text = "\n".join(scene.row(file, n) for n in range(statement.span.line, statement.span.end_line + 1))
+        first, final = _whole(scene, file, statement.span.line, statement.span.end_line, target.span.line)
+        text = "\n".join(scene.row(file, n) for n in range(first, final + 1))
         last = target.statement.end_line if target.statement else target.span.line
         if target.sort in ("function", "class"):
             last = max([f.span.end_line for f in code.functions(name)], default=last)
         gap = "\n\n" if target.sort in ("function", "class") else ""
+        if file.endswith(".ipynb"):
+            self._cell_first(scene, found, name, file, (target.span.line, last), first)
+            return
         found.key(
             "call-after-definition", f"Move `{show(text)}` below the definition of `{name}` (line {target.span.line})",
             f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that", 0.9,
             [
-                delete_lines(file, statement.span.line, statement.span.end_line),
+                delete_lines(file, first, final),
                 append_line(scene, file, last, gap + text),
             ],
         )  # fmt: skip
         function = scene.function_of(scene.frame)
         where = function.span.line if function else outer.line
         found.root(file, where, f"`{name}` is needed here before line {target.span.line} has defined it", 0.8)
+
+    def _cell_first(self, scene: Scene, found: Diagnosis, name: str, file: str, lines: tuple[int, int], use: int) -> None:
+        """In a notebook the cell that defines the name stands below, or was not run yet."""
+        text = "\n".join(scene.row(file, line) for line in range(lines[0], lines[1] + 1))
+        found.meaning += f" It is defined on line {lines[0]}, which had not run at that moment."
+        found.look_at = f"Run the cell that defines `{name}` first; if that was all, nothing needs to change."
+        found.key(
+            "definition-first", f"Move the definition of `{name}` up, before it is used",
+            f"`{name}` is defined on line {lines[0]}, but line {use} runs before that", 0.9,
+            [insert_line(file, use, text), delete_lines(file, *lines)],
+        )  # fmt: skip
+        found.root(file, lines[0], f"`{name}` is defined here, below the line that needs it", 0.8)
 
     def _elsewhere(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
         """Defined inside another function, or in another file of the project."""
@@ -213,6 +229,20 @@ def _members_of_module(scene: Scene, code: Code, name: str) -> tuple[str, ...]:
 
     definition = next((d for d in code.definitions(name) if d.sort == "import"), None)
     return members_of(definition.module) if definition is not None and scene.jam.runtime.startswith("py") else ()
+
+
+def _whole(scene: Scene, file: str, first: int, last: int, before: int) -> tuple[int, int]:
+    """Return the lines of the outer-level statement around some lines: up to its head, down to the end of its block."""
+    while first > 1 and (scene.row(file, first)[:1].isspace() or not scene.row(file, first)):
+        first -= 1
+    end = last
+    for line in range(last + 1, before):
+        row = scene.row(file, line)
+        if row and not row[:1].isspace() and not row.startswith((")", "]", "}", "else", "elif", "except", "finally")):
+            break
+        if row.strip():
+            end = line
+    return first, end
 
 
 KIND = UnknownName()

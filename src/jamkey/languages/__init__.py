@@ -20,6 +20,7 @@ SHELF = Shelf(
 ENDINGS = {
     ".py": "python",
     ".pyw": "python",
+    ".ipynb": "python",
     ".js": "javascript",
     ".mjs": "javascript",
     ".cjs": "javascript",

@@ -25,6 +25,11 @@ class Target:
         self.script = script
         self.runtime = runtime
 
+    @property
+    def notebook(self) -> str | None:
+        """The script's path when it is a notebook."""
+        return self.script if self.script is not None and self.script.endswith(".ipynb") else None
+
 
 def find_program(name: str) -> str:
     """Return the path of a program.
@@ -110,6 +115,12 @@ def script_target(script: str, args: list[str], *, python: str = "", commands: d
     """
     check_readable(script)
     ending = os.path.splitext(script)[1].lower()
+    if ending == ".ipynb":
+        if args:
+            raise UsageError(f"{script} is a notebook and takes no arguments: leave {args[0]} out")
+        # -E: our own runner, whatever the environment asks of the user's interpreter
+        argv = [sys.executable, "-E", "-m", "jamkey.live.notebook", "--python", interpreter(python, None), script]
+        return Target(argv, sys.executable, script, "python")
     words: tuple[str, ...] = tuple((commands or {}).get(ending, "").split()) or COMMANDS.get(ending, ())
     if words:
         executable = find_program(words[0])

@@ -13,9 +13,10 @@ from pathlib import Path
 import msgspec
 
 from jamkey.errors import ChangedSinceRead, NothingToUndo, UnreadableInput
+from jamkey.follow.notebooks import readable, rewritten
 from jamkey.mend.trial import encoding_of
 from jamkey.model import Edit, Struct
-from jamkey.text import decode, splice
+from jamkey.text import decode
 
 GENERATION = 1
 #: Records kept; the oldest go first.
@@ -80,7 +81,7 @@ def apply(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[st
         if hashlib.sha256(data).hexdigest() != hashes.get(file):
             raise ChangedSinceRead(f"{file} has changed since it was read: run again; nothing was written")
         text = decode(data)
-        changed = splice(text, [edit for edit in edits if edit.file == file])
+        changed = rewritten(text, [edit for edit in edits if edit.file == file])
         new[file] = changed.encode(encoding_of(data))
         diffs.append(diff(text, changed, file))
     record = _backup(new, root)
@@ -98,6 +99,7 @@ def apply(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[st
 
 def diff(before: str, after: str, file: str) -> str:
     """Return a unified diff with one line of context around each change."""
+    before, after = readable(before, file), readable(after, file)
     lines = difflib.unified_diff(before.splitlines(keepends=True), after.splitlines(keepends=True), file, file, n=1)
     return "".join(line if line.endswith("\n") else line + "\n" for line in lines)
 

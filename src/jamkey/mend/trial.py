@@ -11,10 +11,11 @@ from pathlib import Path
 
 import msgspec
 
+from jamkey.follow.notebooks import rewritten
 from jamkey.live.capture import Captured, capture
 from jamkey.live.target import Target
 from jamkey.model import Jam, Key, Trial
-from jamkey.text import decode, plain, shorten, splice
+from jamkey.text import decode, plain, shorten
 
 #: A trial may take this many times the first run, and never less than the least, in seconds.
 TIMES_FIRST, LEAST_LIMIT = 5.0, 5.0
@@ -169,7 +170,7 @@ def _apply(key: Key, project: Path) -> bool:
         if os.path.isabs(file) or not path.is_file() or ".." in Path(file).parts:
             return False
         data = path.read_bytes()
-        text = splice(decode(data), [edit for edit in key.edits if edit.file == file])
+        text = rewritten(decode(data), [edit for edit in key.edits if edit.file == file])
         if path.is_symlink():
             path.unlink()  # a link leads out of the copy
         path.write_bytes(text.encode(encoding_of(data), "surrogateescape"))

@@ -8,11 +8,12 @@ PEP 3134. Syntax errors of the main script come without the header.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import msgspec
 
 from jamkey.model import Frame, Jam, Link, Phase, Relation
+from jamkey.readers import kernel
 from jamkey.readers.base import Cursor
 
 HEADER = "Traceback (most recent call last):"
@@ -44,6 +45,8 @@ class PythonReader:
         """Score by the header, a frame line of a syntax error, or the fault handler's first line."""
         if HEADER in text:
             return 1.0
+        if kernel.HEADER in text or ("SyntaxError" in text and ("In[" in text or "In [" in text)):
+            return 0.9
         if "Fatal Python error: " in text:
             return 1.0
         if 'File "' in text and any(f"{name}: " in text for name in _SYNTAX):
@@ -85,6 +88,8 @@ def _counted(jams: Sequence[Jam]) -> list[Jam]:
 def _start(cursor: Cursor, *, logged: bool) -> Jam | None:
     """Read one failure that starts at the cursor, or return None without a promise about the place."""
     line = cursor.peek()
+    if kernel.starts(cursor):
+        return kernel.read(cursor, lambda at, frames: _summary(at, frames, logged=logged), lambda at: _relation(at, kernel.starts))
     if HEADER in line:
         return _trace(cursor, logged=logged)
     if line.startswith("Fatal Python error: "):
@@ -139,7 +144,7 @@ def _chain(cursor: Cursor, *, logged: bool) -> Jam | None:
     return jam
 
 
-def _relation(cursor: Cursor) -> Relation | None:
+def _relation(cursor: Cursor, starts: Callable[[Cursor], bool] | None = None) -> Relation | None:
     """Consume blank lines, a chain sentence and the lines before the next header; or consume nothing."""
     ahead = 0
     while ahead < 3 and cursor.peek(ahead).strip() in ("", '"""', "|"):
@@ -148,8 +153,11 @@ def _relation(cursor: Cursor) -> Relation | None:
     if relation is None:
         return None
     ahead += 1
-    while ahead < 8 and not cursor.peek(ahead).strip(" |"):
+    while ahead < 8 and not cursor.peek(ahead).strip(" |-" if starts else " |"):
         ahead += 1
+    if starts is not None and starts(Cursor(cursor.lines, cursor.position + ahead)):
+        cursor.position += ahead
+        return relation
     if HEADER not in cursor.peek(ahead) and not _FRAME.match(cursor.peek(ahead)):
         return None
     cursor.position += ahead

@@ -75,9 +75,11 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
     frame = jam.snag_frame
     message = (jam.message or "").split("\n")
     root = jam.roots[0] if jam.roots else None
-    elsewhere = root is not None and (frame is None or (root.file, root.line) != (frame.file, frame.line))
+    elsewhere = root is not None and (
+        frame is None or (root.file, root.line, root.cell) != (frame.file, frame.line, frame.cell)
+    )
     steps = tuple(
-        (f"{visible(step.file)}:{step.line}", visible(_WORDS.get(step.what, step.what)), visible(shorten(step.text, 100)))
+        (visible(at(step.file, step.line, step.cell)), visible(_WORDS.get(step.what, step.what)), visible(shorten(step.text, 100)))
         for step in (root.steps if root is not None else ())
     )
     shown = tuple(_key(number, key, sources) for number, key in enumerate(jam.keys[:_MOST_KEYS], 1))
@@ -90,7 +92,7 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
         code=_code(frame, sources),
         values=tuple(_value(value) for value in (frame.values if frame else ())[:_MOST_VALUES]),
         steps=steps,
-        root=visible(f"{root.file}:{root.line}: {root.reason}") if root is not None and elsewhere else "",
+        root=visible(f"{at(root.file, root.line, root.cell)}: {root.reason}") if root is not None and elsewhere else "",
         meaning=visible(jam.meaning),
         causes=tuple(visible(cause) for cause in jam.causes),
         look_at=visible(jam.look_at),
@@ -121,14 +123,19 @@ def _place(frame: Frame | None) -> str:
     if frame is None or frame.line is None:
         return ""
     function = f", in {frame.function}" if frame.function and frame.function != "<module>" else ""
-    cell = f", cell {frame.cell}" if frame.cell is not None else ""
-    return visible(f"{frame.file}, line {frame.line}{cell}{function}")
+    cell = f", cell {frame.cell + 1}" if frame.cell is not None else ""
+    return visible(f"{frame.file}{cell}, line {frame.line}{function}")
+
+
+def at(file: str, line: int | None, cell: int | None = None) -> str:
+    """Return a place in short; cells are counted from 1 for people."""
+    return f"{file}:{line}" if cell is None else f"cell {cell + 1}:{line}"
 
 
 def _code(frame: Frame | None, sources: Sources) -> tuple[Line, ...]:
     if frame is None or frame.line is None:
         return ()
-    text = sources.text(frame.file)
+    text = sources.text(frame.file, frame.cell)
     if text is None:
         if frame.source is None:
             return ()
@@ -188,11 +195,12 @@ def _key(number: int, key: Key, sources: Sources) -> Shown:
 def _diff(edits: Sequence[Edit], sources: Sources) -> list[tuple[str, int, str, str]]:
     """Return the changed lines of each file, taken out and put in; bounded."""
     found: list[tuple[str, int, str, str]] = []
-    for file in dict.fromkeys(edit.file for edit in edits):
-        before = sources.text(file)
+    for file, cell in dict.fromkeys((edit.file, edit.cell) for edit in edits):
+        before = sources.text(file, cell)
         if before is None:
             continue
-        after = splice(before, [edit for edit in edits if edit.file == file])
+        after = splice(before, [edit for edit in edits if (edit.file, edit.cell) == (file, cell)])
+        file = file if cell is None else f"cell {cell + 1}"
         old, new = before.split("\n"), after.split("\n")
         for tag, a, b, c, d in difflib.SequenceMatcher(a=old, b=new, autojunk=False).get_opcodes() if len(old) < 3000 else ():
             if tag == "equal":
@@ -208,7 +216,7 @@ def _path(own: Sequence[Frame]) -> tuple[str, ...]:
     previous = ""
     repeats = 0
     for frame in own:
-        text = f"{frame.function or 'text'} ({frame.file}:{frame.line})"
+        text = f"{frame.function or 'text'} ({at(frame.file, frame.line, frame.cell)})"
         if text == previous:
             repeats += 1 + frame.repeated
             continue
@@ -227,5 +235,5 @@ def _link(relation: str, jam: Jam) -> str:
     words = {"caused-by": "caused by", "while-handling": "while handling", "member-of": "one of its members",
              "carried-by": "carried over from"}  # fmt: skip
     frame = jam.snag_frame
-    where = f" at {frame.file}:{frame.line}" if frame else ""
+    where = f" at {at(frame.file, frame.line, frame.cell)}" if frame else ""
     return visible(f"{words[relation]} {shorten(jam.headline, 160)}{where}")
