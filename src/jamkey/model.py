@@ -144,6 +144,22 @@ class Key(Struct, frozen=True, kw_only=True):
     skips_work: bool = False
 
 
+class Change(Struct, frozen=True, kw_only=True):
+    """One change of a name's value."""
+
+    #: Seconds since the recorder began.
+    seconds: float
+    file: str
+    #: The line that made the change.
+    line: int
+    function: str
+    name: str
+    #: Described as a snapshot's values are; None when the name had no value in this call before.
+    old: str | None
+    new: str
+    type: str
+
+
 class Link(Struct, frozen=True, kw_only=True):
     """Another jam that belongs to this one."""
 

@@ -9,11 +9,14 @@ from pathlib import Path
 import msgspec
 
 from jamkey.after import diagnose_run, jams_of, project_of
+from jamkey.errors import UsageError
+from jamkey.follow.history import names_in_question, with_history
 from jamkey.follow.sources import Sources
 from jamkey.live.capture import Captured, capture
+from jamkey.live.history import record
 from jamkey.live.target import Target
 from jamkey.mend.apply import apply, diff, digest
-from jamkey.mend.trial import Bench, rank
+from jamkey.mend.trial import Bench, moved_target, rank, scratch
 from jamkey.model import Jam, Key
 from jamkey.settings import Settings
 from jamkey.text import decode
@@ -104,6 +107,34 @@ def tried(outcome: Outcome, target: Target, jam: Jam, *, settings: Settings | No
         if progress is not None:
             progress(done, total, key)
     return msgspec.structs.replace(jam, keys=rank(keys))
+
+
+def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: float = 0.0) -> Jam:
+    """Run a Python target once more, on a copy, recording the names in question; return the jam with what that tells.
+
+    Args:
+        jam: of the first run, diagnosed.
+        target: what was run.
+        root: the project folder.
+        stdin: what the first run read.
+        limit: seconds, 0 for none.
+
+    Raises:
+        UsageError: the target is not a Python program.
+    """
+    if target.runtime != "python" or target.notebook is not None:
+        raise UsageError("--again records Python scripts only: leave it out here")
+    sources = Sources(root)
+    names = names_in_question(jam, sources)
+    if not names:
+        return jam
+    with scratch(root) as project:
+        files = [project / name for name in sources.files() if name.endswith((".py", ".pyw"))]
+        moved = moved_target(target, root, project)
+        _, changes, _ = record(moved, project, names, files, stdin=stdin, limit=limit)
+        there = Sources(project)
+        changes = [msgspec.structs.replace(change, file=there.resolve(change.file) or change.file) for change in changes]
+    return with_history(jam, changes, sources)
 
 
 def main_jam(outcome: Outcome) -> Jam | None:

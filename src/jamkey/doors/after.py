@@ -30,6 +30,10 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     cwd = Path.cwd()
     root = project_of(target, cwd)
     jams = diagnose_run(ended.stderr, ended.wire, root, target=target, status=ended.status, settings=load(cwd))
+    if call.again and jams:
+        from jamkey.session import again
+
+        jams = [*jams[:-1], again(jams[-1], target, root, stdin=ended.stdin, limit=max(10.0, 60 * ended.seconds))]
     sources = Sources(root)
     out = console(stderr=True)
     if not jams:

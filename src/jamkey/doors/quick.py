@@ -12,7 +12,7 @@ import sys
 
 #: Options with a value, and flags.
 _VALUED = {"--python", "--limit", "--save"}
-_FLAGS = {"--keep-trace"}
+_FLAGS = {"--keep-trace", "--again"}
 
 
 class Call:
@@ -23,6 +23,7 @@ class Call:
         self.limit = ""
         self.save: list[str] = []
         self.keep_trace = False
+        self.again = False
         self.module: str | None = None
         self.command: list[str] | None = None
         self.script: str | None = None
@@ -55,7 +56,7 @@ def parse(words: list[str]) -> Call | None:
             else:
                 setattr(call, name[2:], value)
         elif word in _FLAGS:
-            call.keep_trace = True
+            setattr(call, name[2:].replace("-", "_"), True)
         elif word.startswith("-"):
             return None
         else:

@@ -14,6 +14,7 @@ from jamkey.errors import UsageError
 @click.option("--limit", metavar="TIME", help="Stop it after this long: 10s, 500ms, 2m.")
 @click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .md or .txt.")
 @click.option("--keep-trace", is_flag=True, help="Show the runtime's own trace as well.")
+@click.option("--again", is_flag=True, help="Run it once more on a copy, recording how the values in question change.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 def run(
     module: str | None,
@@ -21,6 +22,7 @@ def run(
     limit: str | None,
     save: tuple[str, ...],
     keep_trace: bool,
+    again: bool,
     words: tuple[str, ...],
 ) -> None:
     """Run a program; when it jams, show the reading. The exit status is the program's own.
@@ -33,7 +35,7 @@ def run(
         raise UsageError(f"run has no option {words[0]}: see jamkey run --help")
     call = quick.Call()
     call.python, call.limit, call.save, call.keep_trace = python or "", limit or "", list(save), keep_trace
-    call.module = module
+    call.module, call.again = module, again
     call.args = list(words if module is not None else words[1:])
     call.script = None if module is not None else words[0]
     quick.run(call)

@@ -8,6 +8,7 @@ from functools import cached_property
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span, Statement
 from jamkey.languages.python_parts import Parts
+from jamkey.languages.python_reach import reaching_lines
 
 _FUNCTIONS = (ast.FunctionDef, ast.AsyncFunctionDef, ast.Lambda)
 _BLOCKS = ("body", "orelse", "finalbody", "handlers", "cases")
@@ -249,12 +250,25 @@ class PythonCode:
                 before = [d for d in own if _before(d, line)]
                 after = [d for d in own if not _before(d, line) and d.span.line != line]
                 same = [d for d in own if d.span.line == line and d.sort in ("loop", "parameter") and d not in before]
-                return same + list(reversed(before)) + after
+                return self._still_holding(scope, line, same + list(reversed(before)) + after)
             if not scope:
                 return []
             scope = scope.rpartition(".")[0]
             if scope in self._classes:
                 scope = scope.rpartition(".")[0]
+
+    def _still_holding(self, scope: str, line: int, found: list[Definition]) -> list[Definition]:
+        """Leave out what a later definition hides on every way to the line; parameters hold unless hidden."""
+        body: list[ast.stmt] = self.tree.body
+        for node, function in self._functions:
+            if function.qualified == scope and isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef)):
+                body = node.body
+        plain = [d for d in found if d.sort != "parameter"]
+        lines = reaching_lines(body, line, (d.span.line for d in plain))
+        if lines is None or not lines & {d.span.line for d in plain}:
+            return found
+        kept = [d for d in found if d.sort == "parameter" or d.span.line in lines or d.span.line == line]
+        return kept if kept else found
 
     def visible(self, line: int) -> set[str]:
         """Return the program's own names that can be used at the line."""

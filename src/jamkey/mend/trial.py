@@ -7,6 +7,7 @@ import shutil
 import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 
 import msgspec
@@ -81,22 +82,18 @@ class Bench:
 
     def try_one(self, key: Key) -> Trial:
         """Apply the key to a fresh copy, run it there, and say what happened."""
-        scratch = Path(tempfile.mkdtemp(prefix="jamkey-trial-"))
         try:
-            project = scratch / self.root.name if self.root.name else scratch / "project"
-            _copy(self.root, project)
-            if not _apply(key, project):
-                return Trial()
-            moved = moved_target(self.target, self.root, project)
-            ended = capture(
-                moved.argv, executable=moved.executable, cwd=project, stdin=self.first.stdin, limit=self.limit,
-                env={"PYTHONDONTWRITEBYTECODE": "1"},
-            )  # fmt: skip
-            return self.judge(ended, project)
+            with scratch(self.root) as project:
+                if not _apply(key, project):
+                    return Trial()
+                moved = moved_target(self.target, self.root, project)
+                ended = capture(
+                    moved.argv, executable=moved.executable, cwd=project, stdin=self.first.stdin, limit=self.limit,
+                    env={"PYTHONDONTWRITEBYTECODE": "1"},
+                )  # fmt: skip
+                return self.judge(ended, project)
         except OSError as error:
             return Trial(outcome="untried", next=str(error.strerror))
-        finally:
-            shutil.rmtree(scratch, ignore_errors=True)
 
     def judge(self, ended: Captured, project: Path) -> Trial:
         """Compare a trial with the first run."""
@@ -143,6 +140,18 @@ def _beyond(before: bytes, after: bytes) -> str:
     cut = shared.rfind(b"\n") + 1
     text = after[cut:]
     return shorten(plain(text.decode("utf-8", "replace")).strip("\n"), _PRINTED)
+
+
+@contextmanager
+def scratch(root: Path) -> Iterator[Path]:
+    """Give a copy of the project folder that goes away again."""
+    folder = Path(tempfile.mkdtemp(prefix="jamkey-trial-"))
+    try:
+        project = folder / (root.name or "project")
+        _copy(root, project)
+        yield project
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 def _copy(root: Path, project: Path) -> None:

@@ -17,6 +17,7 @@ def _settle():
     environ = os.environ
     wire = environ.pop("JAMKEY_WIRE", None)
     asked = environ.pop("JAMKEY_ASKED", "")
+    record = environ.pop("JAMKEY_RECORD", "")
     before = environ.pop("JAMKEY_PYTHONPATH", None)
     if before is not None:
         environ["PYTHONPATH"] = before
@@ -24,7 +25,7 @@ def _settle():
         environ.pop("PYTHONPATH", None)
     sys.path[:] = [entry for entry in sys.path if os.path.abspath(entry or ".") != here or not entry]
     sys.path_importer_cache.pop(here, None)
-    return here, wire, asked
+    return here, wire, asked, record
 
 
 def _own_sitecustomize():
@@ -117,10 +118,21 @@ def _watch(here, wire, asked):
         sys.addaudithook(typed)
 
 
-_here, _wire, _asked = _settle()
+def _record(here, specification):
+    """On request only: load the recorder by path, and let it watch the names that were asked for."""
+    import json
+    import runpy
+
+    recorder = runpy.run_path(os.path.join(os.path.dirname(here), "recorder.py"))
+    recorder["start"](json.loads(specification))
+
+
+_here, _wire, _asked, _record_what = _settle()
 _found = _own_sitecustomize()
 if _wire:
     _watch(_here, _wire, _asked)
+if _record_what:
+    _record(_here, _record_what)
 if not _found:
     # as if there had been none: the interpreter takes this for "not found" and forgets the module
     raise ImportError("no sitecustomize", name="sitecustomize")
