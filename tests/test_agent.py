@@ -14,6 +14,7 @@ from pathlib import Path
 import pytest
 
 from jamkey.model import Jam
+from jamkey.views.json import parse
 from tests.conftest import Ran, interpreters, jamkey
 
 VERSIONS = sorted(interpreters(), key=lambda version: int(version.split(".")[1]))
@@ -260,3 +261,38 @@ def test_a_process_the_program_starts_is_left_alone(tmp_path: Path) -> None:
     )
     done = jamkey("run", "main.py", cwd=tmp_path)
     assert done.out == "None []\n\n"
+
+
+AGAIN = """
+def find(name, rows):
+    found = None
+    for row in rows:
+        if row["name"] == name:
+            found = row
+        elif name == "brook":
+            found = None
+    return found
+
+
+rows = [{"name": "oak", "kilos": 31.2}, {"name": "brook", "kilos": 30.8}, {"name": "elm", "kilos": 29.0}]
+for name in ("oak", "brook"):
+    hive = find(name, rows)
+    print(hive["kilos"])
+"""
+
+
+@pytest.mark.parametrize("version", VERSIONS)
+def test_a_second_run_records_the_values_in_question(version: str, tmp_path: Path) -> None:
+    (tmp_path / "weigh.py").write_text(AGAIN.lstrip(), encoding="utf-8")
+    done = jamkey("run", "--python", interpreters()[version], "--again", "--save", "out.json", "weigh.py", cwd=tmp_path)
+    jam = parse((tmp_path / "out.json").read_bytes()).jams[-1]
+    assert jam.kind == "missing-value", done.err
+    recorded = [root for root in jam.roots if root.confidence >= 0.9]
+    steps = [(step.line, step.text) for root in recorded for step in root.steps]
+    assert (13, "hive = find(name, rows)") in steps or (13, "hive = None") in steps
+
+
+def test_again_is_for_python(tmp_path: Path) -> None:
+    (tmp_path / "a.js").write_text("null.x\n", encoding="utf-8")
+    done = jamkey("run", "--again", "a.js", cwd=tmp_path)
+    assert "--again records Python scripts only" in done.err

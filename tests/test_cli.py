@@ -196,7 +196,7 @@ def test_kinds(tmp_path: Path) -> None:
     assert "Usual causes:" in one
     assert jamkey("kinds", "KeyError", cwd=tmp_path).out.startswith("no-such-key")
     data = json.loads(jamkey("kinds", "--json", cwd=tmp_path).out)
-    assert {"kind", "title", "about", "usual", "avoid"} == set(data[0])
+    assert {"kind", "title", "about", "usual", "avoid", "example"} == set(data[0])
 
 
 @pytest.mark.parametrize(

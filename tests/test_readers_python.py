@@ -253,3 +253,41 @@ def test_every_interpreter_says_it_its_own_way(version: str, tmp_path: object) -
 
 def test_the_running_interpreter_is_among_them() -> None:
     assert interpreters()[f"3.{sys.version_info.minor}"] == sys.executable
+
+
+TEST_RUN = """=================================== FAILURES ===================================
+___________________________________ test_mean __________________________________
+
+    def test_mean():
+>       assert mean([{"kilos": 3}, {"kilos": 4}]) == 4
+E       AssertionError: assert 3.5 == 4
+E        +  where 3.5 = mean([{'kilos': 3}, {'kilos': 4}])
+
+test_hives.py:6: AssertionError
+_____________________________ Scales.test_key __________________________________
+
+    def test_key():
+>       mean([{"kilo": 3}])
+
+test_hives.py:10:
+_ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _ _
+
+hive = {'kilo': 3}
+
+    def kilos(hive):
+>       return hive["kilos"]
+E       KeyError: 'kilos'
+
+hives.py:2: KeyError
+=========================== short test summary info ============================
+"""
+
+
+def test_the_plain_output_of_a_test_runner() -> None:
+    first, second = read(TEST_RUN)
+    assert (first.exception_type, first.message) == ("AssertionError", "assert 3.5 == 4")
+    assert (first.frames[0].file, first.frames[0].line, first.frames[0].function) == ("test_hives.py", 6, "test_mean")
+    assert (second.exception_type, second.message, second.kind) == ("KeyError", "'kilos'", "no-such-key")
+    assert [(frame.file, frame.line, frame.function) for frame in second.frames] == [
+        ("test_hives.py", 10, "test_key"), ("hives.py", 2, "kilos"),
+    ]  # fmt: skip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import sys
+from pathlib import Path
 
 import msgspec
 import pytest
@@ -15,7 +16,8 @@ from jamkey.model import Frame, Jam
 from jamkey.phrases import TABLES, classify, compile_all, compile_pattern, table
 from jamkey.pipeline import diagnose, read
 from jamkey.shelf import Shelf
-from tests.conftest import corpus_cases
+from jamkey.views.json import parse
+from tests.conftest import corpus_cases, jamkey
 
 READERS = readers.SHELF.names()
 KINDS = kinds.SHELF.names()
@@ -195,3 +197,13 @@ def test_an_unknown_kind_is_still_read() -> None:
     jams = read('Traceback (most recent call last):\n  File "a.py", line 1, in <module>\n    swarm()\nBeeError: gone\n')
     jam = diagnose(msgspec.structs.replace(jams[0], kind="no-such-kind"))
     assert "gone" in jam.meaning
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_the_example_fails_as_the_kind_says(kind: str, tmp_path: Path) -> None:
+    """The catalogue's example, run by a real interpreter, is read as that kind."""
+    (tmp_path / "example.py").write_text(kinds.SHELF.get(kind).example, encoding="utf-8")
+    limit = ("--limit", "1s") if kind in ("endless", "interrupted") else ()
+    jamkey("run", "--save", "out.json", *limit, "example.py", cwd=tmp_path)
+    jam = parse((tmp_path / "out.json").read_bytes()).jams[-1]
+    assert (jam.kind, jam.snag_frame is not None) == (kind, True), jam.headline

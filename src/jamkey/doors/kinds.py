@@ -21,7 +21,8 @@ def kinds(as_json: bool, name: str | None) -> None:
     chosen = [SHELF.get(kind) for kind in (SHELF.names() if name is None else _named(name))]
     if as_json:
         data = [
-            {"kind": kind.name, "title": kind.title, "about": kind.about, "usual": kind.usual, "avoid": kind.avoid}
+            {"kind": kind.name, "title": kind.title, "about": kind.about, "usual": kind.usual, "avoid": kind.avoid,
+             "example": kind.example}
             for kind in chosen
         ]
         click.echo(msgspec.json.format(msgspec.json.encode(data), indent=2).decode())
@@ -40,6 +41,9 @@ def kinds(as_json: bool, name: str | None) -> None:
         for cause in kind.usual:
             out.print(Text(f"  - {cause}"))
         out.print(Text("Next time: ", style="bold blue") + Text(kind.avoid))
+        out.print(Text("For example:", style="bold blue"))
+        for row in kind.example.rstrip("\n").split("\n"):
+            out.print(Text(f"    {row}"))
 
 
 def _named(name: str) -> list[str]:

@@ -51,11 +51,16 @@ class Sources:
         self._codes: dict[str, Code | None] = {}
         self._found: dict[str, str | None] = {}
         self._listed: list[str] | None = None
+        self._ignored: set[str] = set()
+
+    def ignore(self, name: str) -> None:
+        """Leave a file out: the text that was read is no data of the program."""
+        self._ignored.add(self.relative(os.path.abspath(name)))
 
     def files(self) -> list[str]:
         """Return the files below the project, relative, forward slashes; bounded."""
         if self._listed is None:
-            self._listed = sorted({*self._texts, *self._walk()})
+            self._listed = sorted({*self._texts, *self._walk()} - self._ignored)
         return self._listed
 
     def _walk(self) -> Iterator[str]:

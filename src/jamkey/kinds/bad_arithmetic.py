@@ -21,6 +21,10 @@ class BadArithmetic:
         "a number has the wrong unit or sign",
     )
     avoid = "Ask what the result shall be for none, one and all, and decide it before dividing."
+    example = (
+        'weights = []\n'
+        'print(sum(weights) / len(weights))\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the zero (or the number too large) back to where it came from."""

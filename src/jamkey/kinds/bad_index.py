@@ -21,6 +21,10 @@ class BadIndex:
         "the index is text that was typed or read",
     )
     avoid = "Use whole-number division for places, and check what a variable holds before putting brackets behind it."
+    example = (
+        'weights = [31.2, 30.8]\n'
+        'print(weights[1.0])\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Find where the index became what it is."""

@@ -68,6 +68,8 @@ class Kind(Protocol):
     usual: tuple[str, ...]
     #: How to avoid it next time.
     avoid: str
+    #: A short Python program that fails in this way.
+    example: str
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Return meaning, causes, roots and keys for one jam; never raises on odd sources."""

@@ -21,6 +21,12 @@ class ChildFailed:
         "it is not there, or not executable",
     )
     avoid = "Print what the other program wrote to its error output whenever it fails."
+    example = (
+        'import subprocess\n'
+        'import sys\n'
+        '\n'
+        'subprocess.run([sys.executable, "-c", "kilos = 31.2 / 0"], check=True)\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Point at the other program's own failure, where its trace was printed too."""

@@ -18,6 +18,11 @@ class Endless:
         "a fraction is compared with == and never hits it exactly",
     )
     avoid = "For every loop say which line brings it nearer to its end, and run with --limit while trying."
+    example = (
+        'kilos = 31.2\n'
+        'while kilos > 30:\n'
+        '    frames = kilos / 3\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Name the loop and what in its condition never changes."""

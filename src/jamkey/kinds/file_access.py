@@ -28,6 +28,7 @@ class FileAccess:
         "the folder to write to does not exist",
     )
     avoid = "Build paths from the script's own place, and name the encoding when opening a text file."
+    example = 'print(open("hive_wieghts.csv").read())\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Look for the file nearby, and mend the path where it is written."""
@@ -50,11 +51,20 @@ class FileAccess:
             elif errno == "21":
                 found.meaning = f"`{path}` is a folder, and a folder cannot be read like a file."
                 self._folder(scene, found, path, places)
+            elif errno == "13":
+                self._locked(scene, found, path)
             for where, part in places[:2]:
                 found.root(where, part.span.line, f"the path `{show(path)}` is written here", 0.82, column=part.span.column)
         self._followed(scene, found)
         found.root(file, line, "the file is opened here", 0.6)
         return found
+
+    def _locked(self, scene: Scene, found: Diagnosis, path: str) -> None:
+        """The program took the right to write away itself."""
+        for file, code in scene.own_codes():
+            for call in code.calls("chmod"):
+                found.root(file, call.span.line, f"the rights of the file are changed here, and `{show(path)}` is opened later", 0.84)
+                found.causes.insert(0, "the program itself makes the file read-only before it writes to it")
 
     def _written(self, scene: Scene, path: str) -> list[tuple[str, Part]]:
         """Return the text literals that hold the path, or its last part."""

@@ -21,6 +21,10 @@ class FixedValue:
         "a property can be read only",
     )
     avoid = "Use a list for what will change, and build a new text instead of changing an old one."
+    example = (
+        'hive = ("oak", 31.2)\n'
+        'hive[1] = 30.8\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Find where the fixed thing was made, and make it one that can change."""

@@ -27,6 +27,10 @@ class IndexOutOfRange:
         "counting starts at 1 in one place and at 0 in another",
     )
     avoid = "Loop over the items themselves instead of over indices, and think of the empty list and the last round."
+    example = (
+        'weights = [31.2, 30.8]\n'
+        'print(weights[2])\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the index with the length, and find the loop or the source of the empty list."""

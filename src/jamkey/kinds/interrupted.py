@@ -18,6 +18,11 @@ class Interrupted:
         "it was simply stopped too early",
     )
     avoid = "Give every wait a time after which it gives up."
+    example = (
+        'import time\n'
+        '\n'
+        'time.sleep(60)\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Say what it waited for."""

@@ -26,6 +26,11 @@ class MissingValue:
         "a default or a first value is the word for nothing",
     )
     avoid = "Let every way through a function return a value, and check what a look-up found before using it."
+    example = (
+        'hives = ["oak", "brook"]\n'
+        'hives = hives.sort()\n'
+        'print(hives[0])\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the missing value back, and mend it where it went missing."""

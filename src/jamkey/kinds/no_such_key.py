@@ -30,6 +30,10 @@ class NoSuchKey:
         "nothing was put in under this key",
     )
     avoid = "Write keys once, as constants, and print the keys of a table you did not fill yourself."
+    example = (
+        'kilos = {"oak": 31.2}\n'
+        'print(kilos["Oak"])\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the key with the keys that are there, and with those the program writes."""

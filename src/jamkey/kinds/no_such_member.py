@@ -64,6 +64,10 @@ class NoSuchMember:
         "the member is set later, or in another class",
     )
     avoid = "Print the type of an object you are unsure of, and let the editor complete what follows the dot."
+    example = (
+        'hive = "oak"\n'
+        'print(hive.uper())\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Weigh the member against those the object, its class and the module really have."""

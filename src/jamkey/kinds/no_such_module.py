@@ -43,6 +43,7 @@ class NoSuchModule:
         "two of your files import each other",
     )
     avoid = "Name your files unlike any library, and keep a list of the libraries a project needs."
+    example = 'import maths\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Tell misspelt, not installed, hidden by an own file, and circular apart."""

@@ -22,6 +22,10 @@ class NotCallable:
         "the function's name is misspelt, or it is not exported",
     )
     avoid = "Do not give variables the names of functions, and use square brackets to take an item."
+    example = (
+        'kilos = 31.2\n'
+        'print(kilos(1))\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Tell square brackets meant from a hidden function and a misspelt one."""

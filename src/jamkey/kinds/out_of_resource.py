@@ -18,6 +18,7 @@ class OutOfResource:
         "files are opened and never closed",
     )
     avoid = "Print sizes before making large things, and work through large data in pieces."
+    example = 'nights = [0] * 10**15\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the sizes on the line."""
@@ -37,6 +38,11 @@ class MemoryMisuse(OutOfResource):
     about = "The program reached for memory that is not its own, and the system ended it at once. In Python this happens inside a library written in C."
     usual = ("an address or a length handed to a C library is wrong", "an object was released while it was still used")
     avoid = "Check what is handed to C code, and keep what it works on alive."
+    example = (
+        'import ctypes\n'
+        '\n'
+        'ctypes.string_at(0)\n'
+    )
 
 
 KIND = OutOfResource()

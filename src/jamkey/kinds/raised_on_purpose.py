@@ -23,6 +23,10 @@ class RaisedOnPurpose:
         "the check itself is wrong",
     )
     avoid = "Let every check name the value it refused and where it came from."
+    example = (
+        'kilos = -1\n'
+        'assert kilos >= 0, "a hive cannot weigh less than nothing"\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the values that the check looked at."""

@@ -28,6 +28,12 @@ class ShapeMismatch:
         "rows of a table have different lengths",
     )
     avoid = "Print the shapes before combining, and say on paper which axis is which."
+    example = (
+        'import numpy\n'
+        '\n'
+        'kilos = numpy.array([31.2, 30.8, 33.0])\n'
+        'print(kilos + numpy.array([1.0, 2.0]))\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Name both sizes, and try the arrangements in which they fit."""

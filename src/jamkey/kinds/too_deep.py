@@ -18,6 +18,13 @@ class TooDeep:
         "the data leads in a circle",
     )
     avoid = "Write the case that ends it first, and make sure that every further call comes nearer to it."
+    example = (
+        'def frames(count):\n'
+        '    return 1 + frames(count - 1)\n'
+        '\n'
+        '\n'
+        'print(frames(10))\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Name the line that calls again, and follow what it hands over."""

@@ -24,6 +24,10 @@ class UnknownName:
         "text was written without its quotes",
     )
     avoid = "Let the editor complete names instead of typing them, and define things above the place that uses them."
+    example = (
+        'kilos = 31.2\n'
+        'print(kilo)\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Weigh the use against every name that could have been meant."""

@@ -34,6 +34,7 @@ class UnreadableValue:
         "the date is written in another order than the format says",
     )
     avoid = "Look at the data before reading it, and name row and value in the message when one cannot be read."
+    example = 'print(float("31,2"))\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Find the value in code or data, and read it in the way it is written."""

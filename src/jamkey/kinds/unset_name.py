@@ -23,6 +23,16 @@ class UnsetName:
         "a counter was never given its first value",
     )
     avoid = "Give a name its first value before any branch, and hand values in and out instead of changing outer names."
+    example = (
+        'total = 0\n'
+        '\n'
+        '\n'
+        'def add(kilos):\n'
+        '    total += kilos\n'
+        '\n'
+        '\n'
+        'add(31.2)\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Tell an outer name that was meant from a branch that sets nothing."""

@@ -24,6 +24,13 @@ class WrongArguments:
         "the call was not changed along with the definition",
     )
     avoid = "Give arguments by name where there are more than two, and look at the definition when a call is refused."
+    example = (
+        'def gain(before, after):\n'
+        '    return after - before\n'
+        '\n'
+        '\n'
+        'print(gain(31.2))\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the call with the definition and mend the one that is off."""

@@ -20,6 +20,7 @@ class WrongCount:
         "a function returns more or fewer values than are taken",
     )
     avoid = "Print what is taken apart before taking it apart, and split a line only as often as needed."
+    example = 'name, kilos = "oak;31.2;ok".split(";")\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Find what was taken apart, and what it is made by."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from jamkey.follow.back import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
+from jamkey.languages.base import Span
 
 
 class WrongOrder:
@@ -20,6 +21,12 @@ class WrongOrder:
         "values must be sorted or unique first",
     )
     avoid = "Go through a copy when you change a collection, and keep open, use, close in one block."
+    example = (
+        'kilos = {"oak": 31.2, "brook": 0}\n'
+        'for hive in kilos:\n'
+        '    if not kilos[hive]:\n'
+        '        del kilos[hive]\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Tell the cases apart by the runtime's words, and mend the order."""
@@ -33,16 +40,13 @@ class WrongOrder:
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
-        code = scene.code
         changed = "during iteration" in message or "mutated" in message
-        if changed and code is not None:
+        if changed:
             self._copy(scene, found)
         elif "not fitted" in message:
             self._fit(scene, found)
-        elif "StopIteration" in message and code is not None:
-            for number in range(code.text.count("\n") + 1, 0, -1):
-                if "next(" in scene.row(file, number) and code.scope_at(number) == code.scope_at(line):
-                    found.root(file, number, "`next` finds nothing more here", 0.66)
+        elif scene.jam.exception_type == "StopIteration" or "StopIteration" in message:
+            self._exhausted(scene, found)
         elif "increasing" in message or "duplicate" in message or "sorted" in message or "monotonic" in message:
             origins = trace_names(scene, found, "the values that are not in order come from here", 0.66)
             if "duplicate" in message:
@@ -56,6 +60,35 @@ class WrongOrder:
                     found.root_at(origin, "the file is opened, and closed again, here", 0.6)
         found.root(file, line, "it fails at this step", 0.62)
         return found
+
+    def _exhausted(self, scene: Scene, found: Diagnosis) -> None:
+        """An iterator has nothing more: the line that asked for more is the one to change."""
+        inner = next((link.jam.snag_frame for link in scene.jam.chain if link.relation in ("caused-by", "while-handling")), None)
+        frame = inner or scene.frame
+        code = scene.code_of(frame)
+        if frame is None or frame.line is None or code is None:
+            return
+        found.meaning = "`next` was asked for one more value, and there is none left."
+        found.look_at = "Count the values that go in: the line takes more of them than there are."
+        found.root(frame.file, frame.line, "`next` finds nothing more here", 0.72)
+        function = scene.function_of(frame)
+        if function is None or not function.is_generator:
+            return
+        edits = []
+        for call in code.calls("next"):
+            statement = code.statement(call.span.line)
+            simple = statement is not None and len(statement.targets) == 1 and statement.targets[0].sort == "name"
+            if not function.span.holds(call.span) or statement is None or not simple or len(call.arguments) != 1:
+                continue
+            name = statement.targets[0].name
+            line = f"\n{statement.indent}if {name} is None:\n{statement.indent}    return"
+            spot = Span(call.span.end_line, call.span.end_column - 1, call.span.end_line, call.span.end_column - 1)
+            end = scene.row(frame.file, statement.span.end_line)
+            at = Span(statement.span.end_line, len(end) + 1, statement.span.end_line, len(end) + 1)
+            edits += [replace(frame.file, spot, ", None"), replace(frame.file, at, line)]
+        if edits:
+            found.key("end-when-empty", "Let the function end when nothing is left", "`next(..., None)` gives None at the end",
+                      0.85, edits)  # fmt: skip
 
     def _copy(self, scene: Scene, found: Diagnosis) -> None:
         """Go through a copy of the collection that the loop changes."""

@@ -28,6 +28,10 @@ class WrongType:
         "one value stands where a list is expected, or the other way round",
     )
     avoid = "Turn text into numbers at the place where it enters the program, not where it is used."
+    example = (
+        'frames = 10\n'
+        'print("frames: " + frames)\n'
+    )
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Find the value of the wrong sort, and decide where to convert it."""
@@ -103,9 +107,11 @@ class WrongType:
                 "typed input is text until it is converted", sure + 0.02, [wrap(origin.file, part, convert)],
             )  # fmt: skip
         elif origin.sort == "literal" and part.sort == "text":
-            found.root_at(origin, f"{show(part.source)} is written as text here", sure - 0.02)
             inner = part.source.strip("'\"")
-            if inner.strip().lstrip("-").replace(".", "", 1).isdigit():
+            numeric = inner.strip().lstrip("-").replace(".", "", 1).isdigit()
+            # text that is no number is meant as text: the operation is what does not fit
+            found.root_at(origin, f"{show(part.source)} is written as text here", sure - 0.02 if numeric else min(sure - 0.02, 0.5))
+            if numeric:
                 found.key(
                     "write-number", f"Write the number without quotes: `{inner.strip()}`",
                     "in quotes it is text, not a number", sure - 0.1, [replace(origin.file, part.span, inner.strip())],

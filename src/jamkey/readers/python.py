@@ -13,7 +13,7 @@ from collections.abc import Callable, Sequence
 import msgspec
 
 from jamkey.model import Frame, Jam, Link, Phase, Relation
-from jamkey.readers import kernel
+from jamkey.readers import kernel, testrun
 from jamkey.readers.base import Cursor
 
 HEADER = "Traceback (most recent call last):"
@@ -47,6 +47,8 @@ class PythonReader:
             return 1.0
         if kernel.HEADER in text or ("SyntaxError" in text and ("In[" in text or "In [" in text)):
             return 0.9
+        if "\nE   " in text and "\n>" in text:
+            return 0.8
         if "Fatal Python error: " in text:
             return 1.0
         if 'File "' in text and any(f"{name}: " in text for name in _SYNTAX):
@@ -90,6 +92,8 @@ def _start(cursor: Cursor, *, logged: bool) -> Jam | None:
     line = cursor.peek()
     if kernel.starts(cursor):
         return kernel.read(cursor, lambda at, frames: _summary(at, frames, logged=logged), lambda at: _relation(at, kernel.starts))
+    if testrun.starts(cursor):
+        return testrun.read(cursor)
     if HEADER in line:
         return _trace(cursor, logged=logged)
     if line.startswith("Fatal Python error: "):

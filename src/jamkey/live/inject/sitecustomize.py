@@ -90,8 +90,15 @@ def _watch(here, wire, asked):
             failed(exception)
 
     import atexit
+    import faulthandler
 
     atexit.register(at_end)
+    if not faulthandler.is_enabled():
+        # a crash of the interpreter itself leaves no exception behind: its frames are then all there is
+        try:
+            faulthandler.enable(2)
+        except Exception:
+            pass
 
     import _thread
 
