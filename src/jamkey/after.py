@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from jamkey.follow.notebooks import numbered
 from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.live.target import Target
@@ -31,6 +30,8 @@ def jams_of(
     """Return the failures of a run: printed and recorded ones joined, kinds named, a notebook's cells found."""
     jams = _jams_of(stderr, wire, runtime=target.runtime, status=status, stdout=stdout)
     if target.notebook is not None and sources is not None:
+        from jamkey.follow.notebooks import numbered
+
         return numbered(jams, sources, os.path.basename(target.notebook))
     return jams
 

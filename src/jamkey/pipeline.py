@@ -8,7 +8,6 @@ from pathlib import Path
 import msgspec
 
 from jamkey.errors import NoFailureFound
-from jamkey.follow.notebooks import back_in_cells, placed
 from jamkey.follow.owners import locate
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
@@ -70,11 +69,15 @@ def diagnose(jam: Jam, sources: Sources | None = None, settings: Settings | None
         settings: the project's, for whose code is whose.
     """
     sources = sources or Sources()
-    jam, module = placed(jam, sources)
+    if any(frame.cell is not None or cell_number(frame.file) is not None for frame in jam.frames):
+        from jamkey.follow import notebooks
+
+        inside, module = notebooks.placed(jam, sources)
+        if module is not None:
+            return notebooks.back_in_cells(_diagnosed(named(inside), sources, settings or Settings()), module)
     if jam.kind is None:
         jam = named(jam)
-    jam = _diagnosed(jam, sources, settings or Settings())
-    return back_in_cells(jam, module) if module is not None else jam
+    return _diagnosed(jam, sources, settings or Settings())
 
 
 def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:

@@ -15,7 +15,6 @@ from jamkey.model import Frame, Jam, Link, Relation
 from jamkey.notebook import CELL
 from jamkey.readers.base import Cursor
 
-HEADER = "Traceback (most recent call last)"
 _TYPED_HEADER = re.compile(r"[A-Za-z_][\w.]* {2,}Traceback \(most recent call last\)$")
 _IN_CELL = re.compile(r"\s*(?:Cell|Input) In ?\[(\d+)\](?:, line (\d+))?(?:, in (.*))?$")
 _IN_FILE = re.compile(r"File ([^\s].*?):(\d+)(?:, in (.*))?$")

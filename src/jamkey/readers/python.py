@@ -13,10 +13,11 @@ from collections.abc import Callable, Sequence
 import msgspec
 
 from jamkey.model import Frame, Jam, Link, Phase, Relation
-from jamkey.readers import kernel, testrun
 from jamkey.readers.base import Cursor
 
 HEADER = "Traceback (most recent call last):"
+#: Of a notebook's kernel: the type stands before the header, and a cell in place of a file.
+_TYPED_HEADER, _CELL_SIGN = "  Traceback (most recent call last)", " In"
 _CHAIN: dict[str, Relation] = {
     "The above exception was the direct cause of the following exception:": "caused-by",
     "During handling of the above exception, another exception occurred:": "while-handling",
@@ -45,7 +46,7 @@ class PythonReader:
         """Score by the header, a frame line of a syntax error, or the fault handler's first line."""
         if HEADER in text:
             return 1.0
-        if kernel.HEADER in text or ("SyntaxError" in text and ("In[" in text or "In [" in text)):
+        if _TYPED_HEADER in text or ("SyntaxError" in text and ("In[" in text or "In [" in text)):
             return 0.9
         if "\nE   " in text and "\n>" in text:
             return 0.8
@@ -90,10 +91,17 @@ def _counted(jams: Sequence[Jam]) -> list[Jam]:
 def _start(cursor: Cursor, *, logged: bool) -> Jam | None:
     """Read one failure that starts at the cursor, or return None without a promise about the place."""
     line = cursor.peek()
-    if kernel.starts(cursor):
-        return kernel.read(cursor, lambda at, frames: _summary(at, frames, logged=logged), lambda at: _relation(at, kernel.starts))
-    if testrun.starts(cursor):
-        return testrun.read(cursor)
+    if _CELL_SIGN in line or _TYPED_HEADER in line:
+        # loaded only where its layout shows: most traces come from a script
+        from jamkey.readers import kernel
+
+        if kernel.starts(cursor):
+            return kernel.read(cursor, lambda at, frames: _summary(at, frames, logged=logged), lambda at: _relation(at, kernel.starts))
+    if line.startswith("__") and line.endswith("__"):
+        from jamkey.readers import testrun
+
+        if testrun.starts(cursor):
+            return testrun.read(cursor)
     if HEADER in line:
         return _trace(cursor, logged=logged)
     if line.startswith("Fatal Python error: "):
