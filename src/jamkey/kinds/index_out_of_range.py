@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.back import follow
+from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.repair import as_spelt_there
 from jamkey.languages.base import Function, Loop, Part, Span
 
 
@@ -63,7 +64,8 @@ class IndexOutOfRange:
             self._empty(scene, found, container, length)
         self._follow_index(scene, found, container, key)
         if part is None:
-            trace_names(scene, found, "a value that the call was given comes from here", 0.58)
+            for origin in trace_names(scene, found, "a value that the call was given comes from here", 0.58):
+                self._one_less(scene, found, origin)
         found.root(scene.frame.file, scene.line, "the index is too large for what is there", 0.55)
         return found
 
@@ -228,12 +230,29 @@ class IndexOutOfRange:
                     [replace(scene.frame.file, place, f"while {owner.source}")],
                 )  # fmt: skip
 
+    def _one_less(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
+        """A number of axes or items is handed over where a place is wanted; places count from 0."""
+        axis, size = scene.facts.get("axis", ""), scene.facts.get("size", "")
+        if origin.part is None or origin.part.source != axis or axis != size:
+            return
+        for step in origin.steps:
+            code = scene.sources.code(step.file, scene.jam.runtime)
+            statement = code.statement(step.line) if step.what == "passed" and code is not None else None
+            for call in [p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "call"]:
+                for _, argument in call.arguments:
+                    if argument.sort == "name" and argument.source == origin.name:
+                        found.root(step.file, step.line, f"`{argument.source}` is a number of places, and a place is wanted", 0.74)
+                        found.key(f"one-less-{argument.source}", f"Hand over `{argument.source} - 1`", "places count from 0", 0.8,
+                                  [wrap(step.file, argument, "{0} - 1")])  # fmt: skip
+
     def _empty(self, scene: Scene, found: Diagnosis, container: Part, length: int | None) -> None:
         """Follow an empty container to what should have filled it."""
         origins = follow(scene, container, scene.jam.snag or 0, want="any")
         steps = [step for origin in origins[:2] for step in origin.steps if step.what in ("returned", "assigned")]
         sure = 0.8 if length == 0 else 0.62
         self._lost_items(scene, found, container)
+        for origin in origins[:3]:
+            self._spelt_otherwise(scene, found, origin)
         for step in [s for s in steps if s.what == "returned"][:1] + steps[:1]:
             found.root(step.file, step.line, f"this is what gave `{show(container.source)}` nothing", sure)
             sure -= 0.1
@@ -247,6 +266,37 @@ class IndexOutOfRange:
                     [wrap(scene.frame.file, top, "{0} if " + container.source.replace("{", "{{") + " else None")],
                     skips_work=True,
                 )  # fmt: skip
+
+    def _spelt_otherwise(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
+        """The list was chosen by a comparison for which nothing is equal, but for its capitals or spaces."""
+        compared = [p for p in (origin.part.walk() if origin.part is not None else ()) if p.sort == "compare" and p.name == "=="]
+        for step in origin.steps:
+            code = scene.sources.code(step.file, scene.jam.runtime)
+            statement = code.statement(step.line) if code is not None and step.what == "returned" else None
+            compared += [p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "compare" and p.name == "=="]
+        texts = [
+            text.name for _, code in scene.own_codes() for definition in code.definitions() if definition.value is not None
+            for text in definition.value.walk() if text.sort == "text"
+        ]  # fmt: skip
+        for part in compared:
+            for side in (part.child("left"), part.child("right")):
+                if side is None or side.sort != "name":
+                    continue
+                file = origin.file
+                for value in self._values_of(scene, side.name):
+                    as_spelt_there(scene, found, file, side, value, texts)
+
+    def _values_of(self, scene: Scene, name: str) -> list[str]:
+        """Return the texts that a parameter is given by the calls in the program's own code."""
+        found: list[str] = []
+        for _, code in scene.own_codes():
+            for function in code.functions():
+                place = next((n for n, param in enumerate(function.params) if param.name == name), -1)
+                for call in code.calls(function.name) if place >= 0 else ():
+                    found += [p.name for _, p in call.arguments[place : place + 1] if p.sort == "text"]
+        for frame in scene.jam.frames:
+            found += [value.text[1:-1] for value in frame.values if value.name == name and value.type == "str"]
+        return list(dict.fromkeys(found))[:20]
 
     def _lost_items(self, scene: Scene, found: Diagnosis, container: Part) -> None:
         """What the empty list was chosen from is made by an own loop that leaves its last items out."""

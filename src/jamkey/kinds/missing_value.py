@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.back import IN_PLACE, Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import missing_part
 from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, insert_line, replace, show, trace_names, wrap
+from jamkey.kinds.repair import as_spelt_there
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
+
+#: What a text may hold that a pattern forgets: (how it shows, in words, what the pattern has, what it should have).
+_RELAXED = (
+    (r"(?<![\w.])-\d", "a minus sign", r"\d", r"-?\d"),
+    (r"\d,\d", "a decimal comma", r"\.", "[.,]"),
+    (r"[:=] +\S", "spaces", "=", r"=\s*"),
+)
 
 
 class MissingValue:
@@ -204,6 +214,12 @@ class MissingValue:
         if part.called == "get" and len(part.arguments) == 1:
             filler = _filler(scene)
             spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
+            key = part.arguments[0][1]
+            value, owner = scene.value(key.source), callee.child("object")
+            table = scene.value(owner.source) if owner is not None else None
+            if value is not None and value.type == "str" and table is not None:
+                there = [text.strip("'\"") for text in table.members]
+                as_spelt_there(scene, found, origin.file, key, value.text[1:-1], there)
             found.key(
                 "look-up-default", f"Give the look-up a default: `{show(part.source[:-1])}, {filler})`",
                 "a key that is absent then counts as this value", 0.78, [replace(origin.file, spot, f", {filler}")],
@@ -211,6 +227,20 @@ class MissingValue:
 
     def _pattern(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         found.root_at(origin, "this pattern does not match the text it was given", sure - 0.1)
+        pattern = origin.part
+        texts = [p for p in pattern.walk() if p.sort == "text"] if pattern is not None else []
+        if not texts:
+            return
+        written = texts[0].source
+        given = [value.text for frame in scene.jam.frames for value in frame.values if value.type == "str"]
+        for sign, reason, old, new in _RELAXED:
+            spots = [match.start() for match in re.finditer(re.escape(old), written)]
+            spots = [spot for spot in spots if written[max(spot - 2, 0) : spot] != "-?" and "[" not in written[max(spot - 1, 0) : spot]]
+            if spots and any(re.search(sign, text) for text in given):
+                text = written[: spots[0]] + new + written[spots[0] + len(old) :]
+                found.key(f"pattern-{new}", f"Let the pattern allow {reason}: `{show(text)}`",
+                          f"the text has {reason} there, and the pattern does not", sure - 0.02,
+                          [replace(origin.file, texts[0].span, text)])  # fmt: skip
 
     def _in_table(self, scene: Scene, found: Diagnosis) -> None:
         """A table or an array holds missing values, and a library refuses them."""

@@ -7,6 +7,7 @@ from jamkey.follow.cells import header_of
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.repair import as_spelt_there
 from jamkey.kinds.similar import nearest
 from jamkey.kinds.workbook import sheets_of
 from jamkey.languages.base import Part, Span
@@ -58,6 +59,10 @@ class NoSuchKey:
             listed = ", ".join(f"`{shorten(text, 24)}`" for text in there[:8])
             found.meaning += f" What is there: {listed}{' ...' if len(there) > 8 else ''}."
         self._similar(scene, found, plain, wanted, key, there)
+        if key is not None and key.sort in ("name", "member", "index", "call") and wanted.startswith(("'", '"')):
+            as_spelt_there(scene, found, file, key, wanted[1:-1], [text.strip("'\"") for text in there])
+        if key is not None and key.sort == "text" and not found.keys:
+            self._another(scene, found, key, there)
         self._number_or_text(scene, found, wanted, key, container, there)
         self._order(scene, found, wanted, there)
         self._sheets(scene, found, plain)
@@ -93,6 +98,16 @@ class NoSuchKey:
                     if text.sort == "text" and text.name and (header := header_of(scene.sources, text.name)):
                         return [repr(name) for name in header]
         return []
+
+    def _another(self, scene: Scene, found: Diagnosis, key: Part, there: list[str]) -> None:
+        """A key is written out, and nothing like it is there: perhaps another of the few that are is meant."""
+        names = [text.strip("'\"") for text in there if text.startswith(("'", '"'))]
+        if scene.frame is None or not 1 <= len(names) <= 6:
+            return
+        for rank, name in enumerate(names[:3]):
+            text = _quoted_like(scene, scene.frame.file, key.span, name)
+            found.key(f"one-of-{name}", f"Look up `{shorten(name, 40)}` instead", "it is one of the few keys that are there",
+                      0.5 - 0.04 * rank, [replace(scene.frame.file, key.span, text)])  # fmt: skip
 
     def _places(self, scene: Scene, text: str) -> list[tuple[str, Span]]:
         return [(file, span) for file, code in scene.own_codes() for span in code.literal_keys().get(text, [])]

@@ -2,10 +2,19 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import follow
+import re
+
+from jamkey.follow.back import Origin, follow
 from jamkey.follow.cells import find_in_data
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, show
+from jamkey.kinds.base import Diagnosis, replace, show
+from jamkey.kinds.repair import in_another_unit, like_its_neighbours
+from jamkey.languages.base import Part
+
+_NUMBER = re.compile(r"-?\d{1,18}(?:\.\d{1,18})?")
+_DOTTED = re.compile(r"([A-Za-z_][\w.]{1,80})(?=\(\))")
+#: "use X instead", or a call named after a colon at the end.
+_BETTER = re.compile(r"[Uu]se `?([A-Za-z_][\w.]{1,80}(?:\(\))?)`? instead|: ([A-Za-z_][\w.]{1,80}\([\w., ]{0,80}\))\.?$")
 
 
 class RaisedOnPurpose:
@@ -41,6 +50,7 @@ class RaisedOnPurpose:
             return found
         file, line = scene.frame.file, scene.line
         self._named_place(scene, found, message)
+        self._deprecated(scene, found, message)
         code, statement = scene.code, scene.statement_of(scene.frame)
         parts = list(scene.parts_of(scene.frame))
         if code is not None and statement is not None and statement.sort == "raise":
@@ -54,8 +64,41 @@ class RaisedOnPurpose:
                     origin.line,
                 ) != (file, line):
                     found.root_at(origin, f"`{part.name}` comes from here", 0.68 if origin.sort == "computed" else 0.66)
+                    self._within_bounds(scene, found, parts, part, origin)
         found.root(file, line, "the check stands here", 0.55)
         return found
+
+    def _within_bounds(self, scene: Scene, found: Diagnosis, parts: list[Part], part: Part, origin: Origin) -> None:
+        """The value has the wrong sign, or would be within the check's bounds in another unit."""
+        recorded = scene.value(part.name)
+        try:
+            value = float(recorded.text) if recorded is not None else float("nan")
+        except ValueError:
+            return
+        bounds = sorted(float(p.source) for p in parts if p.sort == "literal" and _NUMBER.fullmatch(p.source))
+        if value < 0 and origin.part is not None:
+            for literal in origin.part.walk():
+                if literal.sort == "literal" and literal.source == (recorded.text if recorded else ""):
+                    found.root(origin.file, literal.span.line, f"`{literal.source}` is written here", 0.7)
+                    found.key("other-sign", f"Write `{literal.source.lstrip('-')}` instead of `{literal.source}`",
+                              "the check refuses negative numbers", 0.6,
+                              [replace(origin.file, literal.span, literal.source.lstrip("-"))])  # fmt: skip
+        if len(bounds) >= 2 and origin.part is not None and origin.sort in ("computed", "read", "typed"):
+            in_another_unit(scene, found, origin.file, origin.part, value, bounds[0], bounds[-1])
+
+    def _deprecated(self, scene: Scene, found: Diagnosis, message: str) -> None:
+        """A warning turned error names what to write instead."""
+        if not (scene.jam.exception_type or "").endswith("Warning") or scene.frame is None:
+            return
+        old = next((words.rpartition(".")[2] for words in _DOTTED.findall(message)[:1]), "")
+        better = next((m[1] or m[2] for m in _BETTER.finditer(message) if old not in (m[1] or m[2]).split(".")), None)
+        if not old or not better:
+            return
+        for call in [p for p in scene.parts_of(scene.frame) if p.sort == "call" and p.called == old]:
+            text = better if better.endswith(")") else f"{better}({', '.join(a.source for _, a in call.arguments)})"
+            found.key("write-the-newer", f"Write `{show(text)}` instead", "the message names it as the way to go on", 0.8,
+                      [replace(scene.frame.file, call.span, text)])  # fmt: skip
+            found.root(scene.frame.file, scene.line, f"`{old}` is on its way out of the library", 0.8)
 
     def _named_place(self, scene: Scene, found: Diagnosis, message: str) -> None:
         """A message that names a data file and a line of it."""
@@ -69,6 +112,7 @@ class RaisedOnPurpose:
             ]
             if numbers:
                 found.root(name, numbers[0], f"the message names line {numbers[0]} of {name}", 0.92)
+                like_its_neighbours(scene, found, name, numbers[0])
                 return
         words = [word.strip("'\"(),:;") for word in message.split() if any(c.isdigit() for c in word)]
         for word in words[:3]:

@@ -6,10 +6,12 @@ import re
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show, trace_names
+from jamkey.kinds.repair import fewer_or_more, rows_of_equal_length
 from jamkey.languages.base import Part
 from jamkey.model import Value
 
 _SHAPES = re.compile(r"\(([\d, ]*)\)")
+_COUNTS = re.compile(r"\b\d{1,12}\b")
 
 
 class ShapeMismatch:
@@ -56,7 +58,12 @@ class ShapeMismatch:
             found.root(file, line, "the two are combined here", 0.72)
         else:
             found.root(file, line, "the sizes meet here", 0.55)
-        trace_names(scene, found, "one of the two gets its size here", 0.62)
+        sizes = [shape[0] for shape in shapes if len(shape) == 1] or [int(n) for n in _COUNTS.findall(message)][:2]
+        for origin in trace_names(scene, found, "one of the two gets its size here", 0.62):
+            rows_of_equal_length(scene, found, origin)
+            if len(sizes) == 2:
+                fewer_or_more(scene, found, origin, sizes[0], sizes[1])
+                fewer_or_more(scene, found, origin, sizes[1], sizes[0])
         return found
 
     def _arrange(self, scene: Scene, found: Diagnosis, operation: Part, shapes: list[tuple[int, ...]]) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, import_edit, insert_line, rename, replace, show
+from jamkey.kinds.repair import name_in_data
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Span
 
@@ -68,6 +69,7 @@ class UnknownName:
             for number, row in enumerate(text.split("\n"), 1):
                 if name in row and (not texts or any(part and part in row for part in texts)):
                     found.root(data, number, f"the text that was evaluated names `{name}`", 0.9)
+                    name_in_data(scene, found, data, number, name)
                     return
 
     def _look_alike(self, scene: Scene, found: Diagnosis, name: str, file: str, spans: list[Span]) -> None:

@@ -7,6 +7,15 @@ from jamkey.kinds.base import Diagnosis, insert_line, replace, show, trace_names
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Part, Span
 
+#: Names of colours as of CSS, the usual ones.
+COLOURS = (
+    "black", "white", "gray", "grey", "silver", "red", "darkred", "crimson", "firebrick", "maroon", "salmon", "tomato", "coral",
+    "orange", "darkorange", "gold", "yellow", "khaki", "olive", "green", "darkgreen", "lightgreen", "lime", "seagreen", "teal",
+    "turquoise", "cyan", "aqua", "skyblue", "lightblue", "steelblue", "blue", "darkblue", "navy", "royalblue", "indigo", "violet",
+    "purple", "magenta", "fuchsia", "orchid", "plum", "pink", "hotpink", "lavender", "beige", "ivory", "linen", "tan", "wheat",
+    "brown", "chocolate", "sienna", "peru", "lightgray", "lightgrey", "darkgray", "darkgrey", "slategray", "dimgray",
+)  # fmt: skip
+
 
 class WrongArguments:
     """See the module."""
@@ -91,6 +100,22 @@ class WrongArguments:
                                       [replace(file, part.span, f"{quote}{meant}{quote}")])  # fmt: skip
         if not value:
             trace_names(scene, found, "a value that was handed to the call comes from here", 0.6)
+        if "color" in (scene.jam.message or ""):
+            self._colour(scene, found)
+
+    def _colour(self, scene: Scene, found: Diagnosis) -> None:
+        """A text that is almost the name of a colour."""
+        for file, code in scene.own_codes():
+            for number in range(1, min(code.text.count("\n") + 2, 5000)):
+                statement = code.statement(number)
+                for part in (p for top in (statement.parts if statement else ()) for p in top.walk()):
+                    if part.sort != "text" or part.span.line != number or part.name in COLOURS or not part.name.isalpha():
+                        continue
+                    for meant, score in nearest(part.name.lower(), COLOURS, most=2, least=0.75):
+                        quote = part.source[:1]
+                        found.root(file, number, f"{part.source} is no colour", 0.6 + 0.25 * score)
+                        found.key(f"colour-{meant}", f"Write {quote}{meant}{quote} instead of {part.source}",
+                                  "the library knows this colour", 0.9 * score, [replace(file, part.span, f"{quote}{meant}{quote}")])  # fmt: skip
 
     def _functions(self, scene: Scene, named: str) -> list[tuple[str, Function]]:
         found = scene.functions_named(named)

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import follow
+import re
+
+from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, replace, show, trace_names
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
+from jamkey.kinds.repair import fewer_or_more
 from jamkey.languages.base import Part, Span
+
+_COUNTS = re.compile(r"\b\d{1,12}\b")
 
 
 class WrongCount:
@@ -54,9 +59,30 @@ class WrongCount:
                 if (origin.file, origin.line) != (file, line):
                     found.root_at(origin, f"`{show(value.source)}` is made here", 0.55)
         else:
-            trace_names(scene, found, "one of the two gets its length here", 0.66)
+            sizes = [int(number) for number in _COUNTS.findall(scene.jam.message or "")][:2]
+            for origin in trace_names(scene, found, "one of the two gets its length here", 0.66):
+                if len(sizes) == 2:
+                    fewer_or_more(scene, found, origin, sizes[0], sizes[1])
+                    fewer_or_more(scene, found, origin, sizes[1], sizes[0])
+                    self._first_is_missing(scene, found, origin, sizes[0], sizes[1])
         found.root(file, line, "here the numbers have to agree", 0.65)
         return found
+
+    def _first_is_missing(self, scene: Scene, found: Diagnosis, origin: Origin, own: int, other: int) -> None:
+        """Differences of neighbours are one fewer than what they are put beside: the first has none."""
+        steps = [step for step in origin.steps if step.what == "returned"]
+        code = scene.sources.code(steps[-1].file, scene.jam.runtime) if steps else None
+        statement = code.statement(steps[-1].line) if code is not None else None
+        parts = [p for top in (statement.parts if statement is not None else ()) for p in top.walk()]
+        if origin.part is not None:
+            parts += list(origin.part.walk())
+        for part in parts:
+            if part.sort == "comprehension" and part.source.startswith("[") and "zip(" in part.source and other - own == 1:
+                file = steps[-1].file if steps else origin.file
+                found.key("first-has-none", 'Put a missing value first: `[float("nan")] + ...`',
+                          f"{own} steps lie between {other} values, and the first value has none before it", 0.62,
+                          [wrap(file, part, '[float("nan")] + {0}')])  # fmt: skip
+                return
 
     def _split(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
         call = next((part for part in value.walk() if part.called == "split"), None)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import follow
+from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
 from jamkey.languages.base import Span
@@ -50,16 +50,40 @@ class WrongOrder:
         elif "increasing" in message or "duplicate" in message or "sorted" in message or "monotonic" in message:
             origins = trace_names(scene, found, "the values that are not in order come from here", 0.66)
             if "duplicate" in message:
-                for origin in origins:
-                    if origin.part is not None and origin.part.called == "concat":
-                        found.key("first-of-each", "Keep the first of each label", "some labels stand there twice", 0.85,
-                                  [replace(origin.file, origin.part.span.end, ".loc[lambda both: ~both.index.duplicated()]")])  # fmt: skip
+                self._first_of_each(scene, found, origins)
+            elif "increasing" in message or "monotonic" in message:
+                self._sort_both(scene, found)
         elif "closed file" in message:
             for part in [p for p in scene.parts_of(scene.frame) if p.sort == "name"][:1]:
                 for origin in follow(scene, part, scene.jam.snag or 0)[:1]:
                     found.root_at(origin, "the file is opened, and closed again, here", 0.6)
         found.root(file, line, "it fails at this step", 0.62)
         return found
+
+    def _first_of_each(self, scene: Scene, found: Diagnosis, origins: list[Origin]) -> None:
+        """Some labels stand there twice: keep the first of each where the tables were put one below the other."""
+        for origin in origins:
+            code = scene.sources.code(origin.file, scene.jam.runtime)
+            calls = [call for step in origin.steps for call in (code.calls("concat") if code is not None else ())
+                     if step.file == origin.file and call.span.line <= step.line <= call.span.end_line]  # fmt: skip
+            if origin.part is not None and origin.part.called == "concat":
+                calls.append(origin.part)
+            for call in calls[:1]:
+                found.key("first-of-each", "Keep the first of each label", "some labels stand there twice", 0.85,
+                          [replace(origin.file, call.span.end, ".loc[lambda both: ~both.index.duplicated()]")])  # fmt: skip
+
+    def _sort_both(self, scene: Scene, found: Diagnosis) -> None:
+        """The first argument must rise: sort it, and the second along with it."""
+        call = next((p for p in scene.parts_of(scene.frame) if p.sort == "call" and len(p.arguments) >= 2), None)
+        if call is None or scene.frame is None:
+            return
+        one, two = call.arguments[0][1], call.arguments[1][1]
+        if {one.sort, two.sort} <= {"name", "member", "call"}:
+            both = Span(one.span.line, one.span.column, two.span.end_line, two.span.end_column)
+            found.key(
+                "sort-both", f"Sort `{show(one.source)}`, and `{show(two.source)}` along with it", f"`{show(one.source)}` must rise from item to item",
+                0.86, [replace(scene.frame.file, both, f"*zip(*sorted(zip({one.source}, {two.source})))")],
+            )  # fmt: skip
 
     def _exhausted(self, scene: Scene, found: Diagnosis) -> None:
         """An iterator has nothing more: the line that asked for more is the one to change."""

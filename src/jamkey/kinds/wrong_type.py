@@ -6,6 +6,7 @@ from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import operand_of_type
 from jamkey.kinds.base import Diagnosis, append_line, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.repair import numbers_in_quotes
 from jamkey.languages.base import Part
 
 _NUMBERS = ("int", "float", "numpy.float64", "numpy.int64", "Decimal", "complex", "bool")
@@ -116,6 +117,8 @@ class WrongType:
                     "write-number", f"Write the number without quotes: `{inner.strip()}`",
                     "in quotes it is text, not a number", sure - 0.1, [replace(origin.file, part.span, inner.strip())],
                 )  # fmt: skip
+        elif origin.sort == "literal":
+            numbers_in_quotes(scene, found, origin)
         elif origin.sort in ("read", "open", "computed"):
             found.root_at(origin, "what is read from text is text until it is converted", sure - 0.1)
 
@@ -287,7 +290,8 @@ class WrongType:
         if message.startswith("You are trying to merge on"):
             self._merge(scene, found, parts)
         if "ufunc" in message or message.startswith("You are trying"):
-            trace_names(scene, found, "one of the two comes from here", 0.66)
+            for origin in trace_names(scene, found, "one of the two comes from here", 0.66):
+                numbers_in_quotes(scene, found, origin)
         if "ambiguous" in message:
             statement = scene.statement_of(scene.frame)
             top = statement.parts[0] if statement is not None and statement.parts else None

@@ -247,6 +247,11 @@ class Idioms(msgspec.Struct, frozen=True):
     import_module: str
     from_module: str
     import_as: str
+    #: In small letters, in capitals, with capitals at the start of words, without space around; empty where there is none.
+    lowered: str = ""
+    raised: str = ""
+    titled: str = ""
+    stripped: str = ""
     constant_word: str = ""
     variable_word: str = ""
     #: Words meant as constants of the language in another one, or in another case.

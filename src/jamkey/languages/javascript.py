@@ -49,6 +49,9 @@ IDIOMS = Idioms(
     import_module="const {0} = require('{0}');",
     from_module="const {{ {1} }} = require('{0}');",
     import_as="const {1} = require('{0}');",
+    lowered="{0}.toLowerCase()",
+    raised="{0}.toUpperCase()",
+    stripped="{0}.trim()",
     constant_word="const",
     variable_word="let",
     look_alikes={

@@ -98,6 +98,10 @@ IDIOMS = Idioms(
     import_module="import {0}",
     from_module="from {0} import {1}",
     import_as="import {0} as {1}",
+    lowered="{0}.lower()",
+    raised="{0}.upper()",
+    titled="{0}.title()",
+    stripped="{0}.strip()",
     look_alikes={
         "true": "True",
         "false": "False",
