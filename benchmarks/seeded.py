@@ -1,7 +1,7 @@
 """How often healthy scripts that are broken by one typical slip are read and mended right.
 
 usage: python benchmarks/seeded.py [--part seen|aside|both] [--each N] [--slip NAME] [--packages NAME==VERSION,...]
-                                   [--list] [--out FILE]
+                                   [--most N] [--list] [--out FILE]
 
 Takes the scripts in benchmarks/seeds (and, with --packages, the example scripts in the source distributions of the named
 packages, fetched by pip into a temporary environment), breaks each by one slip of benchmarks/slips.py, keeps those
@@ -89,7 +89,7 @@ def own_scripts() -> Iterator[Script]:
         yield Script(path, sys.executable, printed)
 
 
-def packaged_scripts(packages: list[str], folder: Path) -> Iterator[Script]:
+def packaged_scripts(packages: list[str], folder: Path, most: int) -> Iterator[Script]:
     subprocess.run([sys.executable, "-m", "venv", folder / "venv"], check=True)
     python = str(folder / "venv" / "bin" / "python")
     subprocess.run([python, "-m", "pip", "install", "-q", "setuptools", *packages], check=True, capture_output=True)
@@ -99,13 +99,18 @@ def packaged_scripts(packages: list[str], folder: Path) -> Iterator[Script]:
     for archive in sorted((folder / "src").glob("*.tar.gz")):
         with tarfile.open(archive) as tar:
             tar.extractall(folder / "unpacked", filter="data")
-    for path in sorted((folder / "unpacked").rglob("*.py")):
+    found = sorted((folder / "unpacked").rglob("*.py"), key=lambda path: hashlib.sha256(path.name.encode()).digest())
+    kept = 0
+    for path in found:
+        if kept >= most:
+            return
         text = path.read_text(encoding="utf-8", errors="replace")
         if not {"examples", "demo"} & set(path.parts) or not 8 <= text.count("\n") <= 150:
             continue
         status, printed, _ = run(python, path.parent, path.name)
         again = run(python, path.parent, path.name)
         if status == 0 and printed.strip() and again[:2] == (0, printed):
+            kept += 1
             yield Script(path, python, printed)
 
 
@@ -183,13 +188,14 @@ def main() -> int:
     parser.add_argument("--each", type=int, default=1, help="cases per script and slip")
     parser.add_argument("--slip", choices=tuple(SLIPS))
     parser.add_argument("--packages", default="", help="such as networkx==3.4.2,sympy==1.13.3")
+    parser.add_argument("--most", type=int, default=8, help="example scripts of the packages at most")
     parser.add_argument("--list", action="store_true", help="name the cases of the seen part that miss")
     parser.add_argument("--out", type=Path, default=Path("benchmarks/results/seeded.json"))
     options = parser.parse_args()
     with tempfile.TemporaryDirectory(prefix="jamkey-packages-") as place:
         scripts = list(own_scripts())
         if options.packages:
-            scripts += packaged_scripts(options.packages.split(","), Path(place))
+            scripts += packaged_scripts(options.packages.split(","), Path(place), options.most)
         with ThreadPoolExecutor(max_workers=os.cpu_count() or 2) as pool:
             cases = [c for made in pool.map(lambda s: list(broken(s, options.each, options.slip)), scripts) for c in made]
             wanted = [c for c in cases if options.part == "both" or c.aside == (options.part == "aside")]

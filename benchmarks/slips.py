@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import ast
 import builtins
+import itertools
 import keyword
 import re
 from collections.abc import Callable, Iterator
@@ -182,7 +183,7 @@ def assignment_for_comparison(text, tree):
 def comma_missing(text, tree):
     for node in [*_nodes(tree, ast.Call), *_nodes(tree, ast.List), *_nodes(tree, ast.Tuple), *_nodes(tree, ast.Dict)]:
         items = node.args if isinstance(node, ast.Call) else node.values if isinstance(node, ast.Dict) else node.elts
-        for one, other in zip(items, items[1:], strict=False):
+        for one, other in itertools.pairwise(items):
             _, end = _span(text, one)
             if text[end] == "," and one.end_lineno == other.lineno:
                 yield _put(text, end, end + 1, "")
@@ -388,7 +389,7 @@ def starts_as_none(text, tree):
 @slip
 def constant_in_small_letters(text, tree):
     for node in _nodes(tree, ast.Constant):
-        if node.value in (True, False, None) and not isinstance(node.value, (int, float)) or isinstance(node.value, bool):
+        if (node.value in (True, False, None) and not isinstance(node.value, (int, float))) or isinstance(node.value, bool):
             yield _put(text, *_span(text, node), str(node.value).lower())
 
 

@@ -67,6 +67,9 @@ class BadIndex:
                 found.key("index-twice", f"Index twice: `{show(text)}`",
                           "a list of lists takes one pair of brackets for each level", 0.88,
                           [replace(file, part.span if part else key.span, text)])  # fmt: skip
+            if key.sort == "text" and key.name.strip().lstrip("-").isdigit():
+                found.key("index-without-quotes", f"Write the place without quotes: `{key.name.strip()}`", "in quotes it is text",
+                          0.93, [replace(file, key.span, key.name.strip())])  # fmt: skip
             if kind == "str" and key.sort == "text" and container is not None and scene.jam.runtime.startswith("py"):
                 self._list_of_tables(scene, found, container, key)
         found.root(file, line, f"`{shown}` is used as an index here", 0.6)

@@ -75,6 +75,13 @@ class IndexOutOfRange:
             return
         names = {inner.name for inner in key.walk() if inner.sort == "name"}
         ahead = _ahead(key)
+        for made in [p for p in self._comprehensions(scene) if p.span.holds(key.span)]:
+            for role_place, (role, item) in enumerate(made.children):
+                if role == "target" and {inner.name for inner in item.walk()} & names:
+                    over = made.children[role_place + 1][1]
+                    loop = Loop("for", made.span, item, over, None)
+                    self._shorten(scene, found, scene.frame.file, loop, ahead, {container.source} if container is not None else set())
+                    return
         index: int | None = scene.jam.snag
         part_names = {container.source} if container is not None else set()
         while index is not None and names:
@@ -94,6 +101,11 @@ class IndexOutOfRange:
                     return
             names, ahead, part_names = self._outward(scene, index, names, ahead)
             index = scene.caller_index(index)
+
+    def _comprehensions(self, scene: Scene) -> list[Part]:
+        statement = scene.statement_of(scene.frame)
+        tops = statement.parts if statement is not None else ()
+        return [part for top in tops for part in top.walk() if part.sort == "comprehension"]
 
     def _outward(self, scene: Scene, index: int, names: set[str], ahead: int) -> tuple[set[str], int, set[str]]:
         """Translate parameter names into the names in the caller's argument."""
@@ -175,6 +187,7 @@ class IndexOutOfRange:
         if key.source in (f"len({container.source})", f"{container.source}.length"):
             found.key("last-place", f"Write `{container.source}[{key.source} - 1]`", "the last place is the length less one",
                       0.95, [replace(scene.frame.file, key.span.end, " - 1")])  # fmt: skip
+            found.key("first-place", f"Write `{container.source}[0]`", "the first place is 0", 0.5, [replace(scene.frame.file, key.span, "0")])
         number = int(key.source) if key.sort == "literal" and key.source.isdigit() else None
         length = getattr(scene.value(container.source), "length", None)
         if number and length == number:

@@ -8,6 +8,7 @@ from jamkey.follow.back import IN_PLACE, Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import missing_part
 from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, insert_line, replace, show, trace_names, wrap
+from jamkey.kinds.library import members_of_type
 from jamkey.kinds.repair import as_spelt_there
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
@@ -320,8 +321,20 @@ class MissingValue:
             )  # fmt: skip
 
 
+def message_of(scene: Scene) -> str:
+    """Return the whole message."""
+    return scene.jam.message or ""
+
+
 def _filler(scene: Scene) -> str:
     """Return a neutral value that fits what the line does with it."""
+    member = scene.facts.get("member", "")
+    for sort, text in (("list", "[]"), ("dict", "{}"), ("set", "set()")):
+        # what only that sort has: `append`, `items`, `add`
+        if member in members_of_type(sort) and member not in members_of_type("str"):
+            return text if scene.jam.runtime.startswith("py") else "[]"
+    if "item assignment" in message_of(scene):
+        return "{}"
     operator = scene.facts.get("operator", "")
     message = scene.jam.message or ""
     other = scene.facts.get("left", scene.facts.get("right", ""))

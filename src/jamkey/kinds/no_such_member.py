@@ -225,11 +225,22 @@ class NoSuchMember:
                     f'"{part.name}" is a key of this dictionary, not a member', 0.94,
                     [replace(scene.frame.file, part.span, f'{owner.source}["{part.name}"]')],
                 )  # fmt: skip
+        if kind == "tuple" and "list" in belongs and owner.sort == "call":
+            for _, argument in owner.arguments:
+                if argument.sort == "tuple" and argument.source[:1] == "(":
+                    found.key("as-list", f"Make it a list: `[{show(argument.source[1:-1])}]`", f"only a list has `{part.name}`", 0.9,
+                              [replace(scene.frame.file, argument.span, f"[{argument.source[1:-1]}]")])  # fmt: skip
         if kind in ("builtin_function_or_method", "method", "function") and owner.sort in ("name", "member"):
             found.key(
                 "call-it", f"Call it first: `{show(owner.source)}()`", f"`{show(owner.source)}` is a function; its result has `{part.name}`",
                 0.88, [replace(scene.frame.file, owner.span.end, "()")],
             )  # fmt: skip
+        for origin in follow(scene, owner, scene.jam.snag or 0)[:4]:
+            literal = origin.part
+            if kind == "tuple" and "list" in belongs and literal is not None and literal.sort == "tuple" and literal.source[:1] == "(":
+                found.root_at(origin, "round brackets make a tuple, which stays as it is", 0.86)
+                found.key("as-list", f"Make it a list: `[{show(literal.source[1:-1])}]`", f"only a list has `{part.name}`", 0.93,
+                          [replace(origin.file, literal.span, f"[{literal.source[1:-1].rstrip(', ')}]")])  # fmt: skip
         for origin in follow(scene, owner, scene.jam.snag or 0)[:2]:
             if (origin.file, origin.line) != (scene.frame.file, scene.line):
                 found.root_at(origin, f"here `{show(owner.source)}` became what it is: a `{kind}`", 0.5)

@@ -24,6 +24,9 @@ def similarity(one: str, other: str) -> float:
         return 0.84
     edits = OSA.distance(plain_one, plain_other)
     close = 1 - edits / longer
+    if edits == 1 and longer >= 3 and sorted(plain_one) == sorted(plain_other):
+        # two neighbours exchanged: the commonest slip of the fingers
+        return 0.93 + min(longer, 10) / 300
     if edits == 1 and longer >= 4:
         return 0.9 + min(longer, 10) / 200
     if {plain_one.rstrip("s"), plain_one + "s", plain_one} & {plain_other, plain_other.rstrip("s")}:

@@ -3,7 +3,18 @@
 from __future__ import annotations
 
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, import_edit, insert_line, rename, replace, show
+from jamkey.kinds.base import (
+    Diagnosis,
+    append_line,
+    delete_lines,
+    idioms_of,
+    import_edit,
+    insert_line,
+    rename,
+    replace,
+    show,
+    words_of,
+)
 from jamkey.kinds.repair import name_in_data
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Span
@@ -87,10 +98,21 @@ class UnknownName:
         if own is not None and own != file:
             line = idioms_of(scene).import_module.format(name)
         if line is not None:
+            line = self._with_others(scene, line)
             found.key(
                 "import-it", f"Import it: `{line}`", f"`{name}` comes from a module that this file does not import",
                 0.93, [import_edit(scene, file, line)],
             )  # fmt: skip
+
+    def _with_others(self, scene: Scene, line: str) -> str:
+        """Name what else this file uses of the same module and does not import."""
+        code, language = scene.code, scene.language
+        head, word, first = line.partition(" import ")
+        if code is None or language is None or not word or not head.startswith("from "):
+            return line
+        known = {d.name for d in code.definitions()} | set(language.builtins)
+        more = {name for name in words_of(code.text) if name not in known and language.usual_import(name) == f"{head} import {name}"}
+        return f"{head} import {', '.join(sorted({first, *more}))}"
 
     def _later(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
         """Defined at the outer level, but below the outer-level line that was running."""
@@ -111,6 +133,17 @@ class UnknownName:
         if file.endswith(".ipynb"):
             self._cell_first(scene, found, name, file, (target.span.line, last), first)
             return
+        definitions = [f for f in code.functions(name) if f.span.line == target.span.line] if target.sort == "function" else []
+        between = [n for n in range(final + 1, target.span.line) if scene.row(file, n)[:1] not in ("", " ", "\t", "#", ")", "]", "}")
+                   and scene.row(file, n).split(" ")[0] not in ("def", "class", "import", "from", "function", "async", "@")]  # fmt: skip
+        if definitions and not definitions[0].decorated:
+            body = "\n".join(scene.row(file, n) for n in range(target.span.line, last + 1))
+            use = _first_use(scene, code, file, name, first)
+            found.key(
+                "definition-first", f"Move the definition of `{name}` up, above line {use}",
+                f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that", 0.93 if between else 0.86,
+                [insert_line(file, use, body + "\n\n"), delete_lines(file, target.span.line, last)],
+            )  # fmt: skip
         found.key(
             "call-after-definition", f"Move `{show(text)}` below the definition of `{name}` (line {target.span.line})",
             f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that", 0.9,
@@ -182,7 +215,9 @@ class UnknownName:
         suggested = scene.facts.get("suggestion")
         candidates = nearest(name, visible, most=4)
         if not any(score > 0.85 for _, score in candidates):
-            candidates += nearest(name, known, most=2, least=0.8)
+            idioms = idioms_of(scene)
+            words = {word for word in known if word not in language.keywords} if language is not None else set()
+            candidates += nearest(name, words | {idioms.true, idioms.false, idioms.missing}, most=2, least=0.8)
         if suggested and all(suggested != text for text, _ in candidates):
             candidates.append((suggested, 0.8))
         recorded = {value.name for value in scene.frame.values} if scene.frame else set()
@@ -195,6 +230,8 @@ class UnknownName:
                 f"`{meant}` exists here and differs from `{name}` only a little",
                 min(confidence - (0.1 if odd_definition else 0), 0.97), rename(file, spans, meant),
             )  # fmt: skip
+            if len(meant_spans) == 1 and not odd_definition and meant in visible:
+                found.root(file, meant_spans[0].line, f"defined here as `{meant}`, used as `{name}`", 0.5 + 0.1 * score)
             if odd_definition:
                 place = meant_spans[0]
                 found.key(
@@ -222,11 +259,29 @@ class UnknownName:
                     "through-module", f"Write `{module}.{name}`", f"`{name}` belongs to the imported module `{module}`",
                     0.95, rename(file, here, f"{module}.{name}"),
                 )  # fmt: skip
-        if name in code.literal_keys() and here:
-            found.key(
-                "quote-it", f'Put quotes around it: `"{name}"`', f'"{name}" is a key in this program, not a name',
-                0.85, rename(file, here, f'"{name}"'),
-            )  # fmt: skip
+        if here:
+            key = name in code.literal_keys()
+            sure = 0.85 if key else _among_texts(scene, here[0])
+            reason = f'"{name}" is a key in this program, not a name' if key else "text stands in quotes, else it is taken for a name"
+            found.key("quote-it", f'Put quotes around it: `"{name}"`', reason, sure, rename(file, here, f'"{name}"'))
+
+
+def _among_texts(scene: Scene, span: Span) -> float:
+    """Return how likely the name at a place was meant as text: behind square brackets, beside texts, in calls that take text."""
+    for part in scene.parts_of(scene.frame):
+        for role, child in part.children:
+            if child.sort != "name" or child.span != span:
+                continue
+            if part.sort == "index" and role == "key":
+                return 0.84
+            if part.sort == "call" and role == "argument":
+                place = [argument.span for _, argument in part.arguments].index(span)
+                others = [call for _, code in scene.own_codes() for call in code.calls(part.called)] if part.called else []
+                same = [call.arguments[place][1].sort for call in others if len(call.arguments) > place]
+                return 0.86 if "text" in same else 0.45
+            if part.sort in ("list", "tuple", "set", "dict"):
+                return 0.84 if any(other.sort == "text" for _, other in part.children) else 0.45
+    return 0.4
 
 
 def _members_of_module(scene: Scene, code: Code, name: str) -> tuple[str, ...]:
@@ -235,6 +290,15 @@ def _members_of_module(scene: Scene, code: Code, name: str) -> tuple[str, ...]:
 
     definition = next((d for d in code.definitions(name) if d.sort == "import"), None)
     return members_of(definition.module) if definition is not None and scene.jam.runtime.startswith("py") else ()
+
+
+def _first_use(scene: Scene, code: Code, file: str, name: str, line: int) -> int:
+    """Return the first outer-level line above `line` whose statement, or whose block, uses the name."""
+    lines = [span.line for span in code.uses(name) if not code.scope_at(span.line)] + [line]
+    first = min(lines)
+    while first > 1 and (scene.row(file, first)[:1].isspace() or not scene.row(file, first)):
+        first -= 1
+    return first
 
 
 def _whole(scene: Scene, file: str, first: int, last: int, before: int) -> tuple[int, int]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, insert_line, replace, show, trace_names, words_of
+from jamkey.kinds.library import parameters_of
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Part, Span
 
@@ -295,6 +296,9 @@ class WrongArguments:
         value = next((part for word, part in call.arguments if word == keyword), None)
         spot = self._keyword_span(scene, file, value, keyword)
         suggested = scene.facts.get("suggestion")
+        if not suggested and call.child("callee") is not None:
+            known = parameters_of(call.called)
+            suggested = next((name for name, _ in nearest(keyword, known, most=1, least=0.6)), None)
         if spot is not None and suggested:
             found.key(f"meant-{suggested}", f"Write `{suggested}=` instead of `{keyword}=`", "the function has that one", 0.92,
                       [replace(file, spot, suggested)])  # fmt: skip

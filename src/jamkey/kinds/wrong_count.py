@@ -6,7 +6,7 @@ import re
 
 from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names, words_of, wrap
 from jamkey.kinds.repair import fewer_or_more
 from jamkey.languages.base import Part, Span
 
@@ -55,6 +55,7 @@ class WrongCount:
         if value is not None and "unpack" in (scene.jam.message or ""):
             self._split(scene, found, file, value, targets)
             self._pairs(scene, found, file, value, targets)
+            self._names(scene, found, file, inside)
             for origin in follow(scene, value, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
                     found.root_at(origin, f"`{show(value.source)}` is made here", 0.55)
@@ -99,6 +100,34 @@ class WrongCount:
                       [replace(file, spot, text)])  # fmt: skip
         elif not too_many and given:
             found.causes.insert(0, "a line of the data is empty or lacks a separator")
+
+    def _names(self, scene: Scene, found: Diagnosis, file: str, inside: Part | None) -> None:
+        """Leave a name out that nothing uses, or add the one that is used and never set."""
+        statement, code = scene.statement_of(scene.frame), scene.code
+        target = inside.child("target") if inside is not None else statement.targets[0] if statement and statement.targets else None
+        items = target.in_role("item") if target is not None else []
+        if code is None or len(items) < 2 or not all(item.sort == "name" for item in items):
+            return
+        scope = code.scope_at(scene.line)
+        if "too many" in (scene.jam.message or ""):
+            known = code.visible(scene.line) | (scene.language.builtins if scene.language else frozenset())
+            used = [word for line in range(scene.line, code.text.count("\n") + 2) if code.scope_at(line) == scope
+                    for word in words_of(scene.row(file, line)) if word not in known and code.uses(word)]  # fmt: skip
+            wanted = [word for word in dict.fromkeys(used) if word not in {item.name for item in items}]
+            for rank, name in enumerate([*wanted[:2], "_"]):
+                found.key(f"one-more-{name}", f"Take one more: `{', '.join([*(item.name for item in items), name])}`",
+                          f"`{name}` is used below and never set" if name != "_" else "there is one value more than names",
+                          (0.93 if name != "_" else 0.6) - 0.05 * rank, [replace(file, items[-1].span.end, f", {name}")])  # fmt: skip
+            found.key("rest-as-list", f"Collect the rest: `*{items[-1].name}`", "however many there are", 0.4,
+                      [replace(file, items[-1].span.start, "*")])  # fmt: skip
+            return
+        unused = [item for item in items if len([u for u in code.uses(item.name) if code.scope_at(u.line) == scope]) <= 1]
+        for rank, item in enumerate(reversed(unused)):
+            at = items.index(item)
+            span = (Span(items[at - 1].span.end_line, items[at - 1].span.end_column, item.span.end_line, item.span.end_column)
+                    if at else Span(item.span.line, item.span.column, items[1].span.line, items[1].span.column))  # fmt: skip
+            found.key(f"without-{item.name}", f"Leave `{item.name}` out", f"nothing uses `{item.name}`, and there is no value for it",
+                      0.9 - 0.05 * rank, [replace(file, span, "")])  # fmt: skip
 
     def _pairs(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
         if value.sort in ("name", "member") and targets == 2 and scene.jam.runtime.startswith("py"):

@@ -58,6 +58,9 @@ class WrongType:
         if {left, right} & {"str"} and ({left, right} & set(_NUMBERS)):
             self._text_and_number(scene, found, parts, left, right, operator)
         self._function_itself(scene, found, parts)
+        self._text_for_whole(scene, found, parts)
+        self._both_text(scene, found, parts)
+        self._call_items(scene, found, parts)
         self._single_for_many(scene, found, parts)
         self._unhashable(scene, found, parts)
         self._json_or_join(scene, found, parts)
@@ -121,6 +124,69 @@ class WrongType:
             numbers_in_quotes(scene, found, origin)
         elif origin.sort in ("read", "open", "computed"):
             found.root_at(origin, "what is read from text is text until it is converted", sure - 0.1)
+
+    def _text_for_whole(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        """A call that takes whole numbers is given text: the argument that holds text is to be converted."""
+        if "cannot be interpreted as an integer" not in (scene.jam.message or "") or scene.frame is None:
+            return
+        idioms = idioms_of(scene)
+        statement = scene.statement_of(scene.frame)
+        tops = [p for top in (statement.parts if statement else ()) for p in top.walk()]
+        for call in [p for p in [*parts, *tops] if p.sort == "call"]:
+            for _, argument in call.arguments:
+                value = scene.value(argument.source)
+                if argument.sort == "text" and argument.name.strip().lstrip("-").isdigit():
+                    found.root(scene.frame.file, argument.span.line, f"{argument.source} is text, not a number", 0.8)
+                    found.key("write-number", f"Write the number without quotes: `{argument.name.strip()}`", "in quotes it is text",
+                              0.93, [replace(scene.frame.file, argument.span, argument.name.strip())])  # fmt: skip
+                elif value is not None and value.type == scene.facts.get("type", "str"):
+                    sort = "str" if value.type == "str" else "float"
+                    reason = f"`{show(argument.source)}` holds text" if sort == "str" else f"`{show(argument.source)}` holds a fraction"
+                    found.key(f"whole-{argument.source}", f"Make it a whole number: `{show(idioms.to_whole.format(argument.source))}`",
+                              reason, 0.9, [wrap(scene.frame.file, argument, idioms.to_whole)])  # fmt: skip
+
+    def _both_text(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        """Both sides are text that reads as a number: convert where the text is collected, or here."""
+        facts = scene.facts
+        if scene.frame is None or (facts.get("left"), facts.get("right")) != ("str", "str"):
+            return
+        idioms = idioms_of(scene)
+        operation = next((p for p in parts if p.sort == "binary" and p.name not in ("+", "%")), None)
+        sides = [side for side in (operation.child("left"), operation.child("right")) if side is not None] if operation else []
+        values = [scene.value(side.source) for side in sides]
+        texts = [value.text.strip("'\"") for value in values if value is not None]
+        if operation is None or not sides:
+            return
+        whole = bool(texts) and all(text.strip().lstrip("-").isdigit() for text in texts)
+        convert = idioms.to_whole if whole else idioms.to_number
+        for file, code in scene.own_codes():
+            for name in ("append", "add", "setdefault"):
+                for call in code.calls(name):
+                    for _, argument in call.arguments[-1:]:
+                        key = argument.child("key") if argument.sort == "index" else None
+                        if key is not None and key.sort == "text":
+                            found.root(file, call.span.line, "what is read from a file is text until it is converted", 0.72)
+                            found.key(f"collect-{key.name}", f"Convert it where it is collected: `{show(convert.format(argument.source))}`",
+                                      "text from a file is collected here", 0.86, [wrap(file, argument, convert)])  # fmt: skip
+        found.key("both-as-numbers", f"Turn both sides into numbers: `{show(convert.format(sides[0].source))}` ...",
+                  f"`{operation.name}` needs numbers", 0.7, [wrap(scene.frame.file, side, convert) for side in sides])  # fmt: skip
+
+    def _call_items(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        """A list was filled with functions instead of their results."""
+        if not any(word in (scene.jam.message or "") for word in ("function_or_method found", "method found", "function found")):
+            return
+        for part in [p for p in parts if p.sort == "name"]:
+            for origin in follow(scene, part, scene.jam.snag or 0)[:3]:
+                code = scene.sources.code(origin.file, scene.jam.runtime)
+                lines = {origin.line, *(step.line for step in origin.steps if step.file == origin.file)}
+                for line in sorted(lines):
+                    statement = code.statement(line) if code is not None else None
+                    for made in [p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "comprehension"]:
+                        element = made.child("element")
+                        if element is not None and element.sort == "member":
+                            found.root(origin.file, element.span.line, f"`{show(element.source)}` is not called here", 0.9)
+                            found.key("call-item", f"Call it: `{show(element.source)}()`", "without parentheses it is the function itself",
+                                      0.95, [replace(origin.file, element.span.end, "()")])  # fmt: skip
 
     def _function_itself(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A function is used instead of its result."""

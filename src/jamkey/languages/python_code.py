@@ -250,6 +250,9 @@ class PythonCode:
                 before = [d for d in own if _before(d, line)]
                 after = [d for d in own if not _before(d, line) and d.span.line != line]
                 same = [d for d in own if d.span.line == line and d.sort in ("loop", "parameter") and d not in before]
+                if self.loops(line):
+                    # the line itself, in the round before
+                    after = [d for d in own if d.span.line == line and d.sort in ("assigned", "changed")] + after
                 return self._still_holding(scope, line, same + list(reversed(before)) + after)
             if not scope:
                 return []

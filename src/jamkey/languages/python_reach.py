@@ -37,7 +37,7 @@ def reaching_lines(body: Sequence[ast.stmt], line: int, defined: Iterable[int]) 
         parent = outer_block[outer_index]
         if isinstance(parent, _LOOPS):
             if block is parent.body:
-                found |= {n for n in lines if line < n <= _end(parent.body[-1])}
+                found |= {n for n in lines if line <= n <= _end(parent.body[-1])}
                 if isinstance(parent, (ast.For, ast.AsyncFor)) and parent.lineno in lines:
                     found.add(parent.lineno)
                     return found

@@ -25,6 +25,10 @@ def _mismatch(page: Page, opener: Mark | None, closer: Mark) -> Iterator[Suggest
         return
     wanted = PAIRS[opener.text]
     yield Suggestion(
+        "extra-closer", f"Take out the `{closer.text}` on line {closer.line}", f"it closes nothing: `{opener.text}` is open there", 0.84,
+        (page.edit(closer.line, closer.column, closer.column + 1, ""),), closer.line,
+    )  # fmt: skip
+    yield Suggestion(
         "right-closer", f"Close the `{opener.text}` of line {opener.line} with `{wanted}` instead of `{closer.text}`",
         f"`{closer.text}` does not belong to `{opener.text}`", 0.93,
         (page.edit(closer.line, closer.column, closer.column + 1, wanted),), opener.line,

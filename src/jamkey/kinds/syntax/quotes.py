@@ -92,6 +92,16 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
             "a text before it is not closed, so all quotes after it are the wrong way round", 0.9 - 0.002 * comma,
             (page.put(line, comma + 1, quote),), line,
         )  # fmt: skip
+    known = _names_of(page, line)
+    for match in re.finditer(r"\.[a-z_]+\(|, ?[A-Za-z_]|\)|\]|:| [+*%] ", row[column:]):
+        place = column + match.start()
+        following = re.findall(r"(?<![.\w\"'])[A-Za-z_]\w*", row[place:])
+        if place < at and place > column and all(word in known for word in following) and (following or match[0][0] == "."):
+            # what follows is code: every name in it is one of this program's
+            yield Suggestion(
+                "close-quote-before-code", f"Close the text on line {line} with {quote} before `{row[place:place + 12].strip()}`",
+                "what follows reads as code", 0.96 - 0.001 * place, (page.put(line, place + 1, quote),), line,
+            )  # fmt: skip
     places = dict.fromkeys(range(at, end + 1))
     for rank, place in enumerate(places):
         # the fewest punctuation marks inside the text that still make the brackets pair up: tried in order
@@ -99,6 +109,15 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
             "close-quote", f"Close the text on line {line} with {quote}", reason, 0.93 - 0.02 * rank,
             (page.put(line, place + 1, quote),), line,
         )  # fmt: skip
+
+
+def _names_of(page: Page, line: int) -> set[str]:
+    """Return the words that stand as names in the other lines, and the language's own."""
+    words: set[str] = set(page.language.builtins) | set(page.language.keywords)
+    for number in range(1, min(len(page.rows), 3000) + 1):
+        if number != line:
+            words |= set(re.findall(r"[A-Za-z_]\w*", re.sub(r"\"[^\"]*\"|'[^']*'|#.*", "", page.row(number))))
+    return words
 
 
 def _long(page: Page, line: int, quote: str) -> Iterator[Suggestion]:

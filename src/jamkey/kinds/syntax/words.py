@@ -327,6 +327,13 @@ def _comma(page: Page, line: int) -> Iterator[Suggestion]:
         yield Suggestion("add-comma", f"Put a comma behind `{before[-20:]}` on line {line}", "two items stand side by side without one",
                          (0.92 if near or "comma" in page.message else 0.84) - _less(page, line),
                          (page.put(line, match.end(1) + 1, ","),), line)  # fmt: skip
+        called = re.match(r"[A-Za-z_]\w*\(", body[match.end() :])
+        if called and re.match(r"[A-Za-z_]", before):
+            yield Suggestion("add-dot", f"Put a dot behind `{before[-20:]}` on line {line}", f"`{called[0]}...)` is then asked of it",
+                             0.9 - _less(page, line), (page.edit(line, match.end(1) + 1, match.end() + 1, "."),), line)  # fmt: skip
+        for rank, sign in enumerate(("+", "*", "-")):
+            yield Suggestion(f"add-{sign}", f"Put a `{sign}` behind `{before[-20:]}` on line {line}", "two values stand side by side",
+                             0.8 - 0.03 * rank - _less(page, line), (page.edit(line, match.end(1) + 1, match.end() + 1, f" {sign} "),), line)  # fmt: skip
         if page.is_python and before[:1] in "\"'" and "{" in page.text[: page.text.find(body)] + body:
             yield Suggestion("add-key-colon", f"Put a colon behind `{before[-20:]}` on line {line}", "in a dictionary a colon follows the key",
                              0.86 - _less(page, line), (page.put(line, match.end(1) + 1, ":"),), line)  # fmt: skip
