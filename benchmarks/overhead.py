@@ -29,7 +29,17 @@ SCRIPTS = {
         "for hive in WEIGHTS:\n    print(hive, gain(WEIGHTS[hive]))\n"
     ),
 }
-BARS = {"healthy, empty": 3.0, "healthy, one second": 1.05, "crash, small": 10.0, "import jamkey": 3.0}
+_WORK = "import time\nend = time.perf_counter() + 2.0\nwhile time.perf_counter() < end:\n    pass\n"
+#: Broken scripts that `jamkey fix --yes` mends: the text, and how many runs of it the mending is compared with.
+MENDED = {
+    "fix, one bug, two seconds": (_WORK + "weights = [31.2, 32.0]\nprint(sum(weigths))\n", 1),
+    "fix, four jams in a row": (
+        _WORK.replace("2.0", "0.5")
+        + "weights = [31.2, 32.0]\ntotal = sum(weigths)\nprint('mean: ' + total / len(weights))\nprint(math.ceil(total))\nprint(weights[2])\n",
+        4,
+    ),
+}
+BARS = {"fix, one bug, two seconds": 4.0, "fix, four jams in a row": 4.0, "healthy, empty": 3.0, "healthy, one second": 1.05, "crash, small": 10.0, "import jamkey": 3.0}
 
 
 def timed(command: list[str], folder: str) -> float:
@@ -64,12 +74,22 @@ def main() -> int:
             Path(folder, "hives.py").write_text(text, encoding="utf-8")
             rounds = max(options.rounds // 3, 3) if "second" in name else options.rounds
             report[name] = compare([options.python, "hives.py"], [*command, "hives.py"], folder, rounds)
+        for name, (text, runs) in MENDED.items():
+            plain, mended = [], []
+            for _ in range(3):
+                Path(folder, "hives.py").write_text(text, encoding="utf-8")
+                plain.append(runs * timed([options.python, "hives.py"], folder))
+                mended.append(timed([*command[:1], "fix", "--yes", "--python", options.python, "hives.py"], folder))
+                if timed([options.python, "hives.py"], folder) and subprocess.run([options.python, "hives.py"], cwd=folder).returncode:
+                    print(f"{name}: not mended", file=sys.stderr)
+            base, cost = statistics.median(plain), statistics.median(mended)
+            report[name] = {"plain_seconds": round(base, 4), "watched_seconds": round(cost, 4), "ratio": round(cost / base, 3)}
         report["import jamkey"] = compare(
             [sys.executable, "-c", ""], [sys.executable, "-c", "import jamkey"], folder, options.rounds
         )
-    print(f"{'':22}{'plain':>10}{'jamkey':>10}{'ratio':>8}{'bar':>8}")
+    print(f"{'':28}{'plain':>10}{'jamkey':>10}{'ratio':>8}{'bar':>8}")
     for name, row in report.items():
-        print(f"{name:22}{row['plain_seconds']:9.4f}s{row['watched_seconds']:9.4f}s{row['ratio']:8.2f}{BARS[name]:8.2f}")
+        print(f"{name:28}{row['plain_seconds']:9.4f}s{row['watched_seconds']:9.4f}s{row['ratio']:8.2f}{BARS[name]:8.2f}")
     options.out.parent.mkdir(parents=True, exist_ok=True)
     options.out.write_text(json.dumps(report, indent=1), encoding="utf-8")
     return 0

@@ -8,14 +8,18 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from jamkey.errors import ChangedSinceRead, NothingToUndo, UnreadableInput
 from jamkey.live.target import script_target
 from jamkey.mend import apply as apply_module
+from jamkey.mend import trial as trial_module
 from jamkey.mend.apply import apply, digest, records, undo
 from jamkey.mend.trial import rank, score
 from jamkey.model import Edit, Key, Trial
 from jamkey.session import best_key, main_jam, run_captured, tried
+from jamkey.text import decode, lines_of
 
 Project = Callable[..., Path]
 
@@ -230,3 +234,95 @@ def test_the_program_of_the_fix_is_found_from_elsewhere(
     assert outcome.jams[0].snag_frame is not None
     assert outcome.jams[0].snag_frame.file == "main.py"
     assert os.listdir(elsewhere) == []
+
+
+TEXTS = st.text(st.sampled_from("ab=1 ü€\t#\"\n\r"), max_size=60).map(lambda text: text.replace("\r\n", "\r"))
+ENCODINGS = st.sampled_from(["utf-8", "utf-8-sig", "utf-16", "latin-1"])
+
+
+@given(data=st.data(), text=TEXTS, encoding=ENCODINGS, end=st.sampled_from(["\n", "\r\n"]))
+@settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_no_byte_outside_of_the_edits_is_lost(data: st.DataObject, text: str, encoding: str, end: str, tmp_path: Path) -> None:
+    """Whatever the encoding, the line ends and the edits: what lies between the edits stays byte for byte."""
+    text = "ä" + (text.replace("€", "ä") if encoding == "latin-1" else text).replace("\r", end)
+    (tmp_path / "a.py").write_bytes(text.encode(encoding))
+    before = decode((tmp_path / "a.py").read_bytes())
+    rows = lines_of(before)
+    places = sorted(data.draw(st.sets(st.integers(0, len(before)), min_size=1, max_size=4)))
+    spans = [(a, b) for a, b in zip(places[::2], places[1::2], strict=False)] or [(places[0], places[0])]
+    starts = [sum(map(len, rows[:number])) for number in range(len(rows) + 1)]
+
+    def at(place: int) -> tuple[int, int]:
+        line = max(number for number, start in enumerate(starts) if start <= place)
+        return line + 1, place - starts[line] + 1
+
+    edits = [
+        Edit(file="a.py", line=at(a)[0], column=at(a)[1], end_line=at(b)[0], end_column=at(b)[1], new_text="<>") for a, b in spans
+    ]
+    apply(edits, tmp_path, {"a.py": digest(tmp_path / "a.py")})
+    after = (tmp_path / "a.py").read_bytes()
+    wanted, position = "", 0
+    for a, b in spans:
+        wanted, position = wanted + before[position:a] + "<>", b
+    wanted += before[position:]
+    assert decode(after) == wanted
+    assert after[:3] == text.encode(encoding)[:3] or spans[0][0] < 3
+    undo(tmp_path)
+    assert (tmp_path / "a.py").read_bytes() == text.encode(encoding)
+
+
+@pytest.mark.parametrize("moment", range(6))
+def test_an_interrupt_leaves_all_old_or_all_new(moment: int, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = project({"a.py": "a = 1\n", "b.py": "b = 1\n"})
+    hashes = {name: digest(folder / name) for name in ("a.py", "b.py")}
+    left = [moment]
+
+    def interrupted(real: Callable[..., object]) -> Callable[..., object]:
+        def call(*args: object, **kwargs: object) -> object:
+            left[0] -= 1
+            if left[0] == -1:
+                raise KeyboardInterrupt
+            return real(*args, **kwargs)
+
+        return call
+
+    monkeypatch.setattr(apply_module.os, "fsync", interrupted(os.fsync))
+    monkeypatch.setattr(Path, "replace", interrupted(Path.replace))
+    stopped = False
+    try:
+        apply([edit("a.py", 1, 5, 6, "2"), edit("b.py", 1, 5, 6, "2")], folder, hashes)
+    except KeyboardInterrupt:
+        stopped = True
+    now = [(folder / name).read_text() for name in ("a.py", "b.py")]
+    assert now == (["a = 1\n", "b = 1\n"] if stopped else ["a = 2\n", "b = 2\n"])
+    assert stopped == (moment < 4)
+    assert sorted(path.name for path in folder.iterdir()) == ["a.py", "b.py"]
+
+
+def test_large_data_is_linked_and_never_written_through(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(trial_module, "LINK_ABOVE", 1000)
+    script = "rows = open('big.csv').readlines()\nopen('big.csv', 'a').write('more')\nopen('out.txt', 'w').write('x')\nprint(len(rwos))\n"
+    folder = project({"a.py": script, "big.csv": "oak,1\n" * 1000})
+    (folder / "big.csv").write_text("oak,1\n" * 1000)
+    target = script_target(str(folder / "a.py"), [])
+    outcome = run_captured(target, folder)
+    (folder / "out.txt").unlink()
+    before = (folder / "big.csv").read_bytes()
+    jam = main_jam(outcome)
+    assert jam is not None
+    key = tried(outcome, target, jam).keys[0]
+    assert (key.trial.outcome, key.trial.writes) == ("runs", ("a.py", "big.csv", "out.txt")[1:])
+    assert (folder / "big.csv").read_bytes() == before
+    assert not (folder / "out.txt").exists()
+
+
+def test_a_trial_may_not_write_to_the_original_by_its_full_path(project: Project) -> None:
+    folder = project({"a.py": ""})
+    (folder / "a.py").write_text(f"total = 1\nopen({str(folder / 'out.txt')!r}, 'a').write('x')\nprint(totl)\n")
+    target = script_target(str(folder / "a.py"), [])
+    outcome = run_captured(target, folder)
+    jam = main_jam(outcome)
+    assert jam is not None
+    key = tried(outcome, target, jam).keys[0]
+    assert (key.trial.outcome, "writes to the original" in (key.trial.next or "")) == ("untried", True)
+    assert (folder / "out.txt").read_text() == "x"

@@ -27,11 +27,14 @@ _PUBLIC = {
     "Step": "jamkey.model",
     "Trial": "jamkey.model",
     "Value": "jamkey.model",
+    "apply": "jamkey.library",
     "diagnose": "jamkey.pipeline",
     "keys": "jamkey.library",
     "read": "jamkey.pipeline",
     "read_exception": "jamkey.library",
     "run": "jamkey.library",
+    "try_keys": "jamkey.library",
+    "undo": "jamkey.library",
 }
 
 __all__ = [
@@ -47,17 +50,20 @@ __all__ = [
     "Step",
     "Trial",
     "Value",
+    "apply",
     "diagnose",
     "keys",
     "read",
     "read_exception",
     "run",
+    "try_keys",
+    "undo",
 ]
 
 if TYPE_CHECKING:
     from jamkey.errors import JamkeyError
     from jamkey.follow.sources import Sources
-    from jamkey.library import keys, read_exception, run
+    from jamkey.library import apply, keys, read_exception, run, try_keys, undo
     from jamkey.model import Edit, Frame, Jam, Key, Place, Report, Root, Step, Trial, Value
     from jamkey.pipeline import diagnose, read
 

@@ -9,6 +9,9 @@ from pathlib import Path
 from jamkey.follow.sources import Sources
 from jamkey.live.target import script_target
 from jamkey.live.wire import read_live
+from jamkey.mend.apply import apply as apply_edits
+from jamkey.mend.apply import digest
+from jamkey.mend.apply import undo as undo_last
 from jamkey.model import Jam, Key
 from jamkey.pipeline import diagnose, named
 from jamkey.session import Outcome, run_captured, tried
@@ -54,5 +57,43 @@ def keys(jam: Jam, *, outcome: Outcome | None = None, path: str | os.PathLike[st
     """Return the jam's keys; with the outcome and script of the run it came from, tried on copies and ranked."""
     if outcome is None or path is None:
         return jam.keys
+    return try_keys(jam, outcome, path, args, python=python)
+
+
+def try_keys(jam: Jam, outcome: Outcome, path: str | os.PathLike[str], args: Sequence[str] = (), *, python: str = "") -> tuple[Key, ...]:
+    """Return the jam's keys, each tried on a copy of the project, best first.
+
+    Args:
+        jam: one of the outcome's.
+        outcome: the run in which it arose.
+        path: the script of that run.
+        args: its arguments.
+        python: interpreter for Python scripts.
+    """
     target = script_target(os.path.abspath(path), list(args), python=python)
     return tried(outcome, target, jam).keys
+
+
+def apply(key: Key, *, root: str | os.PathLike[str] | None = None) -> str:
+    """Write a key's edits to the disk, whole or not at all; return the unified diff. `undo` takes it back.
+
+    Args:
+        key: of a jam whose files have not changed since it was read.
+        root: the project folder; the current one by default.
+
+    Raises:
+        UnreadableInput: a file is outside the project, cannot be written, or has not the lines the key was made for.
+    """
+    folder = Path(root) if root is not None else Path.cwd()
+    files = {edit.file for edit in key.edits}
+    return apply_edits(key.edits, folder, {file: digest(folder / file) for file in files if (folder / file).is_file()})[0]
+
+
+def undo(root: str | os.PathLike[str] | None = None) -> list[str]:
+    """Put back what the last applied key changed in a project folder; return the files. Call again for the one before.
+
+    Raises:
+        NothingToUndo: nothing was applied there.
+        ChangedSinceRead: a file was changed after that.
+    """
+    return undo_last(Path(root) if root is not None else Path.cwd())

@@ -128,6 +128,8 @@ class Trial(Struct, frozen=True, kw_only=True):
     printed: str = ""
     #: Wall time of the trial in seconds.
     seconds: float | None = None
+    #: Files below the project that the program made or changed, relative; bounded.
+    writes: tuple[str, ...] = ()
 
 
 class Key(Struct, frozen=True, kw_only=True):

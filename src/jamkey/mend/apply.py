@@ -7,7 +7,8 @@ import hashlib
 import os
 import tempfile
 import time
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 
 import msgspec
@@ -73,6 +74,27 @@ def apply(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[st
         ChangedSinceRead: a file is no longer the one that was read.
         UnreadableInput: a file is outside the project or cannot be written.
     """
+    with _alone(root):
+        return _applied(edits, root, hashes)
+
+
+@contextmanager
+def _alone(root: Path) -> Iterator[None]:
+    """Let one process at a time change a project's files; another waits."""
+    folder = state_folder()
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    name = hashlib.sha256(str(root.resolve()).encode()).hexdigest()[:16]
+    with open(folder / f"{name}.lock", "w") as handle:
+        try:
+            import fcntl
+        except ImportError:  # not on every system; the hash check remains
+            yield
+            return
+        fcntl.flock(handle, fcntl.LOCK_EX)
+        yield
+
+
+def _applied(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[str, Path]:
     new: dict[str, bytes] = {}
     diffs: list[str] = []
     for file in dict.fromkeys(edit.file for edit in edits):
@@ -90,9 +112,12 @@ def apply(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[st
         for file, data in new.items():
             _write(root / file, data)
             written.append(file)
-    except OSError as error:
+    except BaseException as error:
+        # an interrupt as well: either every file is the new one or none is
         for file in written:
             _write(root / file, (record / file.replace("/", "__")).read_bytes())
+        if not isinstance(error, OSError):
+            raise
         raise UnreadableInput(f"{error.filename} cannot be written ({error.strerror}): nothing was changed") from None
     return "".join(diffs), record
 

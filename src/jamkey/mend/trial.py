@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import tempfile
+import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
@@ -28,6 +29,13 @@ _LEFT_OUT = {".git", ".hg", "__pycache__", ".mypy_cache", ".pytest_cache", ".ruf
 #: Installed packages: linked, not copied.
 _LINKED = {".venv", "venv", "env", "node_modules"}
 _PRINTED = 400
+#: Files as large as this are linked rather than copied, in bytes.
+LINK_ABOVE = 16_000_000
+_MOST_WRITES = 10
+#: Seconds of trials after which a key that runs is enough.
+_PATIENCE = 2.0
+#: What the guard in the trial says; see live/inject.
+_GUARDED = "a trial on a copy may not write to the original"
 
 #: Reads the failures of a captured run whose project lies in the folder.
 Reader = Callable[[Captured, Path], list[Jam]]
@@ -60,10 +68,17 @@ class Bench:
         wanted = [index for index, key in enumerate(keys) if key.edits][:MOST_KEYS]
         if not wanted or not self.small_enough():
             return
+        start = time.monotonic()
+        good = False
         with ThreadPoolExecutor(max_workers=2) as pool:
-            waiting = [(index, pool.submit(self.try_one, keys[index])) for index in wanted]
-            for index, future in waiting:
-                yield index, msgspec.structs.replace(keys[index], trial=future.result())
+            for pair in (wanted[place : place + 2] for place in range(0, len(wanted), 2)):
+                if good and time.monotonic() - start > max(_PATIENCE, self.first.seconds):
+                    # a slow program: what is likelier has been tried and runs, the rest stays untried
+                    return
+                for index, future in [(index, pool.submit(self.try_one, keys[index])) for index in pair]:
+                    key = msgspec.structs.replace(keys[index], trial=future.result())
+                    good = good or (key.trial.outcome == "runs" and not key.skips_work)
+                    yield index, key
 
     def small_enough(self) -> bool:
         """Tell whether the folder can be copied in reasonable time and space."""
@@ -83,15 +98,18 @@ class Bench:
     def try_one(self, key: Key) -> Trial:
         """Apply the key to a fresh copy, run it there, and say what happened."""
         try:
-            with scratch(self.root) as project:
+            with scratch(self.root, link=self.target.runtime == "python") as project:
                 if not _apply(key, project):
                     return Trial()
                 moved = moved_target(self.target, self.root, project)
+                before = _state_of(project)
                 ended = capture(
                     moved.argv, executable=moved.executable, cwd=project, stdin=self.first.stdin, limit=self.limit,
-                    env={"PYTHONDONTWRITEBYTECODE": "1"},
+                    env={"PYTHONDONTWRITEBYTECODE": "1", "JAMKEY_GUARD": str(self.root)},
                 )  # fmt: skip
-                return self.judge(ended, project)
+                after = _state_of(project)
+                writes = tuple(sorted(name for name, state in after.items() if before.get(name) != state))[:_MOST_WRITES]
+                return msgspec.structs.replace(self.judge(ended, project), writes=writes)
         except OSError as error:
             return Trial(outcome="untried", next=str(error.strerror))
 
@@ -108,6 +126,8 @@ class Bench:
         jam = jams[-1] if jams else None
         if jam is None:
             return Trial(outcome="worse", next=f"exit status {ended.status}", printed=printed, seconds=seconds)
+        if _GUARDED in (jam.message or ""):
+            return Trial(outcome="untried", next="it writes to the original by its full path, which a trial may not", seconds=seconds)
         where = f"{jam.snag_frame.file}:{jam.snag_frame.line} " if jam.snag_frame else ""
         outcome = "moved"
         if same_jam(self.jam, jam):
@@ -143,24 +163,52 @@ def _beyond(before: bytes, after: bytes) -> str:
 
 
 @contextmanager
-def scratch(root: Path) -> Iterator[Path]:
-    """Give a copy of the project folder that goes away again."""
+def scratch(root: Path, *, link: bool = False) -> Iterator[Path]:
+    """Give a copy of the project folder that goes away again.
+
+    Args:
+        root: the project folder.
+        link: link large files instead of copying them, for runtimes in which a write to a link is noticed beforehand.
+    """
     folder = Path(tempfile.mkdtemp(prefix="jamkey-trial-"))
     try:
         project = folder / (root.name or "project")
-        _copy(root, project)
+        _copy(root, project, link=link)
         yield project
     finally:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def _copy(root: Path, project: Path) -> None:
+def _state_of(project: Path) -> dict[str, tuple[int, int]]:
+    """Return size and time of change of every file of a copy."""
+    found: dict[str, tuple[int, int]] = {}
+    for folder, names, files in os.walk(project):
+        names[:] = [name for name in names if name not in _LEFT_OUT | _LINKED]
+        for name in files:
+            path = os.path.join(folder, name)
+            try:
+                state = os.lstat(path)
+            except OSError:
+                continue
+            found[os.path.relpath(path, project).replace(os.sep, "/")] = (state.st_size, state.st_mtime_ns)
+    return found
+
+
+def _copy_or_link(source: str, target: str) -> str:
+    """Link a large file to the original, copy any other."""
+    if os.path.getsize(source) >= LINK_ABOVE:
+        os.symlink(os.path.realpath(source), target)
+        return target
+    return str(shutil.copy2(source, target))
+
+
+def _copy(root: Path, project: Path, *, link: bool = False) -> None:
     """Copy the project; installed packages are linked, caches left out."""
 
     def leave_out(folder: str, names: list[str]) -> set[str]:
         return {name for name in names if name in _LEFT_OUT | _LINKED or not _plain_file(Path(folder) / name)}
 
-    shutil.copytree(root, project, symlinks=True, ignore=leave_out)
+    shutil.copytree(root, project, symlinks=True, ignore=leave_out, copy_function=_copy_or_link if link else shutil.copy2)
     for name in _LINKED:
         if (root / name).is_dir():
             (project / name).symlink_to(root / name, target_is_directory=True)

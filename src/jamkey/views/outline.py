@@ -186,6 +186,8 @@ def _key(number: int, key: Key, sources: Sources) -> Shown:
     trial = OUTCOMES[key.trial.outcome]
     if key.trial.next and key.trial.outcome in ("moved", "worse"):
         trial += (" " if key.trial.outcome == "moved" else ", ") + visible(shorten(key.trial.next, 90))
+    if key.trial.writes:
+        trial += ", writes " + visible(", ".join(key.trial.writes[:3])) + (" ..." if len(key.trial.writes) > 3 else "")
     if key.skips_work:
         trial += ", leaving work out"
     safe = msgspec.structs.replace(key, title=visible(key.title), reason=visible(key.reason))

@@ -18,6 +18,7 @@ def _settle():
     wire = environ.pop("JAMKEY_WIRE", None)
     asked = environ.pop("JAMKEY_ASKED", "")
     record = environ.pop("JAMKEY_RECORD", "")
+    guarded = environ.get("JAMKEY_GUARD", "")
     before = environ.pop("JAMKEY_PYTHONPATH", None)
     if before is not None:
         environ["PYTHONPATH"] = before
@@ -25,7 +26,7 @@ def _settle():
         environ.pop("PYTHONPATH", None)
     sys.path[:] = [entry for entry in sys.path if os.path.abspath(entry or ".") != here or not entry]
     sys.path_importer_cache.pop(here, None)
-    return here, wire, asked, record
+    return here, wire, asked, record, guarded
 
 
 def _own_sitecustomize():
@@ -125,6 +126,38 @@ def _watch(here, wire, asked):
         sys.addaudithook(typed)
 
 
+def _guard(folder):
+    """In a trial: large data is linked, and copied before anything writes to it; the user's own folder is not written to."""
+    writing = os.O_WRONLY | os.O_RDWR | os.O_CREAT | os.O_TRUNC | os.O_APPEND
+    inside = os.path.realpath(folder) + os.sep
+
+    def watched(event, args):
+        if event == "open":
+            path, _, flags = args
+            if not isinstance(path, (str, bytes)) or not (isinstance(flags, int) and flags & writing):
+                return
+        elif event == "os.truncate":
+            path = args[0]
+        else:
+            return
+        name = os.fsdecode(path) if isinstance(path, (str, bytes)) else ""
+        if not name or not os.path.realpath(name).startswith(inside):
+            return
+        if os.path.islink(name):
+            target = os.path.realpath(name)
+            os.unlink(name)
+            with open(target, "rb") as source, open(name, "wb") as copy:
+                while True:
+                    block = source.read(1 << 20)
+                    if not block:
+                        break
+                    copy.write(block)
+        else:
+            raise PermissionError(13, "a trial on a copy may not write to the original", name)
+
+    sys.addaudithook(watched)
+
+
 def _record(here, specification):
     """On request only: load the recorder by path, and let it watch the names that were asked for."""
     import json
@@ -134,10 +167,12 @@ def _record(here, specification):
     recorder["start"](json.loads(specification))
 
 
-_here, _wire, _asked, _record_what = _settle()
+_here, _wire, _asked, _record_what, _guarded = _settle()
 _found = _own_sitecustomize()
 if _wire:
     _watch(_here, _wire, _asked)
+if _guarded:
+    _guard(_guarded)
 if _record_what:
     _record(_here, _record_what)
 if not _found:
