@@ -40,6 +40,7 @@ def named(jam: Jam) -> Jam:
     """Return the jam with its kind and facts, and its chain's likewise."""
     chain = tuple(Link(relation=link.relation, jam=named(link.jam)) for link in jam.chain)
     kind, facts = classify(jam.runtime, jam.exception_type, jam.message, jam.phase)
+    facts = {**jam.facts, **facts}
     member = next((link.jam for link in chain if link.relation == "member-of"), None)
     if member is not None:
         # a group stands for its members; the first one decides what it is about

@@ -17,7 +17,10 @@ import msgspec
 from jamkey.model import Struct
 
 #: Runtime -> table beside this file.
-TABLES = {"python": "python.toml", "javascript": "javascript.toml"}
+TABLES = {
+    name: f"{name}.toml"
+    for name in ("python", "javascript", "java", "c", "r", "octave", "lua", "supercollider", "julia", "stata", "basic", "swift")
+}
 
 #: The tables with their patterns cut, written by `make phrases`: reading TOML at every failure would cost more.
 _CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "cut.json")

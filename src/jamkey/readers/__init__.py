@@ -12,6 +12,16 @@ SHELF = Shelf(
     {
         "python": "jamkey.readers.python:READER",
         "javascript": "jamkey.readers.javascript:READER",
+        "java": "jamkey.readers.java:READER",
+        "c": "jamkey.readers.c:READER",
+        "r": "jamkey.readers.r:READER",
+        "octave": "jamkey.readers.octave:READER",
+        "lua": "jamkey.readers.lua:READER",
+        "supercollider": "jamkey.readers.supercollider:READER",
+        "julia": "jamkey.readers.julia:READER",
+        "stata": "jamkey.readers.stata:READER",
+        "basic": "jamkey.readers.basic:READER",
+        "swift": "jamkey.readers.swift:READER",
     },
     group="jamkey.readers",
 )

@@ -1,0 +1,67 @@
+"""The dialog texts of office macro languages: number, message, module, procedure, the line that is marked."""
+
+from __future__ import annotations
+
+import re
+
+import msgspec
+
+from jamkey.model import Frame, Jam
+from jamkey.readers.base import Cursor
+
+_RUN = re.compile(r"(Run-time error '(-?\d+)(?: \([0-9a-fA-F]+\))?'):?$")
+_COMPILE = re.compile(r"Compile error:?$")
+_OFFICE = re.compile(r"(?:BASIC runtime error|Error) (\d+) \(line (\d+)\): (.*)$")
+_OFFICE_TYPE = re.compile(r"BASIC runtime error\.?$")
+_MODULE = re.compile(r"Module: (.*)$")
+_PROCEDURE = re.compile(r"Procedure: (.*)$")
+_MARKED = re.compile(r"=>\s*(\d+)  ?(.*)$")
+
+
+class BasicReader:
+    """Reads what an office program's macro dialog says, and what is noted beside it."""
+
+    name = "basic"
+
+    def score(self, text: str) -> float:
+        """Score by the dialog's first line."""
+        if re.search(r"^Run-time error '-?\d+", text, re.M):
+            return 0.95
+        if re.search(r"^Compile error:?$", text, re.M):
+            return 0.8
+        return 0.9 if re.search(r"^(?:BASIC runtime error|Error) \d+ \(line \d+\): ", text, re.M) or "BASIC runtime error" in text else 0.0
+
+    def read(self, text: str) -> list[Jam]:
+        """Return the failures in order; a place noted before or after the dialog belongs to it."""
+        cursor = Cursor(text.split("\n"))
+        jams: list[Jam] = []
+        module = procedure = source = ""
+        line: int | None = None
+        while cursor.more:
+            start = cursor.position
+            row = cursor.take()
+            if (found := _MODULE.match(row)) is not None:
+                module = found[1].strip()
+            elif (found := _PROCEDURE.match(row)) is not None:
+                procedure = found[1].strip()
+            elif (found := _MARKED.match(row)) is not None:
+                line, source = int(found[1]), found[2].strip()
+            elif (found := _OFFICE.match(row)) is not None:
+                frame = Frame(file="<script>", line=None)
+                jams.append(Jam(runtime="basic", exception_type=found[1], message=found[3], frames=(frame,),
+                                facts={"line": found[2]}, first_line=start + 1, last_line=cursor.position))  # fmt: skip
+            elif (found := _RUN.match(row.strip())) is not None or _COMPILE.match(row.strip()):
+                kind = found[1] if found is not None else "Compile error"
+                while cursor.more and not cursor.peek().strip():
+                    cursor.take()
+                message = cursor.take().strip()
+                jams.append(Jam(runtime="basic", phase="run" if found is not None else "compile", exception_type=kind, message=message,
+                                first_line=start + 1, last_line=cursor.position))  # fmt: skip
+        if jams and (module or line):
+            file = module if "." in module else f"{module}.bas" if module else "<script>"
+            frame = Frame(file=file, line=line, function=procedure or None, source=source or None)
+            jams[-1] = msgspec.structs.replace(jams[-1], frames=(frame,))
+        return jams
+
+
+READER = BasicReader()

@@ -1,0 +1,109 @@
+"""What Julia 1.6 to 1.11 prints: LoadError around the error, a numbered stack with `@` places, syntax errors of both parsers."""
+
+from __future__ import annotations
+
+import re
+
+import msgspec
+
+from jamkey.model import Frame, Jam
+from jamkey.readers.base import Cursor
+
+_ERROR = re.compile(r"(?:ERROR: |Unhandled Task ERROR: )(?:LoadError: |InitError: )*(.*)$")
+_FRAME = re.compile(r"\s*\[(\d+)\] (.*)$")
+_PLACE = re.compile(r"\s+@ (?:(\S+) )?(\S+?):(\d+)(?: \[inlined\])?$")
+_SAME_LINE = re.compile(r"(.*?) @ (?:(\S+) )?(\S+?):(\d+)(?: \[inlined\])?$")
+_REPEATS = re.compile(r"\(repeats (\d+) times\)")
+_SYNTAX_AT = re.compile(r"# Error @ (\S+?):(\d+):(\d+)$")
+_OLD_SYNTAX = re.compile(r'syntax: (.*?)(?: around (\S+?):(\d+))?$')
+_TYPED = re.compile(r"([A-Z]\w*(?:Error|Exception|Mismatch))\b")
+
+
+class JuliaReader:
+    """Reads what Julia prints when a script stops."""
+
+    name = "julia"
+
+    def score(self, text: str) -> float:
+        """Score by the stack's form or LoadError."""
+        if "ERROR: LoadError: " in text:
+            return 0.97
+        if "ERROR: " in text and "\nStacktrace:" in text:
+            return 0.95
+        return 0.0
+
+    def read(self, text: str) -> list[Jam]:
+        """Return the errors in order."""
+        cursor = Cursor(text.split("\n"))
+        jams: list[Jam] = []
+        while cursor.more:
+            start = cursor.position
+            match = _ERROR.match(cursor.peek())
+            if match is None:
+                cursor.position = start + 1
+                continue
+            cursor.take()
+            jam = _failure(cursor, match[1])
+            jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
+        return jams
+
+
+def _failure(cursor: Cursor, message: str) -> Jam:
+    body: list[str] = []
+    while cursor.more and not cursor.peek().startswith(("Stacktrace:", "in expression starting at", "ERROR: ")) and len(body) < 60:
+        body.append(cursor.take())
+    frames: list[Frame] = []
+    if cursor.peek().startswith("Stacktrace:"):
+        cursor.take()
+        frames = _frames(cursor)
+    while cursor.peek().startswith("in expression starting at"):
+        cursor.take()
+    if message.startswith("ParseError"):
+        at = next((found for row in body if (found := _SYNTAX_AT.match(row))), None)
+        said = next((row.split("── ", 1)[1] for row in body if "── " in row), message)
+        shown = (Frame(file=at[1], line=int(at[2]), column=int(at[3])),) if at else tuple(frames)
+        return Jam(runtime="julia", phase="compile", exception_type="ParseError", message=said, frames=shown)
+    old = _OLD_SYNTAX.match(message) if message.startswith("syntax: ") else None
+    if old:
+        placed = re.search(r"(?:at|around) (\S+?):(\d+)", message)
+        frame = Frame(file=placed[1], line=int(placed[2])) if placed else None
+        return Jam(runtime="julia", phase="compile", exception_type="syntax error", message=message, frames=(frame,) if frame else tuple(frames))
+    typed = _TYPED.match(message)
+    facts = {"hint": body[0].strip()} if body and body[0].strip() and not body[0].startswith("Closest") else {}
+    return Jam(runtime="julia", exception_type=typed[1] if typed else "ErrorException", message=message, frames=tuple(frames), facts=facts)
+
+
+def _frames(cursor: Cursor) -> list[Frame]:
+    """Read the stack, innermost first; returned outermost first, the includer before the included."""
+    frames: list[Frame] = []
+    while cursor.more:
+        match = _FRAME.match(cursor.peek())
+        if match is None:
+            if cursor.peek().strip() == "" or cursor.peek().strip().startswith("..."):
+                cursor.take()
+                continue
+            break
+        cursor.take()
+        words = match[2]
+        repeats = _REPEATS.search(words)
+        place = _PLACE.match(cursor.peek())
+        module = None
+        if place:
+            cursor.take()
+            module, file, line = place[1], place[2], int(place[3])
+        else:
+            inline = _SAME_LINE.match(words)
+            if inline is None:
+                continue
+            words, module, file, line = inline[1], inline[2], inline[3], int(inline[4])
+        function = re.match(r"[\w!#.@∘]+", words)
+        name = None if words.startswith("top-level scope") else function[0] if function else None
+        if file.startswith("./") or (module is not None and module.split(".")[0] in ("Base", "Core")):
+            file = f"<julia>/{file.removeprefix('./')}"
+        if file in ("none", "<julia>/none"):
+            file = "<julia>/none"
+        frames.append(Frame(file=file, line=line or None, function=name, repeated=int(repeats[1]) - 1 if repeats else 0))
+    return list(reversed(frames))
+
+
+READER = JuliaReader()

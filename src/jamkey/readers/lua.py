@@ -1,0 +1,122 @@
+"""What Lua 5.1 to 5.4 prints: `file:line: message` with `stack traceback:`, and a small console's "line n (tab m)" form."""
+
+from __future__ import annotations
+
+import re
+
+import msgspec
+
+from jamkey.model import Frame, Jam
+from jamkey.readers.base import Cursor
+
+_START = re.compile(r"(?:\S*?lua[\d.]*(?:\.exe)?|luajit|input)(?:: |:)(.*)$")
+_PLACED = re.compile(r"(?:\.[/\\])?(\[string \"[^\"]*\"\]|[^:\s][^:]*?):(\d+): (.*)$")
+_FRAME = re.compile(r"\t(\[C\]|\[string \"[^\"]*\"\]|[^:\t]+?):(?:(\d+):)? (?:in )?(.*)$")
+_NAMED = re.compile(r"(?:local|upvalue|field|method|global|function|metamethod|for iterator)\s+['<]([^'>]*)['>]|function <([^>]*)>")
+_CONSOLE = re.compile(r"line (\d+) \(tab (\d+)\): (.*)$")
+_CONSOLE_FRAME = re.compile(r"  (\w+): line (\d+) \(tab (\d+)\)$")
+_SYNTAX = (" near ", "expected", "unfinished", "malformed", "ambiguous syntax")
+
+
+class LuaReader:
+    """Reads what a Lua interpreter prints when it stops."""
+
+    name = "lua"
+
+    def score(self, text: str) -> float:
+        """Score by the stack traceback's words, the interpreter's name, or the console's form."""
+        if "stack traceback:" in text and ("in main chunk" in text or "[C]:" in text or ".lua:" in text):
+            return 0.95
+        if re.search(r"^\S*lua[\d.]*: \S", text, re.M):
+            return 0.9
+        return 0.9 if _CONSOLE.search(text) else 0.0
+
+    def read(self, text: str) -> list[Jam]:
+        """Return the failures in order."""
+        cursor = Cursor(text.split("\n"))
+        jams: list[Jam] = []
+        while cursor.more:
+            start = cursor.position
+            jam = _console(cursor) or _failure(cursor)
+            if jam is None:
+                cursor.position = start + 1
+                continue
+            jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
+        return jams
+
+
+def _failure(cursor: Cursor) -> Jam | None:
+    line = cursor.peek()
+    match = _START.match(line)
+    if match is None:
+        if not _PLACED.match(line) or cursor.peek(1) != "stack traceback:":
+            return None
+    cursor.take()
+    words = match[1].strip() if match else line
+    placed = _PLACED.match(words)
+    message = placed[3] if placed else words
+    rest: list[str] = []
+    while cursor.more and cursor.peek() != "stack traceback:" and cursor.peek().startswith("\t") and len(rest) < 40:
+        rest.append(cursor.take().strip())
+    frames = _frames(cursor) if cursor.peek() == "stack traceback:" else []
+    own = Frame(file=_plain(placed[1]), line=int(placed[2])) if placed else None
+    compiled = own is not None and not frames and any(words in message for words in _SYNTAX)
+    if compiled and own is not None:
+        frames = [own]
+    elif own is not None and (not frames or not any((f.file, f.line) == (own.file, own.line) for f in frames)):
+        if not frames:
+            frames = [own]
+    if match is None and not frames:
+        return None
+    text = "\n".join([message, *rest])
+    return Jam(runtime="lua", phase="compile" if compiled else "run", message=text, frames=tuple(frames))
+
+
+def _plain(file: str) -> str:
+    return file.removeprefix("./")
+
+
+def _frames(cursor: Cursor) -> list[Frame]:
+    """Read the stack, innermost first; returned outermost first."""
+    cursor.take()
+    frames: list[Frame] = []
+    while cursor.more:
+        line = cursor.peek()
+        skipped = re.match(r"\t\.\.\.\s*(?:\(skipping (\d+) levels\))?$", line)
+        if skipped:
+            cursor.take()
+            if frames:
+                frames[-1] = msgspec.structs.replace(frames[-1], repeated=int(skipped[1] or 0))
+            continue
+        match = _FRAME.match(line)
+        if match is None:
+            break
+        cursor.take()
+        named = _NAMED.match(match[3])
+        function = None
+        if named:
+            function = named[1] if named[1] is not None else None
+        if match[3].startswith("main chunk"):
+            function = None
+        file = "<native>" if match[1] == "[C]" else _plain(match[1])
+        frames.append(Frame(file=file, line=int(match[2]) if match[2] else None, function=function))
+    return list(reversed(frames))
+
+
+def _console(cursor: Cursor) -> Jam | None:
+    match = _CONSOLE.match(cursor.peek())
+    if match is None:
+        return None
+    cursor.take()
+    frames: list[Frame] = []
+    while (found := _CONSOLE_FRAME.match(cursor.peek())) is not None:
+        cursor.take()
+        frames.append(Frame(file=f"tab{found[3]}.lua", line=int(found[2]), function=found[1]))
+    message, _, opened = match[3].partition(" (function opened at line ")
+    compiled = "near end of tab" in match[3] or any(words in match[3] for words in _SYNTAX[1:4])
+    facts = {"opened": opened.rstrip(")")} if opened else {}
+    frames = frames or [Frame(file=f"tab{match[2]}.lua", line=int(match[1]))]
+    return Jam(runtime="lua", phase="compile" if compiled else "run", message=message if opened else match[3], frames=tuple(reversed(frames)), facts=facts)
+
+
+READER = LuaReader()

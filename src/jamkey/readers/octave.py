@@ -1,0 +1,144 @@
+"""What GNU Octave prints (`error:`, `called from`, parse errors), and the commercial dialect's "Error in f (line n)"."""
+
+from __future__ import annotations
+
+import re
+
+import msgspec
+
+from jamkey.model import Frame, Jam
+from jamkey.readers.base import Cursor
+
+_ERROR = re.compile(r"(error|warning): (.*)$")
+_PARSE = re.compile(r"(?:error: )?parse error(?: near line (\d+) of file (.*))?:?$")
+_CALLED = re.compile(r"(?:error|warning): called from$")
+_FRAME = re.compile(r"\s+(\S.*?)(?: at line (-?\d+)(?: column (-?\d+))?)?$")
+_NEAR = re.compile(r"(.*) near line (-?\d+),? column (-?\d+)$")
+_OTHER = re.compile(r"Error in (\S+?)(?:>([\w/]+))? \(line (\d+)\)$")
+_OTHER_PARSE = re.compile(r"Error: File: (\S+) Line: (\d+) Column: (\d+)$")
+_QUIET = ("singular to machine precision", "division by zero", "implicit conversion", "rank deficient")
+
+
+class OctaveReader:
+    """Reads what a matrix language's interpreter prints when it stops."""
+
+    name = "octave"
+
+    def score(self, text: str) -> float:
+        """Score by `error: called from`, a parse error's form, or the other dialect's frames."""
+        if "error: called from" in text or "parse error near line" in text or "warning: called from" in text:
+            return 0.95
+        if re.search(r"^Error in \S+ \(line \d+\)$", text, re.M) or _OTHER_PARSE.search(text):
+            return 0.9
+        if re.search(r"^parse error:$", text, re.M) and ">>>" in text:
+            return 0.9
+        return 0.4 if re.match(r"error: \S", text) and "error: " in text.split("\n")[0] else 0.0
+
+    def read(self, text: str) -> list[Jam]:
+        """Return errors in order; a warning only where no error follows."""
+        cursor = Cursor(text.split("\n"))
+        jams: list[Jam] = []
+        while cursor.more:
+            start = cursor.position
+            jam = _parse(cursor) or _other(cursor) or _error(cursor)
+            if jam is None:
+                cursor.position = start + 1
+                continue
+            jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
+        loud = [jam for jam in jams if jam.phase != "quiet"]
+        return loud or jams[:1]
+
+
+def _parse(cursor: Cursor) -> Jam | None:
+    match = _PARSE.match(cursor.peek())
+    if match is None:
+        return None
+    cursor.take()
+    said = ""
+    source = None
+    column = None
+    for _ in range(8):
+        line = cursor.peek()
+        if line.startswith(">>>"):
+            shown = cursor.take()[4:]
+            source = shown.strip()
+            if cursor.peek().strip() == "^":
+                column = len(cursor.take().rstrip()) - 4
+            break
+        if not cursor.more or line.startswith("error:"):
+            break
+        said = said or line.strip()
+        cursor.take()
+    message = said if said and said != "syntax error" else "parse error"
+    line_number = int(match[1]) if match[1] else None
+    frame = Frame(file=match[2] or "<script>", line=line_number, column=column, source=source)
+    facts = {"said": said} if said else {}
+    return Jam(runtime="octave", phase="compile", message=message if message != "parse error" else "parse error", frames=(frame,), facts=facts)
+
+
+def _error(cursor: Cursor) -> Jam | None:
+    match = _ERROR.match(cursor.peek())
+    if match is None or _CALLED.match(cursor.peek()):
+        return None
+    quiet = match[1] == "warning"
+    if quiet and not any(words in match[2] for words in _QUIET):
+        return None
+    cursor.take()
+    message = match[2]
+    near = _NEAR.match(message)
+    column = None
+    if near:
+        message, column = near[1], int(near[3])
+    frames: list[Frame] = []
+    if _CALLED.match(cursor.peek()):
+        cursor.take()
+        while cursor.more and cursor.peek().startswith("    "):
+            found = _FRAME.match(cursor.peek())
+            if found is None:
+                break
+            cursor.take()
+            line = int(found[2]) if found[2] and int(found[2]) > 0 else None
+            frames.append(Frame(file=f"{found[1].split('>')[0]}.m", function=found[1].split(">")[-1], line=line,
+                                column=int(found[3]) if found[3] and int(found[3]) > 0 else None))  # fmt: skip
+    elif near and int(near[2]) > 0:
+        frames.append(Frame(file="<script>", line=int(near[2]), column=column))
+    return Jam(runtime="octave", phase="quiet" if quiet else "run", message=message, frames=tuple(reversed(frames)))
+
+
+def _other(cursor: Cursor) -> Jam | None:
+    """The other dialect: the message first, then a frame with its line and marks, innermost first."""
+    parse = _OTHER_PARSE.match(cursor.peek())
+    if parse:
+        cursor.take()
+        message = cursor.take().strip()
+        return Jam(runtime="octave", phase="compile", message=message, frames=(Frame(file=parse[1], line=int(parse[2]), column=int(parse[3])),))
+    message = cursor.peek().strip()
+    ahead = 1
+    while ahead < 6 and not cursor.peek(ahead).strip():
+        ahead += 1
+    if not message or _OTHER.match(message) or not _OTHER.match(cursor.peek(ahead)):
+        return None
+    cursor.position += ahead
+    frames: list[Frame] = []
+    while cursor.more:
+        match = _OTHER.match(cursor.peek())
+        if match is None:
+            if cursor.peek().strip() or not _OTHER.match(cursor.peek(1)):
+                break
+            cursor.take()
+            continue
+        cursor.take()
+        source = cursor.peek()
+        column = None
+        if source.strip() and not _OTHER.match(source):
+            cursor.take()
+            marks = cursor.peek()
+            if marks.strip() and set(marks.strip()) == {"^"}:
+                column = len(marks) - len(marks.lstrip()) + 1
+                cursor.take()
+        name = match[1].split("/")[0]
+        frames.append(Frame(file=f"{name}.m", function=match[2] or name, line=int(match[3]), source=source.strip() or None, column=column))
+    return Jam(runtime="octave", message=message, frames=tuple(reversed(frames)))
+
+
+READER = OctaveReader()

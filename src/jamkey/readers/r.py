@@ -1,0 +1,191 @@
+"""What Rscript prints: errors with their call and the chain of calls, parse errors with echo, warnings, traceback().
+
+Plain Rscript names no file and no line; the calls are kept as frames, and the places are found in the sources.
+"""
+
+from __future__ import annotations
+
+import re
+
+import msgspec
+
+from jamkey.model import Frame, Jam
+from jamkey.readers.base import Cursor
+
+_ERROR_IN = re.compile(r"Error in (.*?) ?: ?(.*)$")
+_ERROR = re.compile(r"Error(?: in [\w.]+\(\))?: (.*)$")
+_CALLS = re.compile(r"Calls: (.*)$")
+_TRACE = re.compile(r"\s*(\d+): (.*?)(?: at (?:(\S+?)?#(\d+)))?$")
+_PARSE = re.compile(r"(\S+?):(\d+):(\d+): (unexpected .*)$")
+_SYNTAX = ("unexpected ", "invalid multibyte character in parser", "INCOMPLETE_STRING", "attempt to use zero-length variable name")
+_WARNINGS = ("NAs introduced by coercion", "NaNs produced", "longer object length is not a multiple", "number of items to replace is not a multiple")
+
+
+class RReader:
+    """Reads what R prints when a script stops."""
+
+    name = "r"
+
+    def score(self, text: str) -> float:
+        """Score by R's own last words and the form of its errors."""
+        if "Execution halted" in text and "Error" in text:
+            return 0.98
+        if "\nCalls: " in text and "Error in " in text:
+            return 0.95
+        if text.startswith(("Error in ", "Error: unexpected ")) or "\nError in " in text:
+            return 0.6
+        return 0.5 if "Warning message" in text and any(words in text for words in _WARNINGS) else 0.0
+
+    def read(self, text: str) -> list[Jam]:
+        """Return the errors in order; of warnings only those that change values, where no error follows."""
+        cursor = Cursor(text.split("\n"))
+        jams: list[Jam] = []
+        traced: list[Frame] = []
+        while cursor.more:
+            start = cursor.position
+            line = cursor.peek()
+            jam = _error(cursor) if line.startswith("Error") else None
+            if jam is None and re.match(r"\d+: .", line):
+                traced = _traced(cursor)
+                if traced and jams and any(frame.line for frame in traced):
+                    jams[-1] = msgspec.structs.replace(jams[-1], frames=tuple(_joined(jams[-1].frames, traced)), last_line=cursor.position)
+                cursor.position = max(cursor.position, start + 1)
+                continue
+            if jam is None:
+                cursor.position = start + 1
+                continue
+            if traced:
+                jam = msgspec.structs.replace(jam, frames=tuple(_joined(jam.frames, traced)))
+            jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
+        return jams or _warned(text)
+
+
+def _joined(calls: tuple[Frame, ...], traced: list[Frame]) -> list[Frame]:
+    """A traceback knows lines where the error alone knows calls; the error's own call is kept where nothing is traced deeper."""
+    return traced if traced else list(calls)
+
+
+def _traced(cursor: Cursor) -> list[Frame]:
+    """Read traceback()'s list, innermost first; a call may run over several lines."""
+    frames: list[Frame] = []
+    number = None
+    while cursor.more:
+        match = _TRACE.match(cursor.peek())
+        if match is None or (number is not None and int(match[1]) >= number):
+            break
+        number = int(match[1])
+        cursor.take()
+        call = match[2]
+        while cursor.more and not _TRACE.match(cursor.peek()) and cursor.peek().startswith(("       ", "    ")) and number > 1:
+            call += " " + cursor.take().strip()
+        function = re.match(r"[\w.]+", call)
+        frames.append(Frame(file=match[3] or "<script>", line=int(match[4]) if match[4] and match[3] else None,
+                            function=function[0] if function else None, source=call))  # fmt: skip
+    return list(reversed([frame for frame in frames if frame.function not in ("traceback", "stop")]))
+
+
+def _error(cursor: Cursor) -> Jam | None:
+    line = cursor.take()
+    inside = _ERROR_IN.match(line)
+    if inside is None and line.startswith("Error in ") and not line.endswith(":"):
+        # a call over several lines
+        whole = line
+        for ahead in range(6):
+            whole += " " + cursor.peek(ahead).strip()
+            inside = _ERROR_IN.match(whole)
+            if inside:
+                cursor.position += ahead + 1
+                break
+    match = None if inside else _ERROR.match(line)
+    if inside is None and match is None:
+        return None
+    call = inside[1] if inside else ""
+    message = inside[2].strip() if inside else (match[1] if match else "")
+    if message.startswith(_SYNTAX) and not call:
+        return _parse_error(cursor, message)
+    rest: list[str] = []
+    while cursor.more and len(rest) < 30:
+        following = cursor.peek()
+        if not following.startswith("  ") or following.startswith("In addition"):
+            break
+        rest.append(cursor.take().strip())
+    message = "\n".join(part for part in (message, *rest) if part)
+    named = _PARSE.match(message.split("\n")[0])
+    if named:
+        echo = []
+        while cursor.more and re.match(r"\d+: |\s*\^", cursor.peek()):
+            echo.append(cursor.take())
+        frame = Frame(file=named[1], line=int(named[2]), column=int(named[3]))
+        return Jam(runtime="r", phase="compile", message=message, frames=(frame,))
+    frames: list[Frame] = []
+    facts: dict[str, str] = {}
+    while cursor.more:
+        following = cursor.peek()
+        calls = _CALLS.match(following)
+        if calls:
+            cursor.take()
+            names = calls[1]
+            while cursor.more and re.match(r"(?:-> )?\S.* ->|\s*-> ", cursor.peek()) and "Error" not in cursor.peek():
+                names += " " + cursor.take()
+            frames = [Frame(file="<script>", function=name.strip(" `")) for name in names.split("->") if name.strip() not in ("", "...")]
+        elif following.startswith("In addition: "):
+            cursor.take()
+            warning = []
+            while cursor.more and cursor.peek().strip() and not cursor.peek().startswith(("Execution", "Calls:")):
+                warning.append(cursor.take().strip())
+            path = re.search(r"cannot open (?:compressed )?file '([^']*)'(?:, probable reason '([^']*)')?: ?(.*)$", " ".join(warning))
+            if path:
+                facts["path"] = path[1]
+                facts["reason"] = path[3] or path[2] or "cannot open"
+        elif following.startswith("Execution halted"):
+            cursor.take()
+            break
+        else:
+            break
+    function = re.match(r"[\w.]+", call)
+    if call:
+        facts["call"] = call
+    named_call = function[0] if function and "(" in call else None
+    if frames and (named_call is None or frames[-1].function == named_call):
+        frames[-1] = msgspec.structs.replace(frames[-1], source=frames[-1].source or (call or None))
+    if not frames or (named_call and frames[-1].function != named_call) or named_call is None:
+        frames.append(Frame(file="<script>", function=named_call, source=call or None))
+    return Jam(runtime="r", message=message, frames=tuple(frames), facts=facts)
+
+
+def _parse_error(cursor: Cursor, message: str) -> Jam:
+    """`Error: unexpected symbol in:` and the echo of the text up to the place; no file, no line."""
+    echo: list[str] = []
+    first = message
+    if ' in "' in message:
+        first, _, start = message.partition(' in "')
+        echo.append(start)
+    elif message.endswith(" in:"):
+        first = message[:-4]
+        echo.append(cursor.take().removeprefix('"'))
+    while cursor.more and echo and not echo[-1].endswith('"') and len(echo) < 12:
+        echo.append(cursor.take())
+    text = "\n".join(echo).removesuffix('"')
+    frame = Frame(file="<script>", source=text.split("\n")[-1].strip() or None)
+    facts = {"echo": text} if text else {}
+    if cursor.peek().startswith("Execution halted"):
+        cursor.take()
+    return Jam(runtime="r", phase="compile", message=first, frames=(frame,), facts=facts)
+
+
+def _warned(text: str) -> list[Jam]:
+    """Warnings that say that values were lost, when nothing stopped the script."""
+    lines = text.split("\n")
+    for number, line in enumerate(lines, 1):
+        known = next((words for words in _WARNINGS if words in line), None)
+        if known is None or not any("Warning message" in before for before in lines[max(number - 60, 0) : number]):
+            continue
+        inside = re.match(r"(?:\d+: )?In (.*?) : ", line) or re.match(r"(?:\d+: )?In (.*?) :$", lines[number - 2] if number > 1 else "")
+        function = re.match(r"[\w.]+", inside[1]) if inside else None
+        frame = Frame(file="<script>", function=function[0] if function else None, source=inside[1] if inside else None)
+        message = line.partition(" : ")[2].strip() or line.strip()
+        return [Jam(runtime="r", phase="quiet", message=message, frames=(frame,), first_line=number, last_line=number)]
+    return []
+
+
+READER = RReader()
