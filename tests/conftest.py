@@ -15,6 +15,8 @@ from typing import Any
 
 import pytest
 
+from jamkey.text import decode
+
 CORPUS = Path(__file__).parent / "corpus"
 SOURCE = Path(__file__).parent.parent / "src"
 
@@ -95,3 +97,9 @@ def corpus_cases(runtime: str = "*") -> list[Path]:
 def truth_of(case: Path) -> dict[str, Any]:
     """Return a case's truth."""
     return json.loads((case / "truth.json").read_text(encoding="utf-8"))
+
+
+def printed(case: Path) -> list[str]:
+    """Return what a case's program printed: standard error, then both with standard output first."""
+    error, out = (decode((case / name).read_bytes()) if (case / name).read_bytes() else "" for name in ("stderr.txt", "stdout.txt"))
+    return [error, f"{out}\n{error}"] if error.strip() else [out, f"{out}\n{error}"]

@@ -10,7 +10,7 @@ from jamkey.errors import NoFailureFound
 from jamkey.model import Jam
 from jamkey.pipeline import read_and_diagnose
 from jamkey.text import decode
-from tests.conftest import CORPUS, corpus_cases, truth_of
+from tests.conftest import CORPUS, corpus_cases, printed, truth_of
 
 #: Cases whose root is not among the first three yet. A case that leaves this list is good news: take it out.
 ROOT_NOT_FOUND = {
@@ -25,7 +25,14 @@ def cases() -> list[Path]:
 
 
 def last_jam(case: Path) -> Jam:
-    return read_and_diagnose(decode((case / "stderr.txt").read_bytes()), root=case / "src")[-1]
+    for text in printed(case):
+        try:
+            jam = read_and_diagnose(text, root=case / "src")[-1]
+        except NoFailureFound:
+            continue
+        if jam.snag_frame is not None:
+            return jam
+    raise AssertionError(f"{case.name} is not read")
 
 
 @pytest.mark.parametrize("case", cases(), ids=lambda case: f"{case.parent.name}/{case.name}")
@@ -33,16 +40,18 @@ def test_case(case: Path) -> None:
     truth = truth_of(case)
     jam = last_jam(case)
     assert jam.exception_type == truth["exception_type"]
-    assert (jam.message or "").strip() == (truth["message"] or "").strip()
+    whole = truth["runtime"] in ("python", "pypy", "skulpt", "javascript")
+    found, wanted = (jam.message or "").strip(), (truth["message"] or "").strip()
+    assert found == wanted or (not whole and wanted and wanted in found)
     assert (jam.phase, jam.kind) == (truth["phase"], truth["kind"])
     assert jam.snag_frame is not None
     places = [truth["snag"], *truth.get("snag_also_acceptable", ())]
     snag = (jam.snag_frame.file, jam.snag_frame.cell, jam.snag_frame.line)
     assert snag in [(place["file"], place.get("cell"), place["line"]) for place in places]
     assert jam.meaning
-    wanted = (truth["root"]["file"], truth["root"].get("cell"), truth["root"]["line"])
-    found = wanted in [(root.file, root.cell, root.line) for root in jam.roots[:3]]
-    assert found == (case.name not in ROOT_NOT_FOUND), [(root.file, root.line) for root in jam.roots]
+    place = (truth["root"]["file"], truth["root"].get("cell"), truth["root"]["line"])
+    in_three = place in [(root.file, root.cell, root.line) for root in jam.roots[:3]]
+    assert in_three == (case.name not in ROOT_NOT_FOUND), [(root.file, root.line) for root in jam.roots]
 
 
 def test_the_list_names_real_cases() -> None:

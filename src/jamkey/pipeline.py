@@ -41,8 +41,14 @@ def named(jam: Jam) -> Jam:
     chain = tuple(Link(relation=link.relation, jam=named(link.jam)) for link in jam.chain)
     kind, facts = classify(jam.runtime, jam.exception_type, jam.message, jam.phase)
     facts = {**jam.facts, **facts}
+    if kind == "no-such-member" and facts.get("receiver") in ("nil", "None", "null"):
+        # nothing is asked for a member: what is missing is the object
+        kind = "missing-value"
+    cause = next((link.jam for link in chain if link.relation == "caused-by"), None)
+    if kind == "of-its-cause":
+        kind, facts = (cause.kind, cause.facts) if cause is not None else ("raised-on-purpose", facts)
     member = next((link.jam for link in chain if link.relation == "member-of"), None)
-    if member is not None:
+    if member is not None and jam.exception_type and "Group" in jam.exception_type:
         # a group stands for its members; the first one decides what it is about
         kind, facts = member.kind, member.facts
     return msgspec.structs.replace(jam, kind=kind, facts=facts, chain=chain)

@@ -14,9 +14,10 @@ from jamkey.text import line_at
 
 _STANDARD = re.compile(r"(?:^|/)lib(?:64)?/(?:python|pypy)[\d.]+/|/(?:lib-python|lib_pypy)/|(?:^|/)Lib/[\w/]+\.py$")
 _INSTALLED = ("/site-packages/", "/dist-packages/", "/node_modules/", "/vendor/bundle/")
-_RUNTIME = ("node:", "internal/", "<frozen ", "<native>", "<__array_function__", "native ")
+_RUNTIME = ("node:", "internal/", "<frozen ", "<native>", "<__array_function__", "native ", "<julia>",
+            "java/", "javax/", "jdk/", "sun/", "../sysdeps/", "../csu/", "../../../../src/", "Swift/", "/usr/share/", "/usr/lib/")  # fmt: skip
 #: Text that ran without a file: yours, but only when no file of yours stands further out.
-_TYPED = ("<string>", "<stdin>", "<console>", "<anonymous", "<ipython", "<unknown>", "<main>", "[eval]")
+_TYPED = ("<script>", "<string>", "<stdin>", "<console>", "<anonymous", "<ipython", "<unknown>", "<main>", "[eval]")
 _BUILT = (".pyx", ".pxd", ".pxi", ".c", ".cpp")
 
 
@@ -48,6 +49,10 @@ def owner_of(file: str, sources: Sources, settings: Settings) -> Owner:
 
 def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     """Return the jam with owners, the snag, and columns where only marks were printed; the chain likewise."""
+    if jam.runtime not in ("python", "javascript"):
+        from jamkey.follow.places import placed_by_words
+
+        jam = placed_by_words(jam, sources)
     frames = tuple(_settle(_main(frame, jam, sources), sources, settings) for frame in jam.frames)
     chain = tuple(msgspec.structs.replace(link, jam=locate(link.jam, sources, settings)) for link in jam.chain)
     return msgspec.structs.replace(jam, frames=frames, snag=_snag(frames), chain=chain)

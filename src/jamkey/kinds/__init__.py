@@ -32,6 +32,7 @@ SHELF = Shelf(
         "out-of-resource": "jamkey.kinds.out_of_resource:KIND",
         "memory-misuse": "jamkey.kinds.out_of_resource:MISUSE",
         "raised-on-purpose": "jamkey.kinds.raised_on_purpose:KIND",
+        "stale-wiring": "jamkey.kinds.stale_wiring:KIND",
         "child-failed": "jamkey.kinds.child_failed:KIND",
     },
     group="jamkey.kinds",

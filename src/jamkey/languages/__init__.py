@@ -12,6 +12,16 @@ SHELF = Shelf(
     {
         "python": "jamkey.languages.python:LANGUAGE",
         "javascript": "jamkey.languages.javascript:LANGUAGE",
+        "java": "jamkey.languages.java:LANGUAGE",
+        "c": "jamkey.languages.c:LANGUAGE",
+        "r": "jamkey.languages.r:LANGUAGE",
+        "octave": "jamkey.languages.octave:LANGUAGE",
+        "lua": "jamkey.languages.lua:LANGUAGE",
+        "supercollider": "jamkey.languages.supercollider:LANGUAGE",
+        "julia": "jamkey.languages.julia:LANGUAGE",
+        "stata": "jamkey.languages.stata:LANGUAGE",
+        "basic": "jamkey.languages.basic:LANGUAGE",
+        "swift": "jamkey.languages.swift:LANGUAGE",
     },
     group="jamkey.languages",
 )
@@ -24,13 +34,36 @@ ENDINGS = {
     ".js": "javascript",
     ".mjs": "javascript",
     ".cjs": "javascript",
+    ".java": "java",
+    ".c": "c",
+    ".h": "c",
+    ".cpp": "c",
+    ".cc": "c",
+    ".cxx": "c",
+    ".hpp": "c",
+    ".r": "r",
+    ".rmd": "r",
+    ".m": "octave",
+    ".lua": "lua",
+    ".scd": "supercollider",
+    ".sc": "supercollider",
+    ".jl": "julia",
+    ".do": "stata",
+    ".ado": "stata",
+    ".bas": "basic",
+    ".cls": "basic",
+    ".swift": "swift",
 }
 
 #: Runtime -> language, where their names differ.
-RUNTIMES = {"pypy": "python"}
+RUNTIMES = {"pypy": "python", "objective-c": "c"}
 
 
 def language_of(file: str, runtime: str = "") -> Language | None:
     """Return the language of a file by its ending, else by the runtime it ran on; None when unknown."""
-    name = ENDINGS.get(PurePath(file).suffix.lower()) or RUNTIMES.get(runtime, runtime)
+    suffix = PurePath(file).suffix.lower()
+    if suffix == ".m" and runtime in ("objective-c", "c", "swift"):
+        name = "c"
+    else:
+        name = ENDINGS.get(suffix) or RUNTIMES.get(runtime, runtime)
     return SHELF.get(name) if name in SHELF else None

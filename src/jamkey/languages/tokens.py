@@ -15,6 +15,8 @@ from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span,
 _OPENERS = {"(": ")", "[": "]", "{": "}"}
 _DECLARES = {"const", "let", "var", "local", "val"}
 _FUNCTION_WORDS = {"function", "def", "func", "fn"}
+#: Words that look like a typed function's head and are none.
+_CONTROL = {"if", "for", "while", "switch", "catch", "return", "else", "new", "throw", "synchronized", "sizeof", "do", "case"}
 #: Sources longer than this are not cut into tokens, in characters.
 _LONGEST = 250_000
 
@@ -27,14 +29,30 @@ class Token(msgspec.Struct, frozen=True):
     span: Span
 
 
+class Grammar(msgspec.Struct, frozen=True):
+    """What tokens alone do not tell about a language: how functions and blocks are written."""
+
+    #: Whether functions are written `type name(...) {`.
+    typed: bool = False
+    #: Whether functions are written `{ |a, b| ... }`, named by `name = {` or `name {`.
+    barred: bool = False
+    function_words: frozenset[str] = frozenset(_FUNCTION_WORDS)
+    #: Words that open a block which `ends` close; none where blocks are in braces.
+    blocks: frozenset[str] = frozenset()
+    ends: frozenset[str] = frozenset({"end"})
+    #: Whether words are told apart by capitals.
+    exact_case: bool = True
+
+
 class TokenCode:
     """A source that answers from its tokens."""
 
     whole = False
 
-    def __init__(self, text: str, lexer: str) -> None:
+    def __init__(self, text: str, lexer: str, grammar: Grammar | None = None) -> None:
         self.text = text
         self._lexer = lexer
+        self._grammar = grammar
 
     @cached_property
     def tokens(self) -> list[Token]:
@@ -74,7 +92,7 @@ class TokenCode:
         return found
 
     def _is_member(self, index: int) -> bool:
-        return index > 0 and self.tokens[index - 1].text in (".", "?.", "->", "::")
+        return index > 0 and self.tokens[index - 1].text in (".", "?.", "->", "::", "$")
 
     def _close(self, index: int) -> int:
         """Return the index of the token that closes the bracket at `index`, or the last index."""
@@ -99,6 +117,7 @@ class TokenCode:
 
     def _part(self, first: int, last: int) -> Part:
         """Make a part of the tokens first..last, with the sort its outermost shape shows."""
+        last = max(first, last)
         tokens = self.tokens
         span = Span(
             tokens[first].span.line, tokens[first].span.column, tokens[last].span.end_line, tokens[last].span.end_column
@@ -124,7 +143,7 @@ class TokenCode:
             ):
                 children = (("object", self._part(first, opener - 1)), ("key", self._part(opener + 1, last - 1)))
                 return Part("index", span, source, children=children)
-        if tokens[last].sort == "name" and tokens[last - 1].text in (".", "?."):
+        if last - 2 >= first and tokens[last].sort == "name" and tokens[last - 1].text in (".", "?.", ":", "->", "::", "$"):
             inner = self._part(first, last - 2)
             return Part("member", span, source, tokens[last].text, tokens[last].span, (("object", inner),))
         return Part("other", span, source)
@@ -176,8 +195,80 @@ class TokenCode:
             found.append(self._call(first, index, self._close(index)))
         return found
 
+    def _block_end(self, first: int) -> int:
+        """Return the index of the word that ends the block whose opening word is at `first`."""
+        grammar = self._grammar
+        depth = 0
+        for position in range(first, len(self.tokens)):
+            word = self._word(position)
+            if grammar is None or self._is_member(position):
+                continue
+            if word in grammar.blocks:
+                depth += 1
+            elif word in grammar.ends:
+                depth -= 1
+                if depth <= 0:
+                    return position
+        return len(self.tokens) - 1
+
+    def _word(self, index: int) -> str:
+        text = self.tokens[index].text
+        return text if self._grammar is None or self._grammar.exact_case else text.lower()
+
+    def _shaped(self) -> list[tuple[int, int, int, int]]:
+        """Return (first token, name, opening bracket or -1, last token) of every function, by the grammar's shapes."""
+        grammar = self._grammar
+        tokens = self.tokens
+        found: list[tuple[int, int, int, int]] = []
+        if grammar is None:
+            return found
+        for index, token in enumerate(tokens):
+            word = self._word(index)
+            if word in grammar.function_words and not (index and self._word(index - 1) in ("end", "exit", "declare")):
+                line = token.span.line
+                here = [i for i in range(index + 1, min(index + 40, len(tokens))) if tokens[i].span.line == line]
+                bracket = next((i for i in here if tokens[i].text == "("), -1)
+                before = tokens[index - 1].text if index else ""
+                equals = next((i for i in here if tokens[i].text == "=" and (bracket < 0 or i < bracket)), -1)
+                if bracket == index + 1 and before in ("=", "<-", "<<-", ":") and index >= 2 and tokens[index - 2].sort == "name":
+                    name = index - 2  # name <- function(
+                elif bracket > index + 1 and tokens[bracket - 1].sort == "name":
+                    name = bracket - 1
+                elif bracket < 0 and (after := [i for i in here if tokens[i].sort == "name" and i > equals]):
+                    name = after[-1] if equals >= 0 else after[0]
+                else:
+                    continue
+                body = self._close(bracket) + 1 if bracket >= 0 else name + 1
+                brace = next((i for i in range(body, min(body + 4, len(tokens))) if tokens[i].text == "{"), None)
+                if brace is not None:
+                    end = self._close(brace)
+                elif grammar.blocks:
+                    end = self._block_end(index)
+                else:
+                    end = body
+                found.append((index, name, bracket, min(end, len(tokens) - 1)))
+            elif grammar.typed and token.text == "(" and index >= 2 and tokens[index - 1].sort == "name":
+                kind = tokens[index - 2]
+                if kind.text in _CONTROL or tokens[index - 1].text in _CONTROL or not (
+                    kind.sort in ("name", "keyword") or kind.text in ("*", "&", ">", "]", "::", "}", ";", "{")
+                ):
+                    continue
+                closer = self._close(index)
+                brace = next((i for i in range(closer + 1, min(closer + 12, len(tokens))) if tokens[i].text in ("{", ";", "(", "=", ")")), None)
+                if brace is not None and tokens[brace].text == "{" and all(
+                    tokens[i].sort in ("name", "keyword") or tokens[i].text in (",", ".", "::", ":") for i in range(closer + 1, brace)
+                ):
+                    found.append((index - 2, index - 1, index, self._close(brace)))
+            elif grammar.barred and token.text == "{" and index >= 1:
+                named = index - 1 if tokens[index - 1].sort == "name" else index - 2 if index >= 2 and tokens[index - 1].text == "=" else -1
+                if named >= 0 and tokens[named].sort == "name":
+                    found.append((named, named, index, self._close(index)))
+        return found
+
     @cached_property
     def _all_functions(self) -> list[Function]:
+        if self._grammar is not None:
+            return [self._function(*shape) for shape in self._shaped()]
         found: list[Function] = []
         tokens = self.tokens
         for index, token in enumerate(tokens):
@@ -227,6 +318,35 @@ class TokenCode:
             )
         return found
 
+    def _function(self, first: int, name: int, opener: int, end: int) -> Function:
+        tokens = self.tokens
+        params: tuple[Param, ...] = ()
+        inside = None
+        if opener >= 0 and tokens[opener].text == "(":
+            closer = self._close(opener)
+            chosen = [
+                i for i in range(opener + 1, closer)
+                if tokens[i].sort == "name" and i + 1 < len(tokens)
+                and (tokens[i + 1].text in (",", ")", "=", "[", ":") if self._grammar and self._grammar.typed else tokens[i - 1].text in ("(", ","))
+            ]  # fmt: skip
+            params = tuple(Param(tokens[i].text, tokens[i].span) for i in chosen)
+            at = tokens[opener].span
+            inside = Span(at.line, at.end_column, at.line, at.end_column)
+        elif opener >= 0 and opener + 1 < len(tokens) and tokens[opener + 1].text in ("|", "arg"):
+            closing = "|" if tokens[opener + 1].text == "|" else ";"
+            stop = next((i for i in range(opener + 2, min(opener + 40, len(tokens))) if tokens[i].text == closing), opener + 1)
+            params = tuple(Param(tokens[i].text, tokens[i].span) for i in range(opener + 2, stop) if tokens[i].sort == "name")
+        start = tokens[first].span
+        last = tokens[end].span
+        returns = tuple(
+            (tokens[i].span.line, None)
+            for i in range(name, min(end, len(tokens) - 1))
+            if tokens[i].text == "return" and tokens[i + 1].text in (";", "}")
+        )
+        title = tokens[name].text
+        return Function(title, title, Span(start.line, start.column, last.end_line, last.end_column), params, params_span=inside,
+                        returns=returns, last_line=last.end_line, body_line=tokens[name].span.line + 1)  # fmt: skip
+
     def _ends_open(self, body: int, end: int) -> bool:
         """Tell whether the last statement of a block in braces is a plain one or an `if` without `else`."""
         depth = 0
@@ -264,11 +384,18 @@ class TokenCode:
             if token.sort != "name" or self._is_member(index):
                 continue
             scope = self.scope_at(token.span.line)
-            if following in ("=", ":=", "<-"):
+            if (following in ("=", ":=", "<-", "<<-") and before not in ("(", ",")) or (following in ("=", "<-") and before in _DECLARES):
                 sort = "assigned"
                 value, end = self._value(index + 2)
                 span = Span(token.span.line, token.span.column, end.end_line, end.end_column)
                 found.append(Definition(token.text, sort, token.span, scope, value, statement=span))
+            elif following in ("in", "∈") and before in ("(", "for", ",", "each") and self._grammar is not None:
+                found.append(Definition(token.text, "loop", token.span, scope, self._value(index + 2)[0], statement=token.span))
+            elif (
+                self._grammar is not None and self._grammar.typed and following in (";", ",", "[", ")", ":")
+                and index and (tokens[index - 1].sort in ("name", "keyword") or before in ("*", ">", "]", "&")) and before not in _CONTROL
+            ):  # fmt: skip
+                found.append(Definition(token.text, "assigned", token.span, scope, None, statement=token.span))
             elif before in _DECLARES or (before in ("{", ",") and self._declared_list(index)):
                 sort = "loop" if following in ("of", "in") else "assigned"
                 value = self._value(index + 2)[0] if sort == "loop" else None

@@ -22,6 +22,9 @@ TABLES = {
     for name in ("python", "javascript", "java", "c", "r", "octave", "lua", "supercollider", "julia", "stata", "basic", "swift")
 }
 
+#: Runtimes that share a table.
+_SAME = {"pypy": "python", "objective-c": "swift"}
+
 #: The tables with their patterns cut, written by `make phrases`: reading TOML at every failure would cost more.
 _CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "cut.json")
 
@@ -144,7 +147,7 @@ def _tables() -> dict[str, Table]:
 
 def table(runtime: str) -> Table:
     """Return the compiled table of a runtime; an unknown runtime has an empty one."""
-    return _tables().get(runtime) or Table(phrases=(), types={}, tails=(), defaults={})
+    return _tables().get(_SAME.get(runtime, runtime)) or Table(phrases=(), types={}, tails=(), defaults={})
 
 
 def classify(

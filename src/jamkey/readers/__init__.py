@@ -52,4 +52,6 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
             kept.append(jam)
             taken.append(span)
     kept.sort(key=lambda jam: jam.first_line or 0)
-    return kept
+    told = [jam for jam in kept if jam.frames or jam.exception_type]
+    # the shell's word on how a program ended adds nothing to what the program itself said
+    return [jam for jam in kept if jam in told or not told]

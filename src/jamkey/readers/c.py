@@ -36,7 +36,10 @@ _UBSAN = re.compile(r"(\S+?\.(?:c|cc|cpp|cxx|h|hpp)):(\d+):(\d+): (runtime error
 _GDB_SIGNAL = re.compile(r"(?:Program|Thread \d+ .*) received signal (\w+), (.*)\.$")
 _GDB_FRAME = re.compile(r"#(\d+)\s+(?:0x[0-9a-fA-F]+ in )?(\S.*?) \((.*)\)(?: at (\S+?):(\d+)| from \S+)?$")
 _VALGRIND = re.compile(r"==\d+== ?(.*)$")
-_VALGRIND_ERROR = re.compile(r"(Invalid (?:read|write) of size \d+|Use of uninitialised value of size \d+|Conditional jump or move depends on uninitialised value\(s\)|Invalid free\(\).*|Mismatched free\(\).*|Jump to the invalid address.*|Source and destination overlap.*)$")
+_VALGRIND_ERROR = re.compile(
+    r"(Invalid (?:read|write) of size \d+|Use of uninitialised value of size \d+|Conditional jump or move depends on uninitialised "
+    r"value\(s\)|Invalid free\(\).*|Mismatched free\(\).*|Jump to the invalid address.*|Source and destination overlap.*)$"
+)
 _VALGRIND_FRAME = re.compile(r"\s*(?:at|by) 0x[0-9A-Fa-f]+: (\S+) \((?:in )?([^():]+?)(?::(\d+))?\)$")
 
 
@@ -85,6 +88,11 @@ def _one(jams: list[Jam]) -> list[Jam]:
     ran = [jam for jam in jams if jam.phase != "compile"]
     told = [jam for jam in ran if jam.frames or jam.exception_type]
     last = [jam for jam in ran if jam not in told]
+    thrown = next((jam for jam in told if jam.exception_type and not jam.frames), None)
+    placed = next((jam for jam in told if jam.frames and jam is not thrown), None)
+    if thrown is not None and placed is not None:
+        # what was thrown, said by the runtime; where, said by a debugger
+        told = [msgspec.structs.replace(thrown, frames=placed.frames)]
     kept = compiled[:1] + (told[:1] if told else last[:1])
     return sorted(kept, key=lambda jam: jam.first_line or 0)
 
@@ -182,8 +190,9 @@ def _sanitized(cursor: Cursor, function: str | None) -> Jam | None:
     frames = _asan_frames(cursor)
     while cursor.more and not cursor.peek().startswith("SUMMARY"):
         line = cursor.peek().strip()
-        story = next((word for word in ("freed", "previously allocated", "allocated", "located in stack") if line.startswith((word, "Address")) and word in line), None)
-        if story is not None and line.startswith(("freed", "previously", "allocated", "Address 0x")):
+        stories = ("freed", "previously allocated", "allocated", "located in stack")
+        story = next((word for word in stories if line.startswith((word, "Address 0x")) and word in line), None)
+        if story is not None:
             cursor.take()
             inner = _asan_frames(cursor)
             own = next((frame for frame in reversed(inner) if frame.line), None)

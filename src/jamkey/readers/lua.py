@@ -13,7 +13,7 @@ _START = re.compile(r"(?:\S*?lua[\d.]*(?:\.exe)?|luajit|input)(?:: |:)(.*)$")
 _PLACED = re.compile(r"(?:\.[/\\])?(\[string \"[^\"]*\"\]|[^:\s][^:]*?):(\d+): (.*)$")
 _FRAME = re.compile(r"\t(\[C\]|\[string \"[^\"]*\"\]|[^:\t]+?):(?:(\d+):)? (?:in )?(.*)$")
 _NAMED = re.compile(r"(?:local|upvalue|field|method|global|function|metamethod|for iterator)\s+['<]([^'>]*)['>]|function <([^>]*)>")
-_CONSOLE = re.compile(r"line (\d+) \(tab (\d+)\): (.*)$")
+_CONSOLE = re.compile(r"^line (\d+) \(tab (\d+)\): (.*)$", re.M)
 _CONSOLE_FRAME = re.compile(r"  (\w+): line (\d+) \(tab (\d+)\)$")
 _SYNTAX = (" near ", "expected", "unfinished", "malformed", "ambiguous syntax")
 

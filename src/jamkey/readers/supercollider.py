@@ -29,7 +29,8 @@ class SuperColliderReader:
         """Score by a dump's headings or a parse error's place."""
         if "ERROR: " in text and ("CALL STACK:" in text or "RECEIVER:" in text):
             return 0.97
-        return 0.95 if "ERROR: " in text and "  in interpreted text" in text or "ERROR: " in text and re.search(r"^  line \d+ char \d+:$", text, re.M) else 0.0
+        placed = "  in interpreted text" in text or re.search(r"^  line \d+ char \d+:$", text, re.M) is not None
+        return 0.95 if "ERROR: " in text and placed else 0.0
 
     def read(self, text: str) -> list[Jam]:
         """Return errors in order, each once."""
@@ -101,7 +102,7 @@ def _frames(cursor: Cursor, path: str) -> list[Frame]:
                 values.append(Value(name=variable[2], type=_sort(variable[3]), text=variable[3][:160]))
             elif line.startswith("\t\tsourceCode = "):
                 rows = [line[len("\t\tsourceCode = ") :]]
-                while not rows[-1].endswith('"') or len(rows) == 1 and rows[0] == '"':
+                while not rows[-1].endswith('"') or (len(rows) == 1 and rows[0] == '"'):
                     cursor.take()
                     if not cursor.more:
                         break

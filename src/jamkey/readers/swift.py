@@ -15,7 +15,9 @@ _UNCAUGHT = re.compile(r".*\*\*\* Terminating app due to uncaught exception '([^
 _GNUSTEP = re.compile(r".*: Uncaught exception (\w+), reason: (.*)$")
 _STACK = re.compile(r"(?:\d+)\s+(\S+)\s+0x[0-9a-f]+ (.*?)(?: \+ \d+)?(?: at (\S+?):(\d+)(?::(\d+))?)?$")
 _CRASH = re.compile(r"(?:💣 |\*\*\* )?Program crashed: (.*)$")
-_CRASH_FRAME = re.compile(r"\d+ (?:\[.*?\]\s+|\s*0x[0-9a-f]+ )(.*?)(?: \+ \d+)? in \S+(?: at (\S+?):(\d+)(?::(\d+))?)?$")
+_CRASH_FRAME = re.compile(
+    r"\d+ (?:\[.*?\]\s+|\s*0x[0-9a-f]+ )(.*?)(?: \+ \d+)? in \S+(?: at ([^:\s]+)(?::(\d+)(?::(\d+))?)?)?$"
+)
 _SHAPE = {"is not key value coding-compliant": "set", "unrecognized selector sent to": "send"}
 
 
@@ -127,7 +129,7 @@ def _crashed(cursor: Cursor) -> Jam | None:
         if found:
             if "Swift runtime failure: " in found[1]:
                 message = found[1]
-            elif found[2]:
+            elif found[2] and found[3]:
                 frames.append(Frame(file=found[2], line=int(found[3]), column=int(found[4]) if found[4] else None, function=found[1]))
         elif cursor.peek().startswith(("Registers:", "Images ")):
             break

@@ -1,0 +1,411 @@
+"""Where a frame lies when the runtime names no file or no line: found by the words it prints, in the sources.
+
+Plain Rscript prints calls only; sclang prints the text of the functions; a batch log echoes commands; Octave names
+functions whose file follows from their name; a console pastes text. What cannot be found stays as it is.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterator
+
+import msgspec
+
+from jamkey.follow.sources import Sources
+from jamkey.languages import ENDINGS
+from jamkey.languages.base import Code, Function
+from jamkey.model import Frame, Jam
+from jamkey.text import line_at
+
+_LANGUAGE = {"r": "r", "octave": "octave", "supercollider": "supercollider", "stata": "stata", "basic": "basic", "java": "java", "c": "c",
+             "lua": "lua", "julia": "julia", "swift": "swift"}  # fmt: skip
+_SPACE = re.compile(r"\s+")
+
+
+def placed_by_words(jam: Jam, sources: Sources) -> Jam:
+    """Return the jam with files and lines for the frames whose words tell them."""
+    finder = _FINDERS.get(jam.runtime)
+    if finder is None or (all(frame.line is not None for frame in jam.frames if frame.file.startswith("<script>")) and jam.runtime not in (
+        "octave", "stata", "supercollider", "objective-c", "swift", "r",
+    )):  # fmt: skip
+        return jam
+    return msgspec.structs.replace(jam, frames=tuple(finder(jam, sources)))
+
+
+def _codes(jam: Jam, sources: Sources) -> list[tuple[str, Code]]:
+    wanted = _LANGUAGE.get(jam.runtime, jam.runtime)
+    found = []
+    for name in sources.files():
+        if ENDINGS.get(os.path.splitext(name)[1].lower()) == wanted and (code := sources.code(name, jam.runtime)) is not None:
+            found.append((name, code))
+    return found
+
+
+def _plain(text: str) -> str:
+    return _SPACE.sub("", text)
+
+
+def _lines(code: Code, function: Function | None) -> Iterator[tuple[int, str]]:
+    rows = code.text.split("\n")
+    first, last = (function.span.line, function.span.end_line) if function is not None else (1, len(rows))
+    for number in range(first, min(last, len(rows)) + 1):
+        yield number, rows[number - 1]
+
+
+def _find(code: Code, function: Function | None, words: str, *, outside: bool = False) -> int | None:
+    """Return the line, within a function or outside of all, whose text holds the words, spaces aside."""
+    wanted = _plain(words)
+    if not wanted:
+        return None
+    inside = {n for f in code.functions() for n in range(f.span.line, f.span.end_line + 1)} if outside else set()
+    for number, row in _lines(code, function):
+        if number in inside or row.lstrip().startswith(("#", "%", "//", "--")):
+            continue
+        if wanted in _plain(row):
+            return number
+    # a call may run over several lines: its beginning tells
+    head = _plain(words)[:24]
+    rows = list(_lines(code, function))
+    for place, (number, _) in enumerate(rows):
+        joined = _plain("".join(row for _, row in rows[place : place + 6]))
+        if number not in inside and wanted in joined and joined.find(wanted) < len(_plain(rows[place][1])):
+            return number
+    return next((n for n, row in rows if n not in inside and len(head) >= 12 and head in _plain(row)), None)
+
+
+def _calls(code: Code, function: Function | None, name: str) -> int | None:
+    """Return the line, within a function or outside of all, that calls a function or names it as an argument."""
+    inside = set() if function is not None else {n for f in code.functions() for n in range(f.span.line, f.span.end_line + 1)}
+    pattern = re.compile(rf"(?<![\w.]){re.escape(name)}(?![\w.])\s*(\()?")
+    other: int | None = None
+    for number, row in _lines(code, function):
+        if number in inside or (function is not None and number == function.span.line and row.count(name) < 2):
+            continue
+        match = pattern.search(row)
+        if match and match[1]:
+            return number
+        if match and other is None:
+            other = number
+    return other
+
+
+def _r(jam: Jam, sources: Sources) -> list[Frame]:
+    """R names calls only: the innermost own function that holds the call is the place."""
+    codes = _codes(jam, sources)
+    if not codes:
+        return list(jam.frames)
+    if jam.phase == "compile":
+        return [_r_grammar(frame, jam, codes) for frame in jam.frames]
+    known: dict[str, tuple[str, Code, Function]] = {}
+    for name, code in codes:
+        for function in code.functions():
+            known.setdefault(function.name, (name, code, function))
+    call = jam.facts.get("call", "")
+    frames = [frame for frame in jam.frames if frame.line is not None or frame.function or frame.source]
+    if (jam.message or "").startswith("unused argument") and len(frames) > 1:
+        frames = frames[:-1]  # the function was never entered
+    names = [frame.function or "" for frame in frames]
+    main = _main_file(codes)
+    placed: list[Frame] = []
+    current: tuple[str, Code, Function | None] = (main[0], main[1], None)
+    own_seen = False
+    for index, frame in enumerate(frames):
+        if frame.line is not None and sources.resolve(frame.file):
+            placed.append(frame)
+            own_seen = True
+            if frame.function in known:
+                current = known[frame.function]
+            continue
+        if frame.function in known:
+            line = _calls(current[1], current[2], frame.function)
+            if line is None:
+                for name, code in codes:
+                    line = _calls(code, None, frame.function)
+                    if line is not None and not own_seen:
+                        current = (name, code, None)
+                        break
+            placed.append(Frame(file=current[0], line=line, function=current[2].name if current[2] else None))
+            current = known[frame.function]
+            own_seen = True
+        elif index == len(frames) - 1 or not any(later.function in known for later in frames[index:]):
+            break
+    line = _find(current[1], current[2], call, outside=current[2] is None) if call else None
+    if line is None and call:
+        line = _replaced(current[1], current[2], call)
+    if line is None and "FUN" in names:
+        # a function handed over: the one, outside of those seen, that holds the call or what it calls
+        after = [name for name in names[names.index("FUN") + 1 :] if name not in known][:1]
+        for name, code in codes:
+            line = _find(code, None, call) if call else None
+            for wanted in after if line is None else ():
+                line = next((at for f in code.functions() if (at := _calls(code, f, wanted)) is not None), None)
+            if line is not None:
+                current = (name, code, next((f for f in reversed(code.functions()) if f.span.line <= line <= f.span.end_line), None))
+                break
+    if line is None:
+        rest = [frame.function for frame in frames if frame.function and frame.function not in known]
+        for name in rest:
+            line = _calls(current[1], current[2], name)
+            if line is not None:
+                break
+    if line is None and call and not own_seen:
+        for name, code in codes:
+            line = _find(code, None, call)
+            if line is not None:
+                inside = next((f for f in code.functions() if f.span.line <= line <= f.span.end_line), None)
+                current = (name, code, inside)
+                break
+    if line is None and jam.message:
+        stop = _stop_with(current[1], current[2], jam.message)
+        line = stop if stop is not None else line
+    if line is None and jam.message and not call:
+        for name, code in codes:
+            stop = _stop_with(code, None, jam.message)
+            if stop is not None:
+                inside = next((f for f in code.functions() if f.span.line <= stop <= f.span.end_line), None)
+                current, line = (name, code, inside), stop
+                break
+    placed.append(Frame(file=current[0], line=line, function=current[2].name if current[2] else None))
+    return [frame for frame in placed if frame.line is not None] or list(jam.frames)
+
+
+def _replaced(code: Code, function: Function | None, call: str) -> int | None:
+    """An assignment into a table is a call of its own kind: find the place by what is set or taken."""
+    setting = re.match(r"`(\$|\[\[?)<-(?:\.[\w.]+)?`\(`?\*tmp\*`?, ?([^,)]*)", call)
+    taking = re.match(r"`(\[\[?)(?:\.[\w.]+)?`\(([\w.]+),", call)
+    if setting:
+        name = re.escape(setting[2].strip().strip('"`'))
+        pattern = re.compile(rf"\${name}\s*(?:<-|=)" if setting[1] == "$" else r"\]\s*(?:<-|=)(?!=)")
+    elif taking:
+        pattern = re.compile(rf"(?<![\w.]){re.escape(taking[2])}\s*{re.escape(taking[1])}")
+    else:
+        return None
+    return next((number for number, row in _lines(code, function) if pattern.search(row)), None)
+
+
+def _stop_with(code: Code, function: Function | None, message: str) -> int | None:
+    """Return the line that stops with text that the message holds."""
+    for number, row in _lines(code, function):
+        if re.search(r"\b(?:stop|warning|error)\s*\(", row):
+            texts = re.findall(r'"([^"]{3,})"', row)
+            if any(part and part in message for text in texts for part in re.split(r"%\S", text) if len(part.strip()) > 3):
+                return number
+    return None
+
+
+def _main_file(codes: list[tuple[str, Code]]) -> tuple[str, Code]:
+    """Return the file that is run: the one that the others do not source."""
+    named = "\n".join(code.text for _, code in codes)
+    for name, code in codes:
+        if not re.search(rf"source\s*\(\s*[\"'][^\"']*{re.escape(os.path.basename(name))}", named):
+            return name, code
+    return codes[0]
+
+
+def _r_grammar(frame: Frame, jam: Jam, codes: list[tuple[str, Code]]) -> Frame:
+    """A parse error echoes the text it read: its last line is the place; the end of input is the last line."""
+    if frame.line is not None:
+        return frame
+    echo = [row for row in jam.facts.get("echo", "").split("\n") if row.strip()]
+    for name, code in codes:
+        rows = code.text.rstrip("\n").split("\n")
+        if not echo and "end of input" in (jam.message or ""):
+            if len(codes) == 1 or _open_brackets(code.text):
+                return msgspec.structs.replace(frame, file=name, line=len(rows), source=rows[-1].strip())
+            continue
+        for number, row in enumerate(rows, 1):
+            if not echo or not row.startswith(echo[-1].rstrip()):
+                continue
+            if len(echo) > 1:
+                before = [r for r in rows[: number - 1] if r.strip()]
+                if not before or before[-1].strip() != echo[-2].strip():
+                    continue
+            return msgspec.structs.replace(frame, file=name, line=number, column=len(echo[-1].rstrip()), source=row.strip())
+    return frame
+
+
+def _open_brackets(text: str) -> bool:
+    return any(text.count(a) > text.count(b) for a, b in ("()", "[]", "{}"))
+
+
+def _octave(jam: Jam, sources: Sources) -> list[Frame]:
+    """A function lies in the file of its name, or in the script that called it."""
+    files = {os.path.splitext(os.path.basename(name))[0]: name for name in sources.files() if name.endswith(".m")}
+    found: list[Frame] = []
+    outer = ""
+    for frame in jam.frames:
+        name = os.path.splitext(os.path.basename(frame.file))[0]
+        if name in files:
+            outer = files[name]
+            own = frame.function == name
+            code = sources.code(outer, "octave")
+            script = own and code is not None and not code.functions(name)
+            frame = msgspec.structs.replace(frame, file=outer, function=None if script else frame.function)
+        elif outer or len(files) == 1:
+            holder = outer or next(iter(files.values()))
+            for candidate in (holder, *files.values()):
+                code = sources.code(candidate, "octave")
+                if code is not None and code.functions(frame.function or ""):
+                    holder = candidate
+                    break
+            frame = msgspec.structs.replace(frame, file=holder)
+        if frame.file == "<script>" and frame.line is not None:
+            shown = _plain(frame.source or "")
+            named = [f for f in files.values() if shown and shown in _plain(line_at(sources.text(f) or "", frame.line))]
+            frame = msgspec.structs.replace(frame, file=named[0]) if named else frame
+        if frame.line is None and found and found[-1].line is not None:
+            continue  # only its head is known: the line that calls it is the place
+        found.append(frame)
+    return found
+
+
+def _supercollider(jam: Jam, sources: Sources) -> list[Frame]:
+    """A dump shows the text of each function: it is found in the file, and in it the line of the message sent."""
+    codes = _codes(jam, sources)
+    found: list[Frame] = []
+    member = jam.facts.get("member") or jam.facts.get("operator") or ""
+    path = jam.facts.get("path", "")
+    files = [(n, c) for n, c in codes if path and os.path.basename(n) == os.path.basename(path)] + codes
+    outer: tuple[str, int, int] | None = None
+    for frame in jam.frames:
+        if jam.phase == "compile":
+            number = frame.line
+            named = [n for n, c in files if number and _plain(frame.source or "") == _plain(line_at(c.text, number))]
+            found.append(msgspec.structs.replace(frame, file=named[0]) if frame.file == "<script>" and named else frame)
+            continue
+        if frame.source is None or "<an open Function>" in frame.source:
+            if frame.file != "<native>" and outer is not None:
+                found.append(Frame(file=outer[0], line=outer[1], function=frame.function, values=frame.values))
+            else:
+                found.append(msgspec.structs.replace(frame, source=None))
+            continue
+        place = _text_place(frame.source, files)
+        if place is None:
+            found.append(msgspec.structs.replace(frame, source=None))
+            continue
+        outer = place
+        name, first, last = place
+        code = next(c for n, c in files if n == name)
+        function = next((f for f in code.functions() if f.span.line == first), None)
+        found.append(Frame(file=name, line=first, function=function.name if function else None, values=frame.values))
+    if jam.phase == "compile" or outer is None:
+        return found
+    # the innermost text: the line in it that sends the message
+    name, first, last = outer
+    rows = next(c for n, c in files if n == name).text.split("\n")
+    index = max((i for i, f in enumerate(found) if f.file == name), default=-1)
+    wanted = _sent(jam, member)
+    line = next((n for n in range(first, last + 1) if wanted.search(rows[n - 1])), None)
+    if line is None:
+        line = next((n for n, row in enumerate(rows, 1) if wanted.search(row)), None)
+    if index >= 0 and line is not None:
+        found[index] = msgspec.structs.replace(found[index], line=line, source=rows[line - 1].strip())
+    return found
+
+
+def _sent(jam: Jam, member: str) -> re.Pattern[str]:
+    message = jam.message or ""
+    if jam.exception_type == "PrimitiveFailedError":
+        return re.compile(r"\.new|\.newClear|\.fill|\.put|\.at|\.copy|\.wrap")
+    if jam.exception_type == "Error":
+        words = [re.escape(part) for part in re.findall(r"[A-Za-z]{4,}", message) if part not in ("ERROR",)]
+        return re.compile(r"(?:Error|Exception)\(.*(?:" + "|".join(words[-3:] or ["throw"]) + ")")
+    return re.compile(re.escape(member) if not member.isidentifier() else rf"\.{re.escape(member)}\b|\b{re.escape(member)}\s*\(")
+
+
+def _text_place(text: str, files: list[tuple[str, Code]]) -> tuple[str, int, int] | None:
+    rows = [row.strip() for row in text.split("\n") if row.strip()]
+    for name, code in files:
+        own = code.text.split("\n")
+        for number, row in enumerate(own, 1):
+            if (rows and row.strip().endswith(rows[0])) or (len(rows) == 1 and rows[0] in row):
+                size = text.count("\n")
+                block = [r.strip() for r in own[number : number + size] if r.strip()]
+                if len(rows) == 1 or (block and block[0].startswith(rows[1][:30])):
+                    return name, number, min(number + size, len(own))
+    return None
+
+
+def _stata(jam: Jam, sources: Sources) -> list[Frame]:
+    """A log echoes the command: it stands in the do-file, macros replaced."""
+    command = jam.facts.get("command", "").split("\n")
+    found: list[Frame] = []
+    for index, frame in enumerate(jam.frames):
+        text = sources.text(frame.file)
+        if text is None:
+            others = [name for name in sources.files() if name.endswith((".do", ".ado"))]
+            if len(others) == 1 or frame.file == "<script>":
+                frame = msgspec.structs.replace(frame, file=others[0]) if others else frame
+                text = sources.text(frame.file)
+        if text is None:
+            found.append(frame)
+            continue
+        rows = text.split("\n")
+        last = index == len(jam.frames) - 1
+        if not last:
+            nested = jam.frames[index + 1].file
+            line = next((n for n, row in enumerate(rows, 1) if re.search(rf"\b(?:do|run|include)\s+\"?{re.escape(nested)}", row.strip())), None)
+            found.append(msgspec.structs.replace(frame, line=line))
+            continue
+        line = _echoed(rows, command, jam.message or "")
+        if line is not None:
+            frame = msgspec.structs.replace(frame, line=line, source=rows[line - 1].strip())
+        found.append(frame)
+    return found
+
+
+def _echoed(rows: list[str], command: list[str], message: str) -> int | None:
+    """Return the line of the last echoed command; of a block, the line in it that the message is about."""
+    plain = [_plain(row) for row in rows]
+    first = _plain(command[0]) if command else ""
+    start = next((n for n in range(len(rows), 0, -1) if first and plain[n - 1] == first), None)
+    if start is None:
+        # macros are shown as they stand; a comment or a prefix may be cut off
+        start = next((n for n in range(len(rows), 0, -1) if first and len(first) > 5 and first in plain[n - 1]), None)
+    if start is None:
+        return None
+    block = [_plain(row) for row in command[1:]]
+    words = [word for word in re.findall(r"[A-Za-z_]\w+", message) if word not in ("variable", "already", "defined", "found", "not", "file")]
+    for row in block:
+        if any(re.search(rf"\b{re.escape(word)}\b", row) or word in row for word in words):
+            return next((n for n in range(start, min(start + len(block) + 4, len(rows)) + 1) if plain[n - 1] == row), start)
+    return start
+
+
+def _objects(jam: Jam, sources: Sources) -> list[Frame]:
+    """An exception of the frameworks that names a message or a class: the own line that sends it, or the class."""
+    found = list(jam.frames)
+    if any(frame.line is not None and sources.resolve(frame.file) for frame in found):
+        return found
+    member = jam.facts.get("member", "")
+    inside = re.search(r"\(in '([\w:]+)'\)", jam.message or "")
+    first = (inside[1] if inside else member).split(":")[0]
+    owner = jam.facts.get("class", "").rpartition(".")[2]
+    files = [name for name in sources.files() if name.endswith((".swift", ".m", ".mm"))]
+    for name in files:
+        rows = (sources.text(name) or "").split("\n")
+        for number, row in enumerate(rows, 1):
+            sends = bool(first) and re.search(rf"[\s\]]{re.escape(first)}(?:[:\]\s]|$)", row) and "[" in row and jam.runtime == "objective-c"
+            defines = owner and jam.runtime == "swift" and re.search(rf"\b(?:class|struct)\s+{re.escape(owner)}\b", row)
+            if sends or defines:
+                code = sources.code(name, jam.runtime)
+                return [*found, Frame(file=name, line=number, function=code.scope_at(number) or None if code is not None and sends else None)]
+    return found
+
+
+def _main_text(jam: Jam, sources: Sources) -> list[Frame]:
+    """Frames that name no file: of the only source there is, when its line is known."""
+    codes = _codes(jam, sources)
+    found = []
+    for frame in jam.frames:
+        if frame.file == "<script>" and frame.line is not None and len(codes) == 1:
+            frame = msgspec.structs.replace(frame, file=codes[0][0])
+        found.append(frame)
+    return found
+
+
+_FINDERS = {
+    "r": _r, "octave": _octave, "supercollider": _supercollider, "stata": _stata, "basic": _main_text, "lua": _main_text, "julia": _main_text,
+    "objective-c": _objects, "swift": _objects,
+}  # fmt: skip

@@ -1,0 +1,43 @@
+"""What the languages that are known by their tokens have in common; each has a file of its own with its facts."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from jamkey.languages.base import Code, Idioms
+from jamkey.languages.scan import Style, scan
+from jamkey.languages.tokens import Grammar, TokenCode
+
+
+class Tokened:
+    """A language whose source is cut by a pygments lexer."""
+
+    name: ClassVar[str]
+    #: The lexer's name.
+    lexer: ClassVar[str]
+    idioms: ClassVar[Idioms]
+    style: ClassVar[Style]
+    grammar: ClassVar[Grammar]
+    keywords: ClassVar[frozenset[str]]
+    builtins: ClassVar[frozenset[str]]
+    #: Name -> the line that usually provides it.
+    imports: ClassVar[dict[str, str]] = {}
+
+    def code(self, text: str) -> Code:
+        """Return the source by its tokens."""
+        return TokenCode(text, self.lexer, self.grammar)
+
+    def first_error(self, text: str) -> int | None:
+        """Tell only whether brackets and quotes pair up: there is no parser of the language here."""
+        found = scan(text, self.style)
+        if found.unclosed or found.mismatched or found.open_quotes:
+            return (found.open_quotes or found.unclosed or (found.mismatched[0][1],))[0].line
+        return 0
+
+    def usual_import(self, name: str) -> str | None:
+        """Return the line that usually provides a name."""
+        return self.imports.get(name)
+
+    def known_modules(self) -> frozenset[str]:
+        """Return what comes with the runtime, as far as it is told apart."""
+        return frozenset()
