@@ -14,6 +14,7 @@ from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
+from jamkey.kinds.trace import trace_line
 from jamkey.model import Frame, Jam, Link
 from jamkey.notebook import cell_number, cells_of
 from jamkey.phrases import classify
@@ -98,7 +99,10 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     kind: Kind | None = KINDS.get(jam.kind) if jam.kind is not None and jam.kind in KINDS else None
     if kind is None:
         kind = KINDS.get("raised-on-purpose")
-    found = kind.diagnose(Scene(jam, sources))
+    scene = Scene(jam, sources)
+    found = kind.diagnose(scene)
+    if jam.runtime not in ("python", "pypy", "skulpt", "javascript"):
+        trace_line(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
     keys = sorted(found.keys, key=lambda key: (-key.confidence, key.skips_work))
     return msgspec.structs.replace(

@@ -30,6 +30,9 @@ def missing_part(scene: Scene) -> Part | None:
         for part in parts:
             if part.source == named:
                 return part
+        for part in parts:
+            if part.sort in ("name", "member") and part.name == named.rpartition(".")[2]:
+                return part
     for part in parts:
         if part.sort in ("name", "member", "index") and _value_says(scene, part, "missing", scene.frame):
             return part

@@ -30,7 +30,7 @@ SHELF = Shelf(
         "too-deep": "jamkey.kinds.too_deep:KIND",
         "interrupted": "jamkey.kinds.interrupted:KIND",
         "out-of-resource": "jamkey.kinds.out_of_resource:KIND",
-        "memory-misuse": "jamkey.kinds.out_of_resource:MISUSE",
+        "memory-misuse": "jamkey.kinds.memory_misuse:KIND",
         "raised-on-purpose": "jamkey.kinds.raised_on_purpose:KIND",
         "stale-wiring": "jamkey.kinds.stale_wiring:KIND",
         "child-failed": "jamkey.kinds.child_failed:KIND",

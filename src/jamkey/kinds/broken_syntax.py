@@ -10,7 +10,9 @@ from jamkey.kinds.syntax.page import Page, Suggestion
 from jamkey.languages.base import Language
 from jamkey.text import splice
 
-_RULES = ("brackets", "quotes", "indentation", "words")
+_RULES = ("brackets", "quotes", "indentation", "words", "blocks")
+#: Rules for languages whose parser is not at hand: those that need none to be right.
+_ELSEWHERE = ("blocks", "quotes", "brackets", "words")
 #: Suggestions that are parsed, so that a hopeless text does not take long.
 _MOST = 80
 
@@ -77,7 +79,10 @@ class BrokenSyntax:
         judged: list[tuple[Suggestion, float]] = []
         seen: set[str] = set()
         count = 0
-        for rule in _RULES:
+        known = language.name in ("python", "javascript")
+        for rule in _RULES if known else _ELSEWHERE:
+            if not known and rule in ("brackets", "quotes") and before == 0:
+                continue  # they pair up: nothing to say
             for suggestion in import_module(f"jamkey.kinds.syntax.{rule}").suggest(page):
                 try:
                     text = splice(page.text, suggestion.edits)
@@ -90,6 +95,8 @@ class BrokenSyntax:
                 if count > _MOST:
                     break
                 confidence = _judge(before, language.first_error(text), suggestion)
+                if not known and rule in ("words", "brackets"):
+                    confidence *= 0.85 if rule == "words" else 0.97
                 if confidence > 0:
                     judged.append((suggestion, confidence))
         judged.sort(key=lambda item: -item[1])

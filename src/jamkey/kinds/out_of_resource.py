@@ -30,20 +30,4 @@ class OutOfResource:
         return found
 
 
-class MemoryMisuse(OutOfResource):
-    """A crash of the interpreter itself."""
-
-    name = "memory-misuse"
-    title = "memory used in a way that ends the program"
-    about = "The program reached for memory that is not its own, and the system ended it at once. In Python this happens inside a library written in C."
-    usual = ("an address or a length handed to a C library is wrong", "an object was released while it was still used")
-    avoid = "Check what is handed to C code, and keep what it works on alive."
-    example = (
-        'import ctypes\n'
-        '\n'
-        'ctypes.string_at(0)\n'
-    )
-
-
 KIND = OutOfResource()
-MISUSE = MemoryMisuse()

@@ -40,6 +40,14 @@ class TooDeep:
         found.look_at = f"Ask for which value `{name}` stops, and print what each call is given."
         if function is not None:
             found.root(scene.frame.file, function.span.line, f"`{name}` needs a case in which it does not call itself", 0.6)
+        if function is not None:
+            given = {param.name for param in function.params}
+            for call in [p for p in scene.parts_of(scene.frame) if p.called == function.name]:
+                handed = [argument.source for _, argument in call.arguments]
+                if handed and all(text in given for text in handed):
+                    found.root(scene.frame.file, scene.line, f"`{show(call.source)}` hands over the same values again", 0.82)
+                elif handed:
+                    found.root(scene.frame.file, scene.line, f"`{show(call.source)}` does not come nearer to an end", 0.65)
         origins = trace_names(scene, found, "the values that lead on and on come from here", 0.62)
         for origin in origins:
             self._leads_to_itself(scene, found, origin)

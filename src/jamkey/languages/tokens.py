@@ -15,6 +15,10 @@ from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span,
 _OPENERS = {"(": ")", "[": "]", "{": "}"}
 _DECLARES = {"const", "let", "var", "local", "val"}
 _FUNCTION_WORDS = {"function", "def", "func", "fn"}
+_COMPARES = {"<", "<=", ">", ">=", "==", "!=", "~=", "===", "!=="}
+#: How tightly operators bind, loosest first.
+_RANKS = {**dict.fromkeys(_COMPARES, 1), "..": 2, "++": 2, ":": 2, "+": 3, "-": 3, ".+": 3, ".-": 3, "*": 4, "/": 4, "%": 4, "./": 4, ".*": 4,
+          "%%": 4, "%/%": 4, "//": 4, "%*%": 4, "÷": 4}  # fmt: skip
 #: Words that look like a typed function's head and are none.
 _CONTROL = {"if", "for", "while", "switch", "catch", "return", "else", "new", "throw", "synchronized", "sizeof", "do", "case"}
 #: Sources longer than this are not cut into tokens, in characters.
@@ -130,6 +134,10 @@ class TokenCode:
             if only.sort == "string":
                 return Part("text", span, source, only.text.strip("\"'`"))
             return Part("literal", span, source, only.text)
+        if self._grammar is not None and (split := self._split(first, last)) is not None:
+            sign = tokens[split].text
+            children = (("left", self._part(first, split - 1)), ("right", self._part(split + 1, last)))
+            return Part("compare" if sign in _COMPARES else "binary", span, source, sign, children=children)
         if tokens[last].text == ")":
             opener = self._open(last)
             if opener is not None and opener > first and tokens[opener - 1].sort == "name":
@@ -147,6 +155,28 @@ class TokenCode:
             inner = self._part(first, last - 2)
             return Part("member", span, source, tokens[last].text, tokens[last].span, (("object", inner),))
         return Part("other", span, source)
+
+    def _split(self, first: int, last: int) -> int | None:
+        """Return the operator that binds least in tokens first..last, the rightmost of its rank, or None."""
+        if last - first > 200:
+            return None
+        depth = 0
+        best: tuple[int, int] | None = None
+        for position in range(first, last):
+            text = self.tokens[position].text
+            if text in _OPENERS:
+                depth += 1
+            elif text in _OPENERS.values():
+                depth -= 1
+            rank = _RANKS.get(text)
+            if depth or rank is None or position == first:
+                continue
+            before = self.tokens[position - 1]
+            if before.sort == "operator" and before.text not in ")]}":
+                continue  # a sign before a number
+            if best is None or rank <= best[0]:
+                best = (rank, position)
+        return best[1] if best is not None else None
 
     def _open(self, index: int) -> int | None:
         depth = 0
@@ -508,8 +538,42 @@ class TokenCode:
         return [part for part in self._all_calls if part.called == name]
 
     def loops(self, line: int) -> list[Loop]:
-        """Tokens do not show loops."""
-        return []
+        """Return the loops around the line, innermost first, as far as tokens show them."""
+        if self._grammar is None:
+            return []
+        return [loop for loop in reversed(self._all_loops) if loop.span.line <= line <= loop.span.end_line]
+
+    @cached_property
+    def _all_loops(self) -> list[Loop]:
+        found: list[Loop] = []
+        tokens = self.tokens
+        for index, token in enumerate(tokens[:-2]):
+            word = self._word(index)
+            if word not in ("for", "while", "foreach"):
+                continue
+            bracket = index + 1 if tokens[index + 1].text == "(" else -1
+            closer = self._close(bracket) if bracket > 0 else next(
+                (i for i in range(index + 1, len(tokens)) if tokens[i].text in ("do", "{", "loop") or tokens[i].span.line > token.span.line), len(tokens) - 1)
+            brace = closer if tokens[closer].text == "{" else closer + 1 if closer + 1 < len(tokens) and tokens[closer + 1].text == "{" else -1
+            if brace >= 0:
+                end = self._close(brace)
+            elif self._grammar is not None and self._grammar.blocks:
+                end = self._block_end(index)
+            else:
+                end = min(closer + 12, len(tokens) - 1)
+            inner = range((bracket if bracket > 0 else index) + 1, closer)
+            span = Span(token.span.line, token.span.column, tokens[end].span.end_line, tokens[end].span.end_column)
+            signs = [i for i in inner if tokens[i].text == ";"]
+            names = [i for i in inner if tokens[i].sort == "name"]
+            if word == "while" and len(inner):
+                found.append(Loop("while", span, None, None, self._part(inner[0], inner[-1])))
+            elif len(signs) == 2 and names and signs[1] > signs[0] + 1:
+                found.append(Loop("while", span, self._part(names[0], names[0]), None, self._part(signs[0] + 1, signs[1] - 1)))
+            elif names and len(inner) >= 3:
+                at = next((i for i in inner if tokens[i].text in ("in", "=", "∈", ":") and i > names[0]), None)
+                if at is not None and at + 1 <= inner[-1]:
+                    found.append(Loop("for", span, self._part(names[0], names[0]), self._part(at + 1, inner[-1]), None))
+        return found
 
     def members(self, name: str) -> list[Definition]:
         """Return where `.name =` or `name:` sets a member."""

@@ -1,0 +1,95 @@
+"""Memory is used in a way that ends the program: freed twice, written past its end, through a pointer to nowhere."""
+
+from __future__ import annotations
+
+from jamkey.follow.back import follow
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names
+
+_STORIES = {
+    "freed-at": (0.88, "the memory is given back here"),
+    "allocated-at": (0.86, "this much memory is asked for here"),
+    "previously-at": (0.6, "the memory was asked for here"),
+}
+
+
+class MemoryMisuse:
+    """See the module."""
+
+    name = "memory-misuse"
+    title = "memory used in a way that ends the program"
+    about = (
+        "The program read or wrote memory that is not (or no longer) its own: past the end of an array, through a pointer that "
+        "points nowhere, or after it was given back. The system or a checker stopped it."
+    )
+    usual = (
+        "a pointer is null: what should have filled it found or opened nothing",
+        "an index runs one past the end, or too little memory was asked for",
+        "memory is used after it was freed, or is freed twice",
+        "a pointer was never given a value",
+    )
+    avoid = "Check what functions return before using it, and run with a checker while you write."
+    example = "import ctypes\n\nctypes.string_at(0)\n"
+
+    def diagnose(self, scene: Scene) -> Diagnosis:
+        """Use what the checker tells about the memory's story; else follow the names of the line."""
+        message = (scene.jam.message or "").split("\n")[0]
+        found = Diagnosis(
+            meaning=f'The program used memory that is not its own: "{show(message, 100)}".',
+            look_at="Ask of each pointer on the line what it points to at that moment, and how long that is.",
+            avoid=self.avoid,
+            causes=list(self.usual),
+        )
+        told = False
+        for story, (sure, reason) in _STORIES.items():
+            place = scene.facts.get(story, "")
+            file, _, line = place.rpartition(":")
+            name = scene.sources.resolve(file) if file else None
+            if name is not None and line.isdigit():
+                found.root(name, int(line), reason, sure)
+                told = True
+                self._larger(scene, found, name, int(line), story)
+        if scene.frame is None:
+            return found
+        file, line_number = scene.frame.file, scene.line
+        variable = scene.facts.get("variable-line", "")
+        if variable.isdigit():
+            found.root(file, int(variable), f"`{scene.facts.get('variable', 'it')}` is made this large here", 0.62)
+            loops = scene.code.loops(line_number) if scene.code is not None else []
+            for loop in loops[:1]:
+                found.root(file, loop.span.line, "this loop runs past its end", 0.8)
+        if not told:
+            self._pointers(scene, found)
+            trace_names(scene, found, "a value of this line comes from here", 0.6)
+        found.root(file, line_number, "the memory is touched here", 0.58)
+        return found
+
+    def _pointers(self, scene: Scene, found: Diagnosis) -> None:
+        """What is asked through `->` or `*` may be null: where it was got is the likeliest place."""
+        for part in scene.parts_of(scene.frame):
+            owner = part.child("object") if part.sort == "member" else None
+            if owner is None or owner.sort != "name":
+                continue
+            for origin in follow(scene, owner, scene.jam.snag or 0)[:2]:
+                found.root_at(origin, f"`{owner.name}` is got here, and may be null", 0.74)
+
+    def _larger(self, scene: Scene, found: Diagnosis, file: str, line: int, story: str) -> None:
+        """Too little was asked for: one more, or with the size of an item."""
+        code = scene.sources.code(file, scene.jam.runtime)
+        if story != "allocated-at" or code is None or "free" in (scene.jam.exception_type or ""):
+            return
+        for call in (call for name in ("malloc", "calloc") for call in code.calls(name)):
+            if call.span.line != line or not call.arguments:
+                continue
+            size = call.arguments[0][1]
+            if "sizeof" not in size.source and call.called == "malloc":
+                target = scene.row(file, line).partition("=")[0].strip().rpartition(" ")[2].lstrip("*")
+                found.key("size-of-item", f"Ask for `{show(size.source)} * sizeof *{target or 'it'}`", "memory is asked for in bytes", 0.7,
+                          [replace(file, size.span, f"{size.source} * sizeof *{target}")])  # fmt: skip
+            first = size.source.split("*")[0].strip()
+            if first.isidentifier():
+                found.key("one-more-item", f"Ask for one item more: `({first} + 1)`", "the last place used is one behind the end", 0.8,
+                          [replace(file, size.span, size.source.replace(first, f"({first} + 1)", 1))])  # fmt: skip
+
+
+KIND = MemoryMisuse()
