@@ -64,6 +64,7 @@ class UnknownName:
         self._later(scene, found, name, file, code)
         self._elsewhere(scene, found, name, file, code)
         self._similar(scene, found, name, file, code, spans)
+        self._defined_alike(scene, found, name, file, spans)
         self._member_or_text(scene, found, name, file, code, spans)
         found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
         found.causes = [key.reason for key in found.keys[:3]] or list(self.usual)
@@ -99,9 +100,13 @@ class UnknownName:
             line = idioms_of(scene).import_module.format(name)
         if line is not None:
             line = self._with_others(scene, line)
+            edit = import_edit(scene, file, line)
+            if not scene.jam.runtime.startswith(("py", "javascript")):
+                first = next((n for n in range(1, 60) if scene.row(file, n).lstrip().startswith(line.split(" ")[0])), 1)
+                found.root(file, first, f"the import of `{name}` is missing here", 0.75)
             found.key(
                 "import-it", f"Import it: `{line}`", f"`{name}` comes from a module that this file does not import",
-                0.93, [import_edit(scene, file, line)],
+                0.93, [edit],
             )  # fmt: skip
 
     def _with_others(self, scene: Scene, line: str) -> str:
@@ -191,6 +196,19 @@ class UnknownName:
                     0.92, [import_edit(scene, file, import_line)],
                 )  # fmt: skip
                 found.root(file, line, f"`{name}` is defined in {other}, which this file does not import", 0.7)
+
+    def _defined_alike(self, scene: Scene, found: Diagnosis, name: str, file: str, spans: list[Span]) -> None:
+        """Another file of the program defines a function of nearly this name, or of the same words in another order."""
+        words = sorted(part for part in name.lower().split("_") if part)
+        for other, code in scene.own_codes():
+            if other == file:
+                continue
+            for function in code.functions():
+                same_words = len(words) > 1 and sorted(part for part in function.name.lower().split("_") if part) == words
+                if function.name != name and (same_words or nearest(name, [function.name], least=0.85)):
+                    found.root(other, function.span.line, f"defined here as `{function.name}`, used as `{name}`", 0.8)
+                    found.key(f"meant-{function.name}", f"Write `{function.name}` instead of `{name}`", f"{other} defines it by that name", 0.82,
+                              rename(file, spans, function.name))  # fmt: skip
 
     def _keep_result(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function) -> None:
         """Its function returns it, and a call above drops what is returned."""

@@ -40,6 +40,8 @@ class WrongOrder:
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
+        if "ConcurrentModification" in (scene.jam.exception_type or ""):
+            self._changed_inside(scene, found)
         changed = "during iteration" in message or "mutated" in message
         if changed:
             self._copy(scene, found)
@@ -59,6 +61,17 @@ class WrongOrder:
                     found.root_at(origin, "the file is opened, and closed again, here", 0.6)
         found.root(file, line, "it fails at this step", 0.62)
         return found
+
+    def _changed_inside(self, scene: Scene, found: Diagnosis) -> None:
+        """A loop over a collection, and a line in it that takes out or puts in."""
+        if scene.frame is None or scene.code is None:
+            return
+        for loop in scene.code.loops(scene.line)[:1]:
+            over = loop.over.source.split(".")[0] if loop.over is not None else ""
+            for number in range(loop.span.line, loop.span.end_line + 1):
+                row = scene.row(scene.frame.file, number)
+                if any(f"{over}.{word}(" in row for word in ("remove", "add", "put", "clear", "removeAll", "addAll")):
+                    found.root(scene.frame.file, number, f"`{over}` is changed here while the loop goes through it", 0.88)
 
     def _first_of_each(self, scene: Scene, found: Diagnosis, origins: list[Origin]) -> None:
         """Some labels stand there twice: keep the first of each where the tables were put one below the other."""

@@ -81,6 +81,9 @@ def scan(text: str, style: Style = PYTHON) -> Scan:
             line, start = _advance(text, position, end, line, start)
             position = end
             continue
+        if character not in "([{)]}":
+            position += 1  # the first sign of a comment, and no comment
+            continue
         place = Mark(character, line, position - start + 1)
         if character in PAIRS:
             stack.append(place)

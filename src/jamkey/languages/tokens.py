@@ -16,6 +16,9 @@ _OPENERS = {"(": ")", "[": "]", "{": "}"}
 _DECLARES = {"const", "let", "var", "local", "val"}
 _FUNCTION_WORDS = {"function", "def", "func", "fn"}
 _COMPARES = {"<", "<=", ">", ">=", "==", "!=", "~=", "===", "!=="}
+#: Signs of several characters.
+_SIGNS = {"->", "<-", "<<", "<<-", ">>", "<=", ">=", "==", "!=", "~=", "::", "&&", "||", "++", "--", "+=", "-=", "*=", "/=", ":=", "..", "...",
+          "=>", "===", "!==", "|>", "?.", "??", ".+", ".-", ".*", "./", "%%", "%/", "%/%", "%*", "%*%", "%in%", "//", "**"}  # fmt: skip
 #: How tightly operators bind, loosest first.
 _RANKS = {**dict.fromkeys(_COMPARES, 1), "..": 2, "++": 2, ":": 2, "+": 3, "-": 3, ".+": 3, ".-": 3, "*": 4, "/": 4, "%": 4, "./": 4, ".*": 4,
           "%%": 4, "%/%": 4, "//": 4, "%*%": 4, "÷": 4}  # fmt: skip
@@ -92,7 +95,14 @@ class TokenCode:
                     place = Span(start[0], start[1] + shift, start[0], start[1] + shift + 1)
                     found.append(Token(name, character, place))
                 continue
-            found.append(Token(name, value, Span(*start, line, column)))
+            token = Token(name, value, Span(*start, line, column))
+            if found and name == found[-1].sort == "operator" and found[-1].text + value in _SIGNS:
+                before = found[-1].span
+                if (before.end_line, before.end_column) == start:
+                    # some lexers give signs one character at a time
+                    found[-1] = Token(name, found[-1].text + value, Span(before.line, before.column, line, column))
+                    continue
+            found.append(token)
         return found
 
     def _is_member(self, index: int) -> bool:

@@ -195,7 +195,7 @@ def _sanitized(cursor: Cursor, function: str | None) -> Jam | None:
         if story is not None:
             cursor.take()
             inner = _asan_frames(cursor)
-            own = next((frame for frame in reversed(inner) if frame.line), None)
+            own = next((frame for frame in reversed(inner) if frame.line and not frame.file.startswith(("../", "/usr/"))), None)
             if own is not None:
                 facts.setdefault(story.split(" ")[0] + "-at", f"{own.file}:{own.line}")
             continue
