@@ -367,6 +367,9 @@ def _member(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[st
             yield from _part(scene, definition.value, onward, want, seen)
         if sets:
             return
+    if owner is not None and not scene.jam.runtime.startswith(("py", "javascript", "skulpt")):
+        # set nowhere in the code: it came with the object
+        yield from _part(scene, owner, spot, want, seen)
 
 
 def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]) -> Iterator[Origin]:

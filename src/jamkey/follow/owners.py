@@ -13,7 +13,7 @@ from jamkey.settings import Settings
 from jamkey.text import line_at
 
 _STANDARD = re.compile(r"(?:^|/)lib(?:64)?/(?:python|pypy)[\d.]+/|/(?:lib-python|lib_pypy)/|(?:^|/)Lib/[\w/]+\.py$")
-_INSTALLED = ("/site-packages/", "/dist-packages/", "/node_modules/", "/vendor/bundle/")
+_INSTALLED = ("/site-packages/", "/dist-packages/", "/node_modules/", "/vendor/bundle/", "/usr/include/", "/usr/lib/")
 _RUNTIME = ("node:", "internal/", "<frozen ", "<native>", "<__array_function__", "native ", "<julia>",
             "java/", "javax/", "jdk/", "sun/", "../sysdeps/", "../csu/", "../../../../src/", "Swift/", "/usr/share/", "/usr/lib/")  # fmt: skip
 #: Text that ran without a file: yours, but only when no file of yours stands further out.

@@ -29,8 +29,14 @@ def trace_line(scene: Scene, found: Diagnosis) -> None:
             found.root_at(origin, f"`{show(origin.name or 'it')}` comes from here", 0.7)
         for step in origin.steps:
             if step.what in ("passed", "returned", "assigned") and (step.file, step.line) != here:
-                found.root(step.file, step.line, "the value comes through here", 0.64 if step.what == "passed" else 0.6)
-    trace_names(scene, found, "a value of this line comes from here", 0.56)
+                found.root(step.file, step.line, "the value comes through here", 0.66 if step.what == "passed" else 0.6)
+    traced = trace_names(scene, found, "a value of this line comes from here", 0.56)
+    sure = 0.6
+    for origin in traced[:4]:
+        for step in origin.steps[:3]:
+            if step.what in ("passed", "returned", "assigned", "taken") and (step.file, step.line) != here:
+                found.root(step.file, step.line, "the value comes through here", sure)
+                sure = max(sure - 0.015, 0.45)
 
 
 def _loop(scene: Scene, found: Diagnosis) -> None:

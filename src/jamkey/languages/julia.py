@@ -46,6 +46,7 @@ class Julia(Tokened):
     )
     style = Style(line_comments=("#",), block_comments=(("#=", "=#"),), quotes=('"""', '"'), long_quotes=('"""', '"'))
     grammar = Grammar(
+        last_value=True,
         function_words=frozenset({"function", "macro"}),
         blocks=frozenset(
             {"function", "if", "for", "while", "begin", "let", "try", "do", "struct", "module", "macro", "quote", "baremodule"}

@@ -38,6 +38,7 @@ class Octave(Tokened):
     )
     style = Style(line_comments=("%", "#"), block_comments=(("%{", "%}"), ("#{", "#}")), quotes=('"',), long_quotes=())
     grammar = Grammar(
+        output_name=True,
         function_words=frozenset({"function"}),
         blocks=frozenset({"function", "if", "for", "while", "switch", "do", "try", "unwind_protect", "parfor"}),
         ends=frozenset(

@@ -49,7 +49,7 @@ class RLanguage(Tokened):
         },
     )
     style = Style(quotes=('"', "'", "`"), long_quotes=('"', "'"))
-    grammar = Grammar(function_words=frozenset({"function"}))
+    grammar = Grammar(last_value=True, function_words=frozenset({"function"}))
     keywords = frozenset(["if", "else", "repeat", "while", "function", "for", "next", "break", "in"])
     builtins = frozenset(
         [

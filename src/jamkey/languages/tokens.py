@@ -6,6 +6,7 @@ share: `name =`, `function name(`, `name(...)`, `.member`. What cannot be told i
 
 from __future__ import annotations
 
+import re
 from functools import cached_property
 
 import msgspec
@@ -16,6 +17,8 @@ _OPENERS = {"(": ")", "[": "]", "{": "}"}
 _DECLARES = {"const", "let", "var", "local", "val"}
 _FUNCTION_WORDS = {"function", "def", "func", "fn"}
 _COMPARES = {"<", "<=", ">", ">=", "==", "!=", "~=", "===", "!=="}
+_WORDY = re.compile(r"[A-Za-z_]")
+_PIECES = re.compile(r"[A-Za-z_]\w*|\d+(?:\.\d+)?|[^\s\w]")
 #: Signs of several characters.
 _SIGNS = {"->", "<-", "<<", "<<-", ">>", "<=", ">=", "==", "!=", "~=", "::", "&&", "||", "++", "--", "+=", "-=", "*=", "/=", ":=", "..", "...",
           "=>", "===", "!==", "|>", "?.", "??", ".+", ".-", ".*", "./", "%%", "%/", "%/%", "%*", "%*%", "%in%", "//", "**"}  # fmt: skip
@@ -47,6 +50,9 @@ class Grammar(msgspec.Struct, frozen=True):
     #: Words that open a block which `ends` close; none where blocks are in braces.
     blocks: frozenset[str] = frozenset()
     ends: frozenset[str] = frozenset({"end"})
+    #: Whether a function gives back its last expression, or what its output name holds.
+    last_value: bool = False
+    output_name: bool = False
     #: Whether words are told apart by capitals.
     exact_case: bool = True
 
@@ -94,6 +100,13 @@ class TokenCode:
                 for shift, character in enumerate(value):
                     place = Span(start[0], start[1] + shift, start[0], start[1] + shift + 1)
                     found.append(Token(name, character, place))
+                continue
+            if name == "other" and not breaks and _WORDY.search(value):
+                # a lexer that gives a stretch as plain text
+                for piece in _PIECES.finditer(value):
+                    sort_of = "name" if piece[0][0].isalpha() or piece[0][0] == "_" else "number" if piece[0][0].isdigit() else "operator"
+                    at = start[1] + piece.start()
+                    found.append(Token(sort_of, piece[0], Span(start[0], at, start[0], at + len(piece[0]))))
                 continue
             token = Token(name, value, Span(*start, line, column))
             if found and name == found[-1].sort == "operator" and found[-1].text + value in _SIGNS:
@@ -378,14 +391,43 @@ class TokenCode:
             params = tuple(Param(tokens[i].text, tokens[i].span) for i in range(opener + 2, stop) if tokens[i].sort == "name")
         start = tokens[first].span
         last = tokens[end].span
-        returns = tuple(
-            (tokens[i].span.line, None)
-            for i in range(name, min(end, len(tokens) - 1))
-            if tokens[i].text == "return" and tokens[i + 1].text in (";", "}")
-        )
+        returns, falls_off = self._returned(first, name, opener, end)
         title = tokens[name].text
         return Function(title, title, Span(start.line, start.column, last.end_line, last.end_column), params, params_span=inside,
-                        returns=returns, last_line=last.end_line, body_line=tokens[name].span.line + 1)  # fmt: skip
+                        returns=returns, falls_off=falls_off, last_line=last.end_line, body_line=tokens[name].span.line + 1)  # fmt: skip
+
+    def _returned(self, first: int, name: int, opener: int, end: int) -> tuple[tuple[tuple[int, Part | None], ...], bool]:
+        """Return what a function gives back, by line: after `return`, as its last expression, or through its output name."""
+        tokens = self.tokens
+        grammar = self._grammar
+        found: list[tuple[int, Part | None]] = []
+        start = self._close(opener) + 1 if opener >= 0 and tokens[opener].text == "(" else name + 1
+        for i in range(start, min(end, len(tokens) - 1)):
+            if self._word(i) != "return":
+                continue
+            following = tokens[i + 1]
+            line = tokens[i].span.line
+            if following.text in (";", "}") or (following.span.line > line and grammar is not None and not grammar.typed) or i + 1 >= end:
+                found.append((line, None))
+            elif following.text == "(" and grammar is not None and grammar.last_value:
+                closer = self._close(i + 1)
+                found.append((line, self._part(i + 2, max(closer - 1, i + 2))))
+            else:
+                found.append((line, self._value(i + 1)[0]))
+        if grammar is not None and grammar.output_name and name - first >= 2:
+            names = {tokens[i].text for i in range(first + 1, name) if tokens[i].sort == "name"}
+            for i in range(start, min(end, len(tokens) - 2)):
+                if tokens[i].text in names and tokens[i + 1].text == "=":
+                    found.append((tokens[i].span.line, self._value(i + 2)[0]))
+            return tuple(reversed(found)), False
+        if grammar is not None and grammar.last_value and end - 1 > start:
+            line = tokens[end - 1].span.line
+            here = [i for i in range(start, end) if tokens[i].span.line == line and tokens[i].text not in ("{", "}")]
+            if here and not any(self._word(i) in ("return", "end") for i in here):
+                found.append((line, self._part(here[0], here[-1])))
+            return tuple(found), False
+        explicit = any(part is not None for _, part in found)
+        return tuple(found), bool(grammar is not None and grammar.blocks and not explicit)
 
     def _ends_open(self, body: int, end: int) -> bool:
         """Tell whether the last statement of a block in braces is a plain one or an `if` without `else`."""
@@ -416,6 +458,7 @@ class TokenCode:
             found.append(Definition(function.name, "function", start, "", statement=function.span))
             for param in function.params:
                 found.append(Definition(param.name, "parameter", param.span, function.qualified))
+        declared = {param.span for function in self._all_functions for param in function.params}
         for index, token in enumerate(tokens):
             following = tokens[index + 1].text if index + 1 < len(tokens) else ""
             before = tokens[index - 1].text if index else ""
@@ -433,7 +476,8 @@ class TokenCode:
                 found.append(Definition(token.text, "loop", token.span, scope, self._value(index + 2)[0], statement=token.span))
             elif (
                 self._grammar is not None and self._grammar.typed and following in (";", ",", "[", ")", ":")
-                and index and (tokens[index - 1].sort in ("name", "keyword") or before in ("*", ">", "]", "&")) and before not in _CONTROL
+                and token.span not in declared and index
+                and (tokens[index - 1].sort in ("name", "keyword") or before in ("*", ">", "]", "&")) and before not in _CONTROL
             ):  # fmt: skip
                 found.append(Definition(token.text, "assigned", token.span, scope, None, statement=token.span))
             elif before in _DECLARES or (before in ("{", ",") and self._declared_list(index)):

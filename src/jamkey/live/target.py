@@ -8,7 +8,14 @@ import sys
 from jamkey.errors import CannotLaunch, UnreadableInput, UsageError
 
 #: File ending -> command words; the file's name follows.
-COMMANDS = {".js": ("node",), ".mjs": ("node",), ".cjs": ("node",)}
+COMMANDS = {
+    ".js": ("node",), ".mjs": ("node",), ".cjs": ("node",), ".r": ("Rscript",), ".m": ("octave-cli|octave",),
+    ".lua": ("lua5.4|lua|lua5.3|lua5.2|lua5.1|luajit",), ".jl": ("julia",), ".scd": ("sclang",), ".do": ("stata", "-b", "do"),
+    ".swift": ("swift",),
+}  # fmt: skip
+_COMPILED = (".java", ".c", ".cc", ".cpp", ".cxx")
+_RUNTIMES = {"Rscript": "r", "R": "r", "octave": "octave", "octave-cli": "octave", "julia": "julia", "sclang": "supercollider",
+             "java": "java", "javac": "java", "gcc": "c", "g++": "c", "stata": "stata", "swift": "swift", "swiftc": "swift"}  # fmt: skip
 _PYTHON_ENDINGS = ("", ".py", ".pyw")
 _ISOLATED = ("pipx", "uv")
 
@@ -123,12 +130,32 @@ def script_target(script: str, args: list[str], *, python: str = "", commands: d
         return Target(argv, sys.executable, script, "python")
     words: tuple[str, ...] = tuple((commands or {}).get(ending, "").split()) or COMMANDS.get(ending, ())
     if words:
-        executable = find_program(words[0])
-        return Target([words[0], *words[1:], script, *args], executable, script, runtime_of(words[0]))
+        executable = _first_there(words[0].split("|"), ending)
+        return Target([executable, *words[1:], script, *args], executable, script, runtime_of(executable))
+    if ending in _COMPILED:
+        # -E: our own runner, whatever the environment asks of the user's interpreter
+        argv = [sys.executable, "-E", "-m", "jamkey.live.compiled", script, *args]
+        return Target(argv, sys.executable, script, "java" if ending == ".java" else "c")
     if ending not in _PYTHON_ENDINGS and not os.path.isdir(script) and not python:
         raise UsageError(f"no command is known for '{ending}' files: name it, as in jamkey run -- COMMAND {script}")
     executable = interpreter(python, script)
     return Target([executable, script, *args], executable, script, "python")
+
+
+def _first_there(names: list[str], ending: str) -> str:
+    """Return the first program of a runtime's usual names that is there.
+
+    Raises:
+        CannotLaunch: none is.
+    """
+    for name in names:
+        try:
+            return find_program(name)
+        except CannotLaunch:
+            continue
+    raise CannotLaunch(
+        f"{names[0]} is not installed or not on the path: install it, or name its command in jamkey.toml: commands = {{ \"{ending}\" = \"...\" }}"
+    )
 
 
 def module_target(module: str, args: list[str], *, python: str = "") -> Target:
@@ -162,4 +189,6 @@ def runtime_of(program: str) -> str:
     name = os.path.basename(program)
     if name.startswith(("python", "pypy")):
         return "python"
-    return "javascript" if name in ("node", "nodejs") else ""
+    if name.startswith("lua"):
+        return "lua"
+    return "javascript" if name in ("node", "nodejs") else _RUNTIMES.get(name, "")

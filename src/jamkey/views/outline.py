@@ -113,7 +113,11 @@ def _subtitle(jam: Jam) -> str:
         "hang": "stopped from outside",
         "quiet": "nothing raised",
     }
-    names = {"python": "Python", "pypy": "PyPy", "javascript": "JavaScript"}
+    names = {
+        "python": "Python", "pypy": "PyPy", "javascript": "JavaScript", "java": "Java", "c": "C/C++", "r": "R", "octave": "Octave",
+        "lua": "Lua", "supercollider": "SuperCollider", "julia": "Julia", "stata": "Stata", "basic": "Basic", "swift": "Swift",
+        "objective-c": "Objective-C",
+    }  # fmt: skip
     runtime = names.get(jam.runtime, jam.runtime)
     version = f" {jam.runtime_version}" if jam.runtime_version else ""
     return visible(f"{jam.kind or 'unknown kind'}, {phases[jam.phase]}, {runtime}{version}")

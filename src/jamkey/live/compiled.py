@@ -1,0 +1,122 @@
+"""Compiles a C, C++ or Java program into a scratch folder and runs it: `python -m jamkey.live.compiled FILE [ARGS]`.
+
+Nothing is left in the user's folder. What the compiler and the program print passes through; the exit status is the
+program's own. A C or C++ program that a signal ends without a word is built once more with the checkers and run again,
+with the same input, so that the place can be told.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+_C = (".c", ".cc", ".cpp", ".cxx")
+_CHECKED = ("-fsanitize=address,undefined", "-fno-sanitize-recover=undefined", "-fno-omit-frame-pointer", "-O0")
+_CHECK_OPTIONS = {"ASAN_OPTIONS": "handle_abort=1:detect_leaks=0:color=never", "UBSAN_OPTIONS": "print_stacktrace=1:color=never"}
+#: Seconds that the second run may take.
+_SECOND = 60.0
+_PACKAGE = re.compile(r"^\s*package\s+([\w.]+)\s*;", re.M)
+_MAIN = re.compile(r"\bint\s+main\s*\(|\bvoid\s+main\s*\(")
+
+
+def main(words: list[str]) -> int:
+    """Compile and run; return the exit status, or minus the signal's number."""
+    file, args = Path(words[0]), words[1:]
+    scratch = Path(tempfile.mkdtemp(prefix="jamkey-build-"))
+    try:
+        return _java(file, args, scratch) if file.suffix == ".java" else _c(file, args, scratch)
+    finally:
+        shutil.rmtree(scratch, ignore_errors=True)
+
+
+def _program(*names: str) -> str | None:
+    return next((path for name in names if (path := shutil.which(name)) is not None), None)
+
+
+def _missing(what: str) -> int:
+    sys.stderr.write(f"jamkey: {what} is not installed or not on the path: install it, or compile by hand and use jamkey run -- COMMAND\n")
+    return 127
+
+
+def _c(file: Path, args: list[str], scratch: Path) -> int:
+    plus = file.suffix != ".c"
+    compiler = _program("g++", "c++", "clang++") if plus else _program("gcc", "cc", "clang")
+    if compiler is None:
+        return _missing("a C++ compiler" if plus else "a C compiler")
+    others = [str(one) for one in sorted(file.parent.glob(f"*{file.suffix}")) if one != file and not _MAIN.search(one.read_text("utf-8", "replace"))]
+    sources = [str(file), *others]
+    program = scratch / "program"
+    built = subprocess.run([compiler, "-g", "-o", str(program), *sources, "-lm"], stdin=subprocess.DEVNULL, check=False)
+    if built.returncode:
+        return built.returncode
+    given = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
+    status = _run([str(program), *args], given)
+    if status < 0 and -status in (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGBUS, signal.SIGILL):
+        sys.stderr.write(f"{_WORDS.get(-status, 'Aborted')}\n")
+        checked = scratch / "checked"
+        again = subprocess.run([compiler, "-g", *_CHECKED, "-o", str(checked), *sources, "-lm"], stdin=subprocess.DEVNULL, capture_output=True, check=False)
+        if again.returncode == 0:
+            _checked([str(checked), *args], given)
+    return status
+
+
+_WORDS = {
+    int(signal.SIGSEGV): "Segmentation fault", int(signal.SIGFPE): "Floating point exception", int(signal.SIGABRT): "Aborted",
+    int(signal.SIGBUS): "Bus error", int(signal.SIGILL): "Illegal instruction",
+}  # fmt: skip
+
+
+def _run(command: list[str], given: bytes) -> int:
+    try:
+        return subprocess.run(command, input=given, check=False).returncode
+    except KeyboardInterrupt:
+        return -int(signal.SIGINT)
+
+
+def _checked(command: list[str], given: bytes) -> None:
+    try:
+        done = subprocess.run(
+            command, input=given, check=False, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, timeout=_SECOND, env={**os.environ, **_CHECK_OPTIONS},
+        )  # fmt: skip
+    except subprocess.TimeoutExpired:
+        return
+    text = done.stderr.decode("utf-8", "replace")
+    start = min((at for word in ("==ERROR", ": runtime error: ", "AddressSanitizer:DEADLYSIGNAL") if (at := text.find(word)) >= 0), default=-1)
+    if start >= 0:
+        sys.stderr.write(text[text.rfind("\n", 0, start) + 1 :])
+
+
+def _java(file: Path, args: list[str], scratch: Path) -> int:
+    javac, java = _program("javac"), _program("java")
+    if javac is None or java is None:
+        return _missing("the Java compiler (javac)")
+    text = file.read_text("utf-8", "replace")
+    package = _PACKAGE.search(text)
+    root = file.parent
+    if package is not None:
+        for _ in package[1].split("."):
+            root = root.parent
+    built = subprocess.run([javac, "-g", "-d", str(scratch), "-sourcepath", str(root or Path()), str(file)], stdin=subprocess.DEVNULL, check=False)
+    if built.returncode:
+        return built.returncode
+    name = f"{package[1]}.{file.stem}" if package is not None else file.stem
+    try:
+        return subprocess.run([java, "-XX:+ShowCodeDetailsInExceptionMessages", "-cp", str(scratch), name, *args], check=False).returncode
+    except KeyboardInterrupt:
+        return -int(signal.SIGINT)
+
+
+if __name__ == "__main__":
+    status = main(sys.argv[1:])
+    sys.stdout.flush()
+    sys.stderr.flush()
+    if status < 0:
+        signal.signal(-status, signal.SIG_DFL)
+        os.kill(os.getpid(), -status)
+    sys.exit(status if status >= 0 else 128 - status)
