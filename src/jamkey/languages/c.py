@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from jamkey.languages.base import Idioms
 from jamkey.languages.scan import C_LIKE
+from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.tokened import Tokened
-from jamkey.languages.tokens import Grammar
 
 
 class CLanguage(Tokened):

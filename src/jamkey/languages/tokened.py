@@ -6,7 +6,8 @@ from typing import ClassVar
 
 from jamkey.languages.base import Code, Idioms
 from jamkey.languages.scan import Style, scan
-from jamkey.languages.tokens import Grammar, TokenCode
+from jamkey.languages.token_shapes import Grammar
+from jamkey.languages.tokens import TokenCode
 
 
 class Tokened:

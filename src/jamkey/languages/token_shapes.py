@@ -1,0 +1,222 @@
+"""How functions, blocks and loops show in a language's tokens, by the few things its grammar has to tell."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import msgspec
+
+from jamkey.languages.base import Function, Loop, Param, Part, Span
+
+FUNCTION_WORDS = {"function", "def", "func", "fn"}
+#: Words that look like a typed function's head and are none.
+CONTROL = {"if", "for", "while", "switch", "catch", "return", "else", "new", "throw", "synchronized", "sizeof", "do", "case"}
+
+
+class Token(msgspec.Struct, frozen=True):
+    """One token: `sort` is name, keyword, number, string, comment, operator or other."""
+
+    sort: str
+    text: str
+    span: Span
+
+
+class Grammar(msgspec.Struct, frozen=True):
+    """What tokens alone do not tell about a language: how functions and blocks are written."""
+
+    #: Whether functions are written `type name(...) {`.
+    typed: bool = False
+    #: Whether functions are written `{ |a, b| ... }`, named by `name = {` or `name {`.
+    barred: bool = False
+    function_words: frozenset[str] = frozenset(FUNCTION_WORDS)
+    #: Words that open a block which `ends` close; none where blocks are in braces.
+    blocks: frozenset[str] = frozenset()
+    ends: frozenset[str] = frozenset({"end"})
+    #: Whether a function gives back its last expression, or what its output name holds.
+    last_value: bool = False
+    output_name: bool = False
+    #: Whether words are told apart by capitals.
+    exact_case: bool = True
+
+
+class Shapes:
+    """The part of a token source that knows functions and loops; the source itself gives tokens, brackets and parts."""
+
+    _grammar: Grammar | None
+
+    @property
+    def tokens(self) -> list[Token]:
+        """Return the tokens in order."""
+        raise NotImplementedError
+
+    def _close(self, index: int) -> int:
+        raise NotImplementedError
+
+    def _is_member(self, index: int) -> bool:
+        raise NotImplementedError
+
+    def _part(self, first: int, last: int) -> Part:
+        raise NotImplementedError
+
+    def _value(self, first: int) -> tuple[Part | None, Span]:
+        raise NotImplementedError
+
+    def _block_end(self, first: int) -> int:
+        """Return the index of the word that ends the block whose opening word is at `first`."""
+        grammar = self._grammar
+        depth = 0
+        for position in range(first, len(self.tokens)):
+            word = self._word(position)
+            if grammar is None or self._is_member(position):
+                continue
+            if word in grammar.blocks:
+                depth += 1
+            elif word in grammar.ends:
+                depth -= 1
+                if depth <= 0:
+                    return position
+        return len(self.tokens) - 1
+
+    def _word(self, index: int) -> str:
+        text = self.tokens[index].text
+        return text if self._grammar is None or self._grammar.exact_case else text.lower()
+
+    def _shaped(self) -> list[tuple[int, int, int, int]]:
+        """Return (first token, name, opening bracket or -1, last token) of every function, by the grammar's shapes."""
+        grammar = self._grammar
+        tokens = self.tokens
+        found: list[tuple[int, int, int, int]] = []
+        if grammar is None:
+            return found
+        for index, token in enumerate(tokens):
+            word = self._word(index)
+            if word in grammar.function_words and not (index and self._word(index - 1) in ("end", "exit", "declare")):
+                line = token.span.line
+                here = [i for i in range(index + 1, min(index + 40, len(tokens))) if tokens[i].span.line == line]
+                bracket = next((i for i in here if tokens[i].text == "("), -1)
+                before = tokens[index - 1].text if index else ""
+                equals = next((i for i in here if tokens[i].text == "=" and (bracket < 0 or i < bracket)), -1)
+                if bracket == index + 1 and before in ("=", "<-", "<<-", ":") and index >= 2 and tokens[index - 2].sort == "name":
+                    name = index - 2  # name <- function(
+                elif bracket > index + 1 and tokens[bracket - 1].sort == "name":
+                    name = bracket - 1
+                elif bracket < 0 and (after := [i for i in here if tokens[i].sort == "name" and i > equals]):
+                    name = after[-1] if equals >= 0 else after[0]
+                else:
+                    continue
+                body = self._close(bracket) + 1 if bracket >= 0 else name + 1
+                brace = next((i for i in range(body, min(body + 4, len(tokens))) if tokens[i].text == "{"), None)
+                if brace is not None:
+                    end = self._close(brace)
+                elif grammar.blocks:
+                    end = self._block_end(index)
+                else:
+                    end = body
+                found.append((index, name, bracket, min(end, len(tokens) - 1)))
+            elif grammar.typed and token.text == "(" and index >= 2 and tokens[index - 1].sort == "name":
+                kind = tokens[index - 2]
+                if kind.text in CONTROL or tokens[index - 1].text in CONTROL or not (
+                    kind.sort in ("name", "keyword") or kind.text in ("*", "&", ">", "]", "::", "}", ";", "{")
+                ):
+                    continue
+                closer = self._close(index)
+                brace = next((i for i in range(closer + 1, min(closer + 12, len(tokens))) if tokens[i].text in ("{", ";", "(", "=", ")")), None)
+                if brace is not None and tokens[brace].text == "{" and all(
+                    tokens[i].sort in ("name", "keyword") or tokens[i].text in (",", ".", "::", ":") for i in range(closer + 1, brace)
+                ):
+                    found.append((index - 2, index - 1, index, self._close(brace)))
+            elif grammar.barred and token.text == "{" and index >= 1:
+                named = index - 1 if tokens[index - 1].sort == "name" else index - 2 if index >= 2 and tokens[index - 1].text == "=" else -1
+                if named >= 0 and tokens[named].sort == "name":
+                    found.append((named, named, index, self._close(index)))
+        return found
+
+    def _function(self, first: int, name: int, opener: int, end: int) -> Function:
+        tokens = self.tokens
+        params: tuple[Param, ...] = ()
+        inside = None
+        if opener >= 0 and tokens[opener].text == "(":
+            closer = self._close(opener)
+            chosen = [
+                i for i in range(opener + 1, closer)
+                if tokens[i].sort == "name" and i + 1 < len(tokens)
+                and (tokens[i + 1].text in (",", ")", "=", "[", ":") if self._grammar and self._grammar.typed else tokens[i - 1].text in ("(", ","))
+            ]  # fmt: skip
+            params = tuple(Param(tokens[i].text, tokens[i].span) for i in chosen)
+            at = tokens[opener].span
+            inside = Span(at.line, at.end_column, at.line, at.end_column)
+        elif opener >= 0 and opener + 1 < len(tokens) and tokens[opener + 1].text in ("|", "arg"):
+            closing = "|" if tokens[opener + 1].text == "|" else ";"
+            stop = next((i for i in range(opener + 2, min(opener + 40, len(tokens))) if tokens[i].text == closing), opener + 1)
+            params = tuple(Param(tokens[i].text, tokens[i].span) for i in range(opener + 2, stop) if tokens[i].sort == "name")
+        start = tokens[first].span
+        last = tokens[end].span
+        returns, falls_off = self._returned(first, name, opener, end)
+        title = tokens[name].text
+        return Function(title, title, Span(start.line, start.column, last.end_line, last.end_column), params, params_span=inside,
+                        returns=returns, falls_off=falls_off, last_line=last.end_line, body_line=tokens[name].span.line + 1)  # fmt: skip
+
+    def _returned(self, first: int, name: int, opener: int, end: int) -> tuple[tuple[tuple[int, Part | None], ...], bool]:
+        """Return what a function gives back, by line: after `return`, as its last expression, or through its output name."""
+        tokens = self.tokens
+        grammar = self._grammar
+        found: list[tuple[int, Part | None]] = []
+        start = self._close(opener) + 1 if opener >= 0 and tokens[opener].text == "(" else name + 1
+        for i in range(start, min(end, len(tokens) - 1)):
+            if self._word(i) != "return":
+                continue
+            following = tokens[i + 1]
+            line = tokens[i].span.line
+            if following.text in (";", "}") or (following.span.line > line and grammar is not None and not grammar.typed) or i + 1 >= end:
+                found.append((line, None))
+            elif following.text == "(" and grammar is not None and grammar.last_value:
+                closer = self._close(i + 1)
+                found.append((line, self._part(i + 2, max(closer - 1, i + 2))))
+            else:
+                found.append((line, self._value(i + 1)[0]))
+        if grammar is not None and grammar.output_name and name - first >= 2:
+            names = {tokens[i].text for i in range(first + 1, name) if tokens[i].sort == "name"}
+            for i in range(start, min(end, len(tokens) - 2)):
+                if tokens[i].text in names and tokens[i + 1].text == "=":
+                    found.append((tokens[i].span.line, self._value(i + 2)[0]))
+            return tuple(reversed(found)), False
+        if grammar is not None and grammar.last_value and end - 1 > start:
+            line = tokens[end - 1].span.line
+            here = [i for i in range(start, end) if tokens[i].span.line == line and tokens[i].text not in ("{", "}")]
+            if here and not any(self._word(i) in ("return", "end") for i in here):
+                found.append((line, self._part(here[0], here[-1])))
+            return tuple(found), False
+        explicit = any(part is not None for _, part in found)
+        return tuple(found), bool(grammar is not None and grammar.blocks and not explicit)
+
+    @cached_property
+    def _all_loops(self) -> list[Loop]:
+        found: list[Loop] = []
+        tokens = self.tokens
+        for index, token in enumerate(tokens[:-2]):
+            word = self._word(index)
+            if word not in ("for", "while", "foreach"):
+                continue
+            bracket = index + 1 if tokens[index + 1].text == "(" else -1
+            closer = self._close(bracket) if bracket > 0 else next(
+                (i for i in range(index + 1, len(tokens)) if tokens[i].text in ("do", "{", "loop") or tokens[i].span.line > token.span.line), len(tokens) - 1)
+            brace = closer if tokens[closer].text == "{" else closer + 1 if closer + 1 < len(tokens) and tokens[closer + 1].text == "{" else -1
+            if brace >= 0:
+                end = self._close(brace)
+            elif self._grammar is not None and self._grammar.blocks:
+                end = self._block_end(index)
+            else:
+                end = min(closer + 12, len(tokens) - 1)
+            inner = range((bracket if bracket > 0 else index) + 1, closer)
+            span = Span(token.span.line, token.span.column, tokens[end].span.end_line, tokens[end].span.end_column)
+            signs = [i for i in inner if tokens[i].text == ";"]
+            names = [i for i in inner if tokens[i].sort == "name"]
+            if word == "while" and len(inner):
+                found.append(Loop("while", span, None, None, self._part(inner[0], inner[-1])))
+            elif len(signs) == 2 and names and signs[1] > signs[0] + 1:
+                found.append(Loop("while", span, self._part(names[0], names[0]), None, self._part(signs[0] + 1, signs[1] - 1)))
+            elif names and len(inner) >= 3:
+                at = next((i for i in inner if tokens[i].text in ("in", "=", "∈", ":") and i > names[0]), None)
+                if at is not None and at + 1 <= inner[-1]:
+                    found.append(Loop("for", span, self._part(names[0], names[0]), self._part(at + 1, inner[-1]), None))
+        return found
