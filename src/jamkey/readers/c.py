@@ -29,7 +29,8 @@ _ABORTS = (
     "*** buffer overflow detected ***",
 )  # fmt: skip
 _SIGNALS = ("Segmentation fault", "Floating point exception", "Bus error", "Illegal instruction", "Aborted", "Killed", "Trace/breakpoint trap")
-_BARE = re.compile(rf"(?:\S+: line \d+:\s+\d+ )?((?:{'|'.join(map(re.escape, _SIGNALS))})(?: \(core dumped\))?)(?:\s+.*)?$")
+_ENDS = "|".join(map(re.escape, _SIGNALS))
+_BARE = re.compile(rf"(?:\S+: line \d+:\s+\d+ )((?:{_ENDS})(?: \(core dumped\))?)(?:\s+.*)?$|((?:{_ENDS})(?: \(core dumped\))?)$")
 _ASAN = re.compile(r"==\d+==\s?ERROR: (?:Address|Leak|Memory|Thread)Sanitizer: (.*)$")
 _ASAN_FRAME = re.compile(r"\s*#(\d+) 0x[0-9a-fA-F]+ in (.+?) (\S+?):(\d+)(?::(\d+))?$|\s*#(\d+) 0x[0-9a-fA-F]+ in (\S+) (?:\(?\S.*)$")
 _UBSAN = re.compile(r"(\S+?\.(?:c|cc|cpp|cxx|h|hpp)):(\d+):(\d+): (runtime error: .*)$")
@@ -175,7 +176,7 @@ def _signalled(cursor: Cursor, function: str | None) -> Jam | None:
     if match is None:
         return None
     cursor.take()
-    return Jam(runtime="c", message=match[1])
+    return Jam(runtime="c", message=match[1] or match[2])
 
 
 def _sanitized(cursor: Cursor, function: str | None) -> Jam | None:

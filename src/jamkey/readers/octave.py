@@ -32,7 +32,9 @@ class OctaveReader:
             return 0.9
         if re.search(r"^parse error:$", text, re.M) and ">>>" in text:
             return 0.9
-        return 0.4 if re.match(r"error: \S", text) and "error: " in text.split("\n")[0] else 0.0
+        rows = text.strip().split("\n")
+        # without frames only the last word of a program counts: others say "error: " as well
+        return 0.4 if re.match(r"error: \S", rows[-1]) else 0.0
 
     def read(self, text: str) -> list[Jam]:
         """Return errors in order; a warning only where no error follows."""
