@@ -14,7 +14,7 @@ from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
-from jamkey.kinds.trace import trace_line
+from jamkey.kinds.trace import offer_usual, trace_line
 from jamkey.model import Frame, Jam, Link
 from jamkey.notebook import cell_number, cells_of
 from jamkey.phrases import classify
@@ -103,6 +103,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     found = kind.diagnose(scene)
     if jam.runtime not in ("python", "pypy", "skulpt", "javascript"):
         trace_line(scene, found)
+        offer_usual(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
     keys = sorted(found.keys, key=lambda key: (-key.confidence, key.skips_work))
     return msgspec.structs.replace(

@@ -90,7 +90,8 @@ class Shapes:
             return found
         for index, token in enumerate(tokens):
             word = self._word(index)
-            if word in grammar.function_words and not (index and self._word(index - 1) in ("end", "exit", "declare")):
+            ended = bool(index) and not grammar.exact_case and self._word(index - 1) in ("end", "exit", "declare")
+            if word in grammar.function_words and not ended:
                 line = token.span.line
                 here = [i for i in range(index + 1, min(index + 40, len(tokens))) if tokens[i].span.line == line]
                 bracket = next((i for i in here if tokens[i].text == "("), -1)

@@ -379,8 +379,30 @@ class TokenCode(Shapes):
                 parts.append(self._part(start, index))
                 if index + 1 < len(self.tokens) and self.tokens[index + 1].text == "[":
                     parts.append(self._part(start, self._close(index + 1)))
+        if self._grammar is not None:
+            parts += self._expression(indices)
         row = self.text.split("\n")[line - 1]
         return Statement("tokens", span, tuple(parts), (), row[: len(row) - len(row.lstrip())])
+
+    def _expression(self, indices: list[int]) -> list[Part]:
+        """Return what stands behind `return` or the equals sign of a line, or in its brackets, with all its parts."""
+        tokens = self.tokens
+        depth = 0
+        start = indices[0]
+        for i in indices:
+            if tokens[i].text in _OPENERS:
+                depth += 1
+            elif tokens[i].text in _OPENERS.values():
+                depth -= 1
+            elif depth == 0 and (tokens[i].text in ("=", "<-", "+=", "-=", "<<-") or self._word(i) in ("return", "if", "while", "elseif", "then")):
+                start = i + 1
+        end = indices[-1]
+        while end > start and tokens[end].text in (";", "{", ","):
+            end -= 1
+        if start > end or end - start > 120:
+            return []
+        whole = self._part(start, end)
+        return [part for part in whole.walk() if part.sort in ("binary", "compare", "index", "call")]
 
     def part_at(self, span: Span) -> Part | None:
         """Return the part that ends or starts at the place; V8 marks the member, not the whole expression."""
