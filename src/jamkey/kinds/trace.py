@@ -34,8 +34,8 @@ def trace_line(scene: Scene, found: Diagnosis) -> None:
         for step in origin.steps:
             if step.what in ("passed", "returned", "assigned") and (step.file, step.line) != here:
                 found.root(step.file, step.line, "the value comes through here", 0.66 if step.what == "passed" else 0.6)
-    traced = trace_names(scene, found, "a value of this line comes from here", 0.56)
-    sure = 0.6
+    traced = trace_names(scene, found, "a value of this line comes from here", 0.53)
+    sure = 0.56
     for origin in traced[:4]:
         for step in origin.steps[:3]:
             if step.what in ("passed", "returned", "assigned", "taken") and (step.file, step.line) != here:
