@@ -304,3 +304,11 @@ def test_colours_only_for_a_terminal(project: Project) -> None:
     assert b"\x1b[" in seen
     assert b"Traceback" not in seen, "on a terminal the reading stands in place of the trace"
     assert b"your line" in seen
+
+
+def test_kinds_of_a_runtime(tmp_path: Path) -> None:
+    done = jamkey("kinds", "--runtime", "lua", cwd=tmp_path)
+    assert "missing-value" in done.out
+    assert "attempt to call a nil value (method" in done.out
+    done = jamkey("kinds", "--runtime", "cobol", cwd=tmp_path)
+    assert (done.status, "known are basic, c," in done.err) == (2, True)

@@ -101,7 +101,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         kind = KINDS.get("raised-on-purpose")
     scene = Scene(jam, sources)
     found = kind.diagnose(scene)
-    if jam.runtime not in ("python", "pypy", "skulpt", "javascript"):
+    if jam.runtime not in ("python", "pypy", "skulpt"):
         trace_line(scene, found)
         offer_usual(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)

@@ -9,15 +9,19 @@ from rich.text import Text
 
 from jamkey.errors import UsageError
 from jamkey.kinds import SHELF
-from jamkey.phrases import TABLES, table
+from jamkey.phrases import TABLES, Pattern, table
 from jamkey.views.terminal import console
 
 
 @click.command()
 @click.option("--json", "as_json", is_flag=True, help="Print JSON instead.")
+@click.option("--runtime", metavar="NAME", help="What is known of one runtime: its kinds, with wordings of its messages.")
 @click.argument("name", required=False, metavar="[KIND or TYPE]")
-def kinds(as_json: bool, name: str | None) -> None:
+def kinds(as_json: bool, runtime: str | None, name: str | None) -> None:
     """List the kinds of failure, or show one by its name or by an exception type such as KeyError."""
+    if runtime is not None:
+        _of_runtime(runtime, name)
+        return
     chosen = [SHELF.get(kind) for kind in (SHELF.names() if name is None else _named(name))]
     if as_json:
         data = [
@@ -44,6 +48,34 @@ def kinds(as_json: bool, name: str | None) -> None:
         out.print(Text("For example:", style="bold blue"))
         for row in kind.example.rstrip("\n").split("\n"):
             out.print(Text(f"    {row}"))
+
+
+def _of_runtime(runtime: str, name: str | None) -> None:
+    """List the kinds that a runtime's messages can mean, each with a few of its wordings and types.
+
+    Raises:
+        UsageError: nothing is known of that runtime.
+    """
+    if runtime not in TABLES:
+        raise UsageError(f"nothing is known of a runtime '{runtime}': known are {', '.join(sorted(TABLES))}")
+    known = table(runtime)
+    rows: dict[str, list[str]] = {}
+    for kind_name in SHELF.names():
+        types = [type_name for type_name, kind in known.types.items() if kind == kind_name and type_name != "*"]
+        wordings = [wording(pattern) for phrase in known.phrases if phrase.kind == kind_name for pattern in phrase.patterns]
+        if types or wordings:
+            rows[kind_name] = [*types[:3], *wordings[: 3 if name is None else 40]]
+    out = console()
+    for kind_name, texts in rows.items():
+        if name in (None, kind_name):
+            out.print(Text(kind_name, style="bold blue"))
+            for text in texts:
+                out.print(Text(f"    {text}"))
+
+
+def wording(pattern: Pattern) -> str:
+    """Return a pattern as one reads it, its holes as dots."""
+    return "…".join(pattern.literals)
 
 
 def _named(name: str) -> list[str]:

@@ -71,7 +71,7 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
     idioms = idioms_of(scene)
     parts = scene.parts_of(frame)
     kind = scene.jam.kind
-    if kind in ("missing-value", "no-such-member", "unknown-name"):
+    if kind in ("missing-value", "no-such-member"):
         _misspelt_member(scene, found)
     if kind == "wrong-type":
         seen: set[str] = set()
@@ -105,8 +105,11 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
 def _misspelt_member(scene: Scene, found: Diagnosis) -> None:
     """The member is set under a name that differs a little: where it is set, or here."""
     member = scene.facts.get("member", "") or scene.facts.get("name", "")
-    if scene.frame is None or not member or len(member) < 3:
+    member = member.rpartition(".")[2]
+    if scene.frame is None or len(member) < 3:
         return
+    # what is missing was set under another name; a member that is asked for and nowhere set is misspelt where it is asked for
+    sure = 0.72 if scene.jam.kind == "missing-value" else 0.42
     pattern = re.compile(rf"(?<![\w]){re.escape(member)}(?![\w])")
     for file, code in scene.own_codes():
         names = code.all_members() | {function.name for function in code.functions()} | {d.name for d in code.definitions()}
@@ -117,7 +120,7 @@ def _misspelt_member(scene: Scene, found: Diagnosis) -> None:
             if not sets:
                 continue
             line = sets[0][0]
-            found.root(file, line, f"it is called `{meant}` here, and `{member}` where it is asked for", 0.72 + 0.15 * score)
+            found.root(file, line, f"it is called `{meant}` here, and `{member}` where it is asked for", sure + 0.15 * score)
             if len(spots) == len(sets) <= 2:
                 edits = [Edit(file=file, line=n, column=m.start() + 1, end_line=n, end_column=m.end() + 1, new_text=member) for n, m in sets]
                 found.key(f"call-it-{member}", f"Call it `{member}` on line {line} of {file}", "it is asked for by that name", 0.6 + 0.3 * score, edits)

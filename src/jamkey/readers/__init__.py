@@ -27,6 +27,10 @@ SHELF = Shelf(
 )
 
 
+#: Characters of a line that most readers look at.
+LONGEST_LINE = 4000
+
+
 def read_all(text: str, *, only: str | None = None) -> list[Jam]:
     """Return every failure in `text`, in the order in which they stand there, without kinds or roots.
 
@@ -37,21 +41,25 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
         only: the runtime, where it is known.
     """
     text = plain(text)
+    short = text
     claims: list[tuple[float, Jam]] = []
     for name in (only,) if only else SHELF.names():
         reader: Reader = SHELF.get(name)
         score = reader.score(text)
         if score > 0:
-            claims += ((score, jam) for jam in reader.read(text))
+            if name not in ("python", "javascript") and short is text and len(text) > LONGEST_LINE:
+                # a message may be of any length in those two; elsewhere a longer line is data
+                short = "\n".join(line[:LONGEST_LINE] for line in text.split("\n"))
+            claims += ((score, jam) for jam in reader.read(short if name not in ("python", "javascript") else text))
     claims.sort(key=lambda claim: -claim[0])
     kept: list[Jam] = []
-    taken: list[tuple[int, int]] = []
+    taken: set[int] = set()
     for _, jam in claims:
-        span = (jam.first_line or 0, jam.last_line or 0)
-        if not any(span[0] <= last and first <= span[1] for first, last in taken):
+        lines = range(jam.first_line or 0, (jam.last_line or 0) + 1)
+        if taken.isdisjoint(lines):
             kept.append(jam)
-            taken.append(span)
+            taken.update(lines)
     kept.sort(key=lambda jam: jam.first_line or 0)
-    told = [jam for jam in kept if jam.frames or jam.exception_type]
+    told = any(jam.frames or jam.exception_type for jam in kept)
     # the shell's word on how a program ended adds nothing to what the program itself said
-    return [jam for jam in kept if jam in told or not told]
+    return [jam for jam in kept if not told or jam.frames or jam.exception_type]

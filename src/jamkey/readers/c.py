@@ -88,7 +88,7 @@ def _one(jams: list[Jam]) -> list[Jam]:
     compiled = [jam for jam in jams if jam.phase == "compile"]
     ran = [jam for jam in jams if jam.phase != "compile"]
     told = [jam for jam in ran if jam.frames or jam.exception_type]
-    last = [jam for jam in ran if jam not in told]
+    last = [jam for jam in ran if not (jam.frames or jam.exception_type)]
     if last and told and (last[0].first_line or 0) < (told[0].first_line or 0) and told[0].phase != "compile":
         # the signal first, then the report of the second run with the checkers: what happened, and where
         told = [msgspec.structs.replace(last[0], frames=told[0].frames, facts={**told[0].facts, "report": told[0].message or ""})]
