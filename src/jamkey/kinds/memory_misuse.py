@@ -70,8 +70,13 @@ class MemoryMisuse:
             owner = part.child("object") if part.sort == "member" else None
             if owner is None or owner.sort != "name":
                 continue
-            for origin in follow(scene, owner, scene.jam.snag or 0)[:2]:
-                found.root_at(origin, f"`{owner.name}` is got here, and may be null", 0.74)
+            nothing = follow(scene, owner, scene.jam.snag or 0, want="missing")[:2]
+            for origin in nothing or follow(scene, owner, scene.jam.snag or 0)[:2]:
+                found.root_at(origin, f"`{owner.name}` {'can be null from here' if nothing else 'is got here, and may be null'}", 0.74)
+                for step in origin.steps[:3]:
+                    if step.what == "assigned":
+                        found.root(step.file, step.line, f"what becomes `{owner.name}` is got here and used unchecked", 0.76,
+                                   steps=origin.steps)  # fmt: skip
 
     def _larger(self, scene: Scene, found: Diagnosis, file: str, line: int, story: str) -> None:
         """Too little was asked for: one more, or with the size of an item."""

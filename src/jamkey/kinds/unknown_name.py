@@ -277,7 +277,8 @@ class UnknownName:
                     "through-module", f"Write `{module}.{name}`", f"`{name}` belongs to the imported module `{module}`",
                     0.95, rename(file, here, f"{module}.{name}"),
                 )  # fmt: skip
-        if here:
+        called = bool(here) and scene.row(file, here[0].end_line)[here[0].end_column - 1 :].lstrip().startswith("(")
+        if here and not called:
             key = name in code.literal_keys()
             sure = 0.85 if key else _among_texts(scene, here[0])
             reason = f'"{name}" is a key in this program, not a name' if key else "text stands in quotes, else it is taken for a name"

@@ -100,8 +100,8 @@ def _error(cursor: Cursor) -> Jam | None:
                 break
             cursor.take()
             line = int(found[2]) if found[2] and int(found[2]) > 0 else None
-            frames.append(Frame(file=f"{found[1].split('>')[0]}.m", function=found[1].split(">")[-1], line=line,
-                                column=int(found[3]) if found[3] and int(found[3]) > 0 else None))  # fmt: skip
+            # the column is that of the statement's operator, not of what failed: it would only mislead
+            frames.append(Frame(file=f"{found[1].split('>')[0]}.m", function=found[1].split(">")[-1], line=line))
     elif near and int(near[2]) > 0:
         frames.append(Frame(file="<script>", line=int(near[2]), column=column))
     return Jam(runtime="octave", phase="quiet" if quiet else "run", message=message, frames=tuple(reversed(frames)))
