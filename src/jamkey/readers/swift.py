@@ -18,7 +18,6 @@ _CRASH = re.compile(r"(?:💣 |\*\*\* )?Program crashed: (.*)$")
 _CRASH_FRAME = re.compile(
     r"\d+ (?:\[.*?\]\s+|\s*0x[0-9a-f]+ )(.*?)(?: \+ \d+)? in \S+(?: at ([^:\s]+)(?::(\d+)(?::(\d+))?)?)?$"
 )
-_SHAPE = {"is not key value coding-compliant": "set", "unrecognized selector sent to": "send"}
 
 
 class SwiftReader:
