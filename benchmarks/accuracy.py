@@ -103,7 +103,7 @@ class Interpreters:
         if path is None:
             return None
         modules = {"scikit-learn": "sklearn"}
-        check = ["-c", "import " + ", ".join(modules.get(n, n) for n in needs)] if needs else ["--version"]
+        check = ["-c", "import " + ", ".join(modules.get(n, n) for n in needs)] if needs else ["-v" if "lua" in name else "--version"]
         try:
             done = subprocess.run([path, *check], capture_output=True, timeout=60)
         except OSError:
@@ -132,6 +132,7 @@ def laid_out(case: Path, *, fixed: bool = False) -> Path:
 def live_mode(case: Path, truth: dict, interpreters: Interpreters) -> dict[str, bool] | None:
     command = json.loads((case / "cmd.json").read_text(encoding="utf-8"))
     notebook = command["argv"][0] == "notebook-kernel"
+    page = next((word for word in command["argv"] if word.endswith(".html") and ".page_console.mjs" in command["argv"]), None)
     program = interpreters.find("data" if notebook else command["argv"][0], ["ipykernel"] if notebook else command.get("needs", []))
     if program is None or truth["phase"] not in ("run", "compile") or command.get("drop_capability"):
         return None
@@ -141,6 +142,9 @@ def live_mode(case: Path, truth: dict, interpreters: Interpreters) -> dict[str, 
     if notebook:
         target = ["--python", program, *command["argv"][1:]]
         argv = [sys.executable, "-m", "jamkey.live.notebook", *target]
+    if page is not None:
+        target = [page]
+        argv = [sys.executable, "-m", "jamkey.live.page", page]
     folder, right = laid_out(case), laid_out(case, fixed=True)
     out = folder.parent / "out.json"
     try:

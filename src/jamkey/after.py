@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+import msgspec
+
 from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.live.target import Target
@@ -13,6 +15,9 @@ from jamkey.model import Jam
 from jamkey.pipeline import diagnose, named, read
 from jamkey.settings import Settings
 from jamkey.text import decode, plain
+
+#: Seconds that a second run may take.
+_SECOND = 20.0
 
 
 def project_of(target: Target, cwd: Path) -> Path:
@@ -28,12 +33,26 @@ def jams_of(
     stderr: bytes, wire: str, *, target: Target, status: int, stdout: bytes = b"", sources: Sources | None = None
 ) -> list[Jam]:  # fmt: skip
     """Return the failures of a run: printed and recorded ones joined, kinds named, a notebook's cells found."""
+    if target.runtime not in ("", "python"):
+        return _of_another_runtime(stderr, stdout, wire, target=target, status=status, sources=sources)
     jams = _jams_of(stderr, wire, runtime=target.runtime, status=status, stdout=stdout)
     if target.notebook is not None and sources is not None:
         from jamkey.follow.notebooks import numbered
 
         return numbered(jams, sources, os.path.basename(target.notebook))
     return jams
+
+
+def _of_another_runtime(stderr: bytes, stdout: bytes, wire: str, *, target: Target, status: int,
+                        sources: Sources | None) -> list[Jam]:  # fmt: skip
+    """Read what a runtime printed; what its agent saw of the last failure is added."""
+    recorded = read_records(wire)
+    jams = _jams_of(stderr, "", runtime=target.runtime, status=status, stdout=stdout)
+    if status == 0 or not recorded or not jams:
+        return jams
+    from jamkey.follow.seen import with_seen
+
+    return [*jams[:-1], with_seen(jams[-1], recorded[-1], sources or Sources(), target.script or "")]
 
 
 def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: bytes = b"") -> list[Jam]:
@@ -62,4 +81,22 @@ def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status
     if not jams and status == 1 and target.runtime == "python":
         ended = ended_with_words(plain(stderr.decode("utf-8", "replace")), sources)
         jams = [ended] if ended is not None else []
+    if target.runtime == "octave" and jams and status != 0:
+        jams = [*jams[:-1], _asked_octave(jams[-1], target, root)]
     return [diagnose(jam, sources, settings) for jam in jams]
+
+
+def _asked_octave(jam: Jam, target: Target, root: Path) -> Jam:
+    """Give the frames of Octave functions the values that a second run, on a copy, finds there."""
+    inner = [index for index, frame in enumerate(jam.frames) if frame.line is not None]
+    if len(inner) < 2 or jam.phase != "run":
+        return jam
+    from jamkey.live.octave import values_of_frames
+    from jamkey.mend.trial import moved_target, scratch
+
+    with scratch(root) as project:
+        found = values_of_frames(moved_target(target, root, project), project, len(inner), limit=_SECOND)
+    frames = list(jam.frames)
+    for index, values in zip(reversed(inner), found, strict=False):
+        frames[index] = msgspec.structs.replace(frames[index], values=values or frames[index].values)
+    return msgspec.structs.replace(jam, frames=tuple(frames))

@@ -66,7 +66,7 @@ class Fixing:
 def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float = 0.0, echo: bool = False,
                  settings: Settings | None = None) -> Outcome:  # fmt: skip
     """Run a target to its end, captured, and read and diagnose its failures."""
-    ended = capture(target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo)
+    ended = capture(target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo, runtime=target.runtime)
     root = project_of(target, cwd)
     jams = diagnose_run(
         ended.stderr,

@@ -112,10 +112,11 @@ def run(call: Call) -> None:
         target = script_target(call.script or "", call.args, python=python, commands=commands)
     hold = not call.keep_trace
     try:
-        ended = launch.run(target.argv, executable=target.executable, limit=limit, hold=hold, meanwhile=_load_ahead)
+        ended = launch.run(target.argv, executable=target.executable, limit=limit, hold=hold, runtime=target.runtime,
+                           meanwhile=_load_ahead)  # fmt: skip
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
-    failed = ended.status != 0 or os.path.exists(ended.wire)
+    failed = ended.status != 0 or (target.runtime == "python" and os.path.exists(ended.wire))
     if not failed and b"Exception in thread" not in ended.stderr and b"never retrieved" not in ended.stderr:
         if ended.held:
             os.write(2, ended.held)

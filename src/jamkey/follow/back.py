@@ -34,6 +34,10 @@ _PASS_ON = {"sorted", "list", "tuple", "reversed", "enumerate", "zip", "set", "i
 _CONVERTS = {"int", "float", "str", "round", "Number", "parseInt", "parseFloat", "abs"}
 
 
+#: What the runtimes call the type of a value that is not there.
+MISSING_TYPES = ("NoneType", "nil", "NULL", "null", "undefined")
+
+
 class Origin(msgspec.Struct, frozen=True):
     """A place where a value became what it is."""
 
@@ -144,13 +148,13 @@ def fits(part: Part, want: str) -> bool:
 def value_fits(value: Value, want: str) -> bool:
     """Tell whether a recorded value is of the bad sort."""
     if want == "missing":
-        return value.type == "NoneType"
+        return value.type in MISSING_TYPES or value.text in ("NA", "NaN", "nan")
     if want == "zero":
-        return value.text in ("0", "0.0", "-0.0")
+        return value.text in ("0", "0.0", "-0.0", "-0")
     if want == "text":
-        return value.type == "str"
+        return value.type in ("str", "string", "character", "char", "String")
     if want == "number":
-        return value.type in ("int", "float")
+        return value.type in ("int", "float", "number", "numeric", "integer", "double")
     if want == "empty":
         return value.length == 0
     return True

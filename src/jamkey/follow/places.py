@@ -26,7 +26,7 @@ _SPACE = re.compile(r"\s+")
 def placed_by_words(jam: Jam, sources: Sources) -> Jam:
     """Return the jam with files and lines for the frames whose words tell them."""
     finder = _FINDERS.get(jam.runtime)
-    if finder is None or (all(frame.line is not None for frame in jam.frames if frame.file.startswith("<script>")) and jam.runtime not in (
+    if finder is None or "placed" in jam.facts or (all(frame.line is not None for frame in jam.frames if frame.file.startswith("<script>")) and jam.runtime not in (
         "octave", "stata", "supercollider", "objective-c", "swift", "r",
     )):  # fmt: skip
         return jam

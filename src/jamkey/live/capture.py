@@ -35,7 +35,7 @@ class Captured:
 
 def capture(
     argv: list[str], *, executable: str, cwd: Path, stdin: bytes = b"", limit: float = 0.0, echo: bool = False,
-    env: dict[str, str] | None = None,
+    env: dict[str, str] | None = None, runtime: str = "",
 ) -> Captured:  # fmt: skip
     """Run to the end or to the limit; the whole process group is stopped at the limit.
 
@@ -47,6 +47,7 @@ def capture(
         limit: seconds, 0 for none.
         echo: pass what it prints on to our own standard output and error as well.
         env: variables to add.
+        runtime: whose agent is to look at a failure; Python's by default.
 
     Raises:
         OSError: the program cannot be started.
@@ -55,7 +56,7 @@ def capture(
     start = time.monotonic()
     process = subprocess.Popen(
         argv, executable=executable, cwd=cwd, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
-        env={**agent_environment(wire), **(env or {})}, start_new_session=True,
+        env={**agent_environment(wire, runtime=runtime), **(env or {})}, start_new_session=True,
     )  # fmt: skip
     kept: list[list[bytes]] = [[], []]
     readers = [

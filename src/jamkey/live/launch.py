@@ -17,7 +17,9 @@ TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-_INJECT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "inject")
+_HERE = os.path.dirname(os.path.abspath(__file__))
+_INJECT = os.path.join(_HERE, "inject")
+_AGENTS = os.path.join(_HERE, "agents")
 #: Kept of standard error and of standard input, in bytes; more is passed through and forgotten.
 MOST_KEPT = 64 * 1024 * 1024
 #: After the limit, seconds until an interrupt that is not answered becomes a kill.
@@ -44,9 +46,12 @@ class Ended:
         self.held = b""
 
 
-def agent_environment(wire: str, *, typed: bool = False) -> dict[str, str]:
-    """Return the environment that lets the agent start in a Python process, and leaves no trace there."""
+def agent_environment(wire: str, *, typed: bool = False, runtime: str = "") -> dict[str, str]:
+    """Return the environment that lets the agent of a runtime start in the program, and leaves no trace there."""
     env = dict(os.environ)
+    if runtime in _OTHERS:
+        _other_agent(env, runtime, wire)
+        return env
     before = env.get("PYTHONPATH")
     if before is not None:
         env["JAMKEY_PYTHONPATH"] = before
@@ -55,6 +60,29 @@ def agent_environment(wire: str, *, typed: bool = False) -> dict[str, str]:
     if typed:
         env["JAMKEY_ASKED"] = "typed"
     return env
+
+
+#: Runtime -> the variable of its own that names what runs before the script, and the agent's file.
+_OTHERS = {
+    "javascript": ("NODE_OPTIONS", "agent.js"), "r": ("R_PROFILE", "agent.R"),
+    "lua": ("LUA_INIT", "agent.lua"), "octave": ("OCTAVE_SITE_INITFILE", "agent.m"),
+}  # fmt: skip
+
+
+def _other_agent(env: dict[str, str], runtime: str, wire: str) -> None:
+    variable, name = _OTHERS[runtime]
+    path = os.path.join(_AGENTS, name)
+    before = env.get(variable)
+    if runtime == "lua":
+        if any(name.startswith("LUA_INIT") for name in env):
+            return  # the user's own start-up code: it stays alone
+        path = "@" + path
+    elif runtime == "javascript":
+        path = (before + " " if before else "") + '--require "' + path.replace("\\", "\\\\").replace('"', '\\"') + '"'
+    if before is not None:
+        env["JAMKEY_" + variable] = before
+    env[variable] = path
+    env["JAMKEY_WIRE"] = wire
 
 
 def wire_path() -> str:
@@ -179,13 +207,15 @@ def _input_kind() -> str:
     return "terminal" if os.isatty(0) else "none"
 
 
-def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = True, meanwhile: Callable[[], None] | None = None) -> Ended:
+def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = True,
+        runtime: str = "", meanwhile: Callable[[], None] | None = None) -> Ended:  # fmt: skip
     """Run a program in the foreground with our own standard input and output; return how it ended.
 
     Args:
         argv: the full command, argv[0] included.
         executable: the file to start.
         limit: seconds after which it is interrupted; 0 for none.
+        runtime: whose agent is to look at a failure; Python's by default.
         hold: whether a trace on a terminal is held back, as the reading will replace it.
         meanwhile: work for another thread while the program runs; nobody waits for its end.
 
@@ -195,7 +225,7 @@ def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = Tr
     ended = Ended()
     kind = _input_kind()
     wire = wire_path()
-    env = agent_environment(wire, typed=kind == "terminal")
+    env = agent_environment(wire, typed=kind == "terminal", runtime=runtime)
     reader, writer = os.pipe()
     actions: list[tuple[int, ...]] = [(os.POSIX_SPAWN_DUP2, writer, 2)]
     given = _Input() if kind == "pipe" else None

@@ -10,10 +10,14 @@ from jamkey.errors import CannotLaunch, UnreadableInput, UsageError
 #: File ending -> command words; the file's name follows.
 COMMANDS = {
     ".js": ("node",), ".mjs": ("node",), ".cjs": ("node",), ".r": ("Rscript",), ".m": ("octave-cli|octave",),
-    ".lua": ("lua5.4|lua|lua5.3|lua5.2|lua5.1|luajit",), ".jl": ("julia",), ".scd": ("sclang",), ".do": ("stata", "-b", "do"),
+    ".lua": ("lua5.4|lua|lua5.3|lua5.2|lua5.1|luajit",), ".jl": ("julia",), ".do": ("stata", "-b", "do"),
     ".swift": ("swift",),
 }  # fmt: skip
-_COMPILED = (".java", ".c", ".cc", ".cpp", ".cxx")
+#: File ending -> our own runner, and the runtime it runs.
+_RUNNERS = {
+    ".java": ("compiled", "java"), ".c": ("compiled", "c"), ".cc": ("compiled", "c"), ".cpp": ("compiled", "c"), ".cxx": ("compiled", "c"),
+    ".scd": ("synth", "supercollider"), ".html": ("page", "javascript"), ".htm": ("page", "javascript"),
+}  # fmt: skip
 _RUNTIMES = {"Rscript": "r", "R": "r", "octave": "octave", "octave-cli": "octave", "julia": "julia", "sclang": "supercollider",
              "java": "java", "javac": "java", "gcc": "c", "g++": "c", "stata": "stata", "swift": "swift", "swiftc": "swift"}  # fmt: skip
 _PYTHON_ENDINGS = ("", ".py", ".pyw")
@@ -132,10 +136,11 @@ def script_target(script: str, args: list[str], *, python: str = "", commands: d
     if words:
         executable = _first_there(words[0].split("|"), ending)
         return Target([executable, *words[1:], script, *args], executable, script, runtime_of(executable))
-    if ending in _COMPILED:
+    if ending in _RUNNERS:
+        runner, runtime = _RUNNERS[ending]
         # -E: our own runner, whatever the environment asks of the user's interpreter
-        argv = [sys.executable, "-E", "-m", "jamkey.live.compiled", script, *args]
-        return Target(argv, sys.executable, script, "java" if ending == ".java" else "c")
+        argv = [sys.executable, "-E", "-m", f"jamkey.live.{runner}", script, *args]
+        return Target(argv, sys.executable, script, runtime)
     if ending not in _PYTHON_ENDINGS and not os.path.isdir(script) and not python:
         raise UsageError(f"no command is known for '{ending}' files: name it, as in jamkey run -- COMMAND {script}")
     executable = interpreter(python, script)

@@ -77,7 +77,7 @@ def read_records(path: str) -> list[Jam]:
     jams: list[Jam] = []
     for line in data.splitlines():
         try:
-            record = msgspec.json.decode(line, type=_Record)
+            record = msgspec.json.decode(line.decode("utf-8", "replace"), type=_Record)
         except msgspec.MsgspecError:
             continue
         if record.generation == GENERATION:
@@ -87,7 +87,7 @@ def read_records(path: str) -> list[Jam]:
 
 
 def _runtime(record: _Record) -> str:
-    return "pypy" if record.implementation == "pypy" else "python"
+    return record.implementation if record.implementation in ("pypy", "javascript", "r", "lua", "octave") else "python"
 
 
 def _jam(exception: _Exception) -> Jam:
@@ -130,17 +130,29 @@ def _jam(exception: _Exception) -> Jam:
     )
 
 
-def _frame(frame: _Frame) -> Frame:
-    values = tuple(
+def _values(values: tuple[_Value, ...]) -> tuple[Value, ...]:
+    return tuple(
         Value(
             name=value.name, type=value.type, text=visible(value.text), length=value.length, shape=value.shape,
             dtype=value.dtype, members=value.members,
         )
-        for value in frame.values
+        for value in values
     )  # fmt: skip
+
+
+def described(line: bytes) -> tuple[Value, ...]:
+    """Return the values in one line of JSON.
+
+    Raises:
+        msgspec.MsgspecError: the line is damaged.
+    """
+    return _values(msgspec.json.decode(line, type=tuple[_Value, ...]))
+
+
+def _frame(frame: _Frame) -> Frame:
     return Frame(
         file=frame.file, line=frame.line, column=frame.column, end_line=frame.end_line, end_column=frame.end_column,
-        function=frame.function, source=frame.source, values=values,
+        function=frame.function, source=frame.source, values=_values(frame.values),
     )  # fmt: skip
 
 

@@ -1,0 +1,94 @@
+# Runs inside the user's R process, before the script, as its site profile. Keeps source references, and when an error
+# reaches the top, writes the calls with their places and values. R then halts with status 1, as it always does.
+local({
+  wire <- Sys.getenv("JAMKEY_WIRE")
+  before <- Sys.getenv("JAMKEY_R_PROFILE", NA)
+  Sys.unsetenv(c("JAMKEY_WIRE", "JAMKEY_R_PROFILE", "JAMKEY_PYTHONPATH"))
+  if (is.na(before)) Sys.unsetenv("R_PROFILE") else Sys.setenv(R_PROFILE = before)
+  site <- if (is.na(before) || !nzchar(before)) file.path(R.home("etc"), "Rprofile.site") else before
+  if (file.exists(site)) sys.source(site, envir = globalenv())
+  if (!nzchar(wire)) return(invisible())
+  most <- c(frames = 30L, names = 60L, text = 200L, members = 40L)
+  secret <- "pass(word|wd|phrase)|secret|token|api_?key|credential|private_?key"
+
+  quoted <- function(text) {
+    text <- enc2utf8(as.character(text)[1L])
+    if (is.na(text)) text <- "NA"
+    if (!validUTF8(text)) text <- iconv(text, "latin1", "UTF-8", sub = "?")
+    encodeString(gsub("[[:cntrl:]]", " ", text), quote = '"')
+  }
+  short <- function(text) if (nchar(text) > most[["text"]]) paste0(substr(text, 1L, most[["text"]]), "...") else text
+  plain <- function(value) {
+    if (is.null(value)) return("NULL")
+    if (is.function(value)) return("function")
+    if (is.environment(value)) return("environment")
+    if (is.data.frame(value)) return(paste0(nrow(value), " rows of ", paste(utils::head(names(value), 8L), collapse = ", ")))
+    if (is.atomic(value)) {
+      first <- unclass(utils::head(as.vector(value), 8L))
+      shown <- if (is.factor(value)) as.character(utils::head(value, 8L)) else if (is.character(value)) encodeString(first, quote = '"') else format(first, digits = 6L, trim = TRUE)
+      return(paste0(paste(shown, collapse = " "), if (length(value) > 8L) " ..." else ""))
+    }
+    if (is.list(value)) return(paste0("list of ", length(value), if (length(names(value))) paste0(": ", paste(utils::head(names(value), 8L), collapse = ", "))))
+    paste(deparse(value, nlines = 1L), collapse = "")
+  }
+  described <- function(name, env) {
+    value <- get(name, envir = env, inherits = FALSE)
+    type <- if (is.null(value)) "NULL" else class(value)[1L]
+    text <- if (grepl(secret, name, ignore.case = TRUE)) "(hidden)" else short(plain(value))
+    more <- if (is.function(value) || is.environment(value)) "" else paste0(',"length":', length(value))
+    if (!is.null(dim(value)) && is.atomic(value) || is.data.frame(value)) more <- paste0(more, ',"shape":[', paste(dim(value), collapse = ","), "]")
+    if (is.atomic(value) && !is.null(value)) more <- paste0(more, ',"dtype":', quoted(typeof(value)))
+    if (is.list(value) && length(names(value))) more <- paste0(more, ',"members":[', paste(vapply(utils::head(names(value), most[["members"]]), quoted, ""), collapse = ","), "]")
+    paste0('{"name":', quoted(name), ',"type":', quoted(type), ',"text":', quoted(text), more, "}")
+  }
+  # an argument is evaluated when it is first used: one that holds a call may not have been, and looking would run it
+  harmless <- c("+", "-", "*", "/", "^", "$", "[", "[[", "(", "c", ":", "::")
+  settled <- function(name, env) {
+    code <- eval(call("substitute", as.symbol(name)), env)
+    !is.language(code) || all(setdiff(all.names(code), all.vars(code)) %in% harmless)
+  }
+  values <- function(env) {
+    found <- character()
+    for (name in utils::head(ls(env, sorted = FALSE), most[["names"]])) {
+      one <- tryCatch({
+        known <- !bindingIsActive(as.symbol(name), env) && (identical(env, globalenv()) || settled(name, env))
+        if (!known || is.function(get(name, envir = env, inherits = FALSE))) NULL else described(name, env)
+      }, error = function(e) NULL)
+      found <- c(found, one)
+    }
+    paste(found, collapse = ",")
+  }
+  place <- function(call) {
+    ref <- attr(call, "srcref")
+    if (is.null(ref)) return(NULL)
+    file <- attr(ref, "srcfile")$filename
+    list(file = if (is.null(file)) "" else file, line = ref[1L], column = ref[5L])
+  }
+  frame <- function(where, name, env) {
+    paste0('{"file":', quoted(if (is.null(where) || !nzchar(where$file)) "<script>" else where$file),
+           ',"line":', if (is.null(where)) "null" else where$line, if (is.null(where)) "" else paste0(',"column":', where$column),
+           ',"function":', quoted(name), ',"values":[', values(env), "]}")
+  }
+  write <- function(message, calls, frames) {
+    upto <- max(0L, length(calls) - 1L) # the last one is the handler
+    name <- function(call) if (is.call(call)) paste(deparse(call[[1L]], nlines = 1L), collapse = "")[1L] else ""
+    keep <- utils::tail(seq_len(upto), most[["frames"]])
+    found <- frame(if (upto) place(calls[[1L]]) else NULL, "", globalenv())
+    for (index in keep) {
+      # the place in a function's body is known to the call it makes
+      inside <- if (index < length(calls)) place(calls[[index + 1L]]) else NULL
+      found <- c(found, frame(inside, name(calls[[index]]), frames[[index]]))
+    }
+    message <- sub("^Error(?: in [^\n]*?)? ?: ?\\s*", "", message, perl = TRUE)
+    cat('{"generation":1,"pid":', Sys.getpid(), ',"version":', quoted(paste(R.version$major, R.version$minor, sep = ".")), ',"implementation":"r","exception":{"type":"","message":',
+        quoted(sub("\n+$", "", message)), ',"frames":[', paste(found, collapse = ","), "]}}\n", file = wire, append = TRUE, sep = "")
+  }
+  options(keep.source = TRUE, error = function() {
+    message <- geterrmessage()
+    calls <- sys.calls()
+    frames <- sys.frames()
+    try(write(message, calls, frames), silent = TRUE)
+    cat("Execution halted\n", file = stderr())
+    q("no", status = 1L, runLast = FALSE)
+  })
+})

@@ -1,0 +1,100 @@
+// Runs inside the user's Node process, before the script. Through the inspector (an open protocol of the runtime) it
+// looks at the frames of an exception that nobody will catch, and writes them when the process ends because of it.
+'use strict';
+(() => {
+  const wire = process.env.JAMKEY_WIRE;
+  const before = process.env.JAMKEY_NODE_OPTIONS;
+  for (const name of Object.keys(process.env)) if (name.startsWith('JAMKEY_')) delete process.env[name];
+  if (before === undefined) delete process.env.NODE_OPTIONS;
+  else process.env.NODE_OPTIONS = before;
+  if (!wire || !require('worker_threads').isMainThread) return;
+  let session;
+  try {
+    const inspector = require('inspector');
+    if (inspector.url()) return; // the user's own debugger is attached
+    session = new inspector.Session();
+    session.connect();
+  } catch {
+    return;
+  }
+  const FRAMES = 30, NAMES = 60, TEXT = 200;
+  const WRAPPER = new Set(['exports', 'require', 'module', '__filename', '__dirname', 'this']);
+  const SECRET = /pass(word|wd|phrase)|secret|token|api_?key|credential|private_?key/i;
+  let record = null;
+
+  const short = (text) => (text.length > TEXT ? text.slice(0, TEXT) + '…' : text);
+  const post = (method, params) => {
+    let result = {};
+    session.post(method, params, (error, found) => { if (!error) result = found; });
+    return result;
+  };
+  const plain = (object) => {
+    if (object.subtype === 'null') return ['null', 'null'];
+    if (object.type === 'string') return ['string', JSON.stringify(short(object.value))];
+    if (object.type === 'object' || object.type === 'function') {
+      const type = object.className || object.type;
+      const parts = (object.preview && object.preview.properties || []).map((p) =>
+        (object.subtype === 'array' ? '' : p.name + ': ') + (p.type === 'string' ? JSON.stringify(p.value) : p.value || p.type));
+      const more = object.preview && object.preview.overflow ? ', …' : '';
+      const text = object.type === 'function' ? 'function' : object.subtype === 'array' ? `[${parts.join(', ')}${more}]`
+        : object.preview ? `{${parts.join(', ')}${more}}` : object.description || type;
+      return [type, short(text)];
+    }
+    return [object.type, 'value' in object ? String(object.value) : object.unserializableValue || object.type];
+  };
+  const described = (name, object) => {
+    const [type, text] = plain(object);
+    const value = { name, type, text: SECRET.test(name) ? '(hidden)' : text };
+    const length = /\((\d+)\)$/.exec(object.description || '');
+    if (object.type === 'string') value.length = object.value.length;
+    else if (length) value.length = Number(length[1]);
+    if (object.type === 'object' && object.preview && object.subtype !== 'array') value.members = object.preview.properties.map((p) => p.name);
+    return value;
+  };
+  const fileOf = (url) => {
+    try {
+      return url.startsWith('file:') ? require('url').fileURLToPath(url) : url;
+    } catch {
+      return url;
+    }
+  };
+  const urls = new Map();
+  const urlOf = (frame) => fileOf(urls.get(frame.location.scriptId) || frame.url);
+  const frameOf = (frame) => {
+    const values = [];
+    const seen = new Set(WRAPPER);
+    for (const scope of frame.scopeChain) {
+      if (scope.type === 'global') break;
+      for (const { name, value } of post('Runtime.getProperties', { objectId: scope.object.objectId, ownProperties: true, generatePreview: true }).result || []) {
+        if (!value || seen.has(name) || values.length >= NAMES) continue;
+        seen.add(name);
+        if (value.type !== 'function') values.push(described(name, value));
+      }
+    }
+    return { file: urlOf(frame), line: frame.location.lineNumber + 1, column: frame.location.columnNumber + 1, function: frame.functionName, values };
+  };
+  session.on('Debugger.scriptParsed', ({ params }) => urls.set(params.scriptId, params.url));
+  session.on('Debugger.paused', ({ params }) => {
+    try {
+      if (params.reason === 'exception' || params.reason === 'promiseRejection') {
+        const thrown = params.data || {};
+        const first = String(thrown.description || thrown.value || '').split('\n    at ')[0];
+        const match = /^([\w$.]+): ([^]*)$/.exec(first);
+        record = {
+          generation: 1, pid: process.pid, version: process.versions.node, implementation: 'javascript',
+          exception: { type: match ? match[1] : thrown.className || thrown.type || 'Error', message: match ? match[2] : first,
+            frames: params.callFrames.filter((frame) => !urlOf(frame).startsWith('node:')).slice(0, FRAMES).map(frameOf).reverse() },
+        };
+      }
+    } catch {
+      record = null;
+    }
+  });
+  post('Debugger.enable');
+  post('Debugger.setPauseOnExceptions', { state: 'uncaught' });
+  process.on('exit', (code) => {
+    try {
+      if (code !== 0 && record) require('fs').appendFileSync(wire, JSON.stringify(record) + '\n');
+    } catch { /* the printed text still tells */ }
+  });
+})();
