@@ -14,6 +14,7 @@ from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
+from jamkey.kinds.clues import follow_clues
 from jamkey.kinds.trace import offer_usual, trace_line
 from jamkey.model import Frame, Jam, Link
 from jamkey.notebook import cell_number, cells_of
@@ -104,6 +105,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     if jam.runtime not in ("python", "pypy", "skulpt"):
         trace_line(scene, found)
         offer_usual(scene, found)
+        follow_clues(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
     keys = sorted(found.keys, key=lambda key: (-key.confidence, key.skips_work))
     return msgspec.structs.replace(

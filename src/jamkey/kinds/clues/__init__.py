@@ -1,0 +1,36 @@
+"""Places to change that the text of the project gives away, whatever its language: one clue a file.
+
+A clue is read from words and signs, not from a syntax tree: a name that stands once and differs a little from one that
+stands often, arguments in another order than the parameters, a file that is not there. Each adds roots and keys.
+"""
+
+from __future__ import annotations
+
+import importlib
+from typing import Protocol
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis
+
+#: In the order in which they are asked; named, not imported.
+CLUES = ("twins", "quoted", "no_return", "sizes", "swapped", "file_names", "bounds", "load_order", "narrow", "page_scripts", "base_case",
+         "read_as_text", "own_check")  # fmt: skip
+
+
+class Clue(Protocol):
+    """One clue."""
+
+    #: The kinds of failure it is asked for.
+    kinds: frozenset[str]
+
+    def look(self, scene: Scene, found: Diagnosis) -> None:
+        """Add what the clue tells."""
+        ...
+
+
+def follow_clues(scene: Scene, found: Diagnosis) -> None:
+    """Ask every clue that fits the failure's kind."""
+    for name in CLUES:
+        clue: Clue = importlib.import_module(f"{__name__}.{name}").CLUE
+        if scene.jam.kind in clue.kinds:
+            clue.look(scene, found)

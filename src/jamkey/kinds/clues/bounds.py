@@ -1,0 +1,57 @@
+"""A loop that goes to the size itself, or begins at a place that is not there."""
+
+from __future__ import annotations
+
+import re
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis
+from jamkey.kinds.clues.words import project_lines
+from jamkey.model import Edit
+
+_LOOP = re.compile(r"\b(?:for|while|For|do|loop)\b")
+_INCLUSIVE = re.compile(r"<=\s*(\[\w+ count\]|[\w.]*(?:length|size|count|Count|len|n)\b(?:\(\))?(?:\(\w*\))?)")
+_SIZE_RANGE = re.compile(r"\(\s*0\s*\.\.\s*([\w.]*size)\s*\)|\b0\s*\.\.\.\s*([\w.]*count)\b|\b0:length\((\w+)\)")
+_FROM_ZERO = re.compile(r"=\s*0\s*(,|To|:)\s*")
+_TO = re.compile(r"\b0 To (\d+)\b")
+
+
+class Bounds:
+    """Loops with a bound that is one too far."""
+
+    kinds = frozenset(["index-out-of-range", "missing-value", "bad-index", "memory-misuse", "wrong-type"])
+
+    def look(self, scene: Scene, found: Diagnosis) -> None:
+        """Offer the loop, and the bound that fits."""
+        own = {frame.file for frame in scene.jam.frames if frame.owner == "yours"}
+        for file, line, row, language in project_lines(scene):
+            if not language or file not in own or not (_LOOP.search(row)):
+                continue
+            for match in _INCLUSIVE.finditer(row):
+                found.root(file, line, f"`{match[0]}` lets the loop go one round too far", 0.86)
+                self._key(found, file, line, match.start(), match.start() + 2, "<", "the last place is one less than the size")
+            for match in _SIZE_RANGE.finditer(row):
+                found.root(file, line, f"`{match[0]}` includes the size itself, one past the last place", 0.86)
+                if match[1]:
+                    self._key(found, file, line, match.end(1), match.end(1), " - 1", "the last place is one less than the size")
+                elif match[2]:
+                    at = row.index("...", match.start())
+                    self._key(found, file, line, at, at + 3, "..<", "the last place is one less than the size")
+                else:
+                    self._key(found, file, line, match.start(), match.start() + 1, "1", "places count from 1 here")
+            zero = _FROM_ZERO.search(row)
+            if zero is not None and scene.jam.runtime in ("lua", "octave", "r", "julia", "basic") and scene.jam.kind in ("bad-index", "missing-value"):
+                found.root(file, line, "the loop begins at 0; places count from 1 here", 0.84)
+                at = row.index("0", zero.start())
+                self._key(found, file, line, at, at + 1, "1", "places count from 1 here")
+            to = _TO.search(row)
+            if to is not None and scene.jam.kind == "index-out-of-range":
+                found.root(file, line, "the loop may go one place too far", 0.84)
+                self._key(found, file, line, to.start(1), to.end(1), str(int(to[1]) - 1), "the last place is one less")
+
+    def _key(self, found: Diagnosis, file: str, line: int, start: int, end: int, new: str, reason: str) -> None:
+        edit = Edit(file=file, line=line, column=start + 1, end_line=line, end_column=end + 1, new_text=new)
+        found.key(f"bound-{line}-{start}", f"Write `{new.strip()}` in the loop on line {line}", reason, 0.88, [edit])
+
+
+CLUE = Bounds()

@@ -1,0 +1,75 @@
+"""A function whose value is used and that gives none: the place where it should have."""
+
+from __future__ import annotations
+
+import re
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, indent_of, insert_line
+from jamkey.languages.base import Code, Function
+from jamkey.model import Edit
+
+_SETS = re.compile(r"(\s*)(?:local|let|const|var)\s+(\w+)\s*=\s*([^=].*?);?\s*$")
+_DROPPED = re.compile(r"(\s*)(\(\{.*\}\)|[A-Za-z_]\w*(?:\.\w+|\[[^\]]*\])*|[\w.]+\s*[-+*/]\s*[\w.]+);?\s*$")
+
+
+class NoReturn:
+    """Own functions, called for their value, that end without one."""
+
+    kinds = frozenset(["missing-value", "wrong-type", "no-such-member", "not-callable", "bad-arithmetic"])
+
+    def look(self, scene: Scene, found: Diagnosis) -> None:
+        """Offer the line that computes the value and drops it, or the function's last one."""
+        if scene.jam.runtime not in ("javascript", "lua"):
+            return  # in the others a compiler tells, or the last value is the result
+        frame = scene.frame
+        if frame is None:
+            return
+        stack = {f.function for f in scene.jam.frames}
+        for file, code in scene.own_codes():
+            for function in code.functions():
+                name = function.name
+                if not name or name in stack or function.name in ("constructor",):
+                    continue
+                if not any(self._for_its_value(scene, other, at, name) for at, code_of in scene.own_codes() for other in [code_of]):
+                    continue
+                self._body(scene, found, file, code, function)
+
+    def _for_its_value(self, scene: Scene, code: Code, file: str, name: str) -> bool:
+        pattern = re.compile(rf"(?:=|return|\(|,|in)\s*(?:await\s+)?(?:[\w]+[.:])*{re.escape(name)}\s*\(")
+        return any(pattern.search(scene.row(file, call.span.line)) for call in code.calls(name))
+
+    def _body(self, scene: Scene, found: Diagnosis, file: str, code: Code, function: Function) -> None:
+        first, last = function.span.line, function.span.end_line
+        rows = [(n, scene.row(file, n)) for n in range(first + 1, last)]
+        body = "\n".join(row for _, row in rows)
+        ends = [n for n, row in rows if row.strip() and row.strip() not in ("end", "}", "});")]
+        if not ends or "=>" in scene.row(file, first) and "{" not in scene.row(file, first):
+            return
+        returns = re.findall(r"\breturn\b[ \t]*([^;\n]*)", body)
+        top = [row for n, row in rows if n == ends[-1]]
+        if top and top[0].lstrip().startswith(("return", "throw", "error")):
+            return
+        for number, row in rows:
+            sets, dropped = _SETS.match(row), _DROPPED.match(row)
+            kept = sets is not None and len(re.findall(rf"\b{re.escape(sets[2])}\b", body)) == 1
+            if sets is not None and kept:
+                new = f"{sets[1]}return {sets[3]}"
+            elif dropped is not None and dropped[2] not in ("end", "else", "do", "break", "continue", "return", "repeat", "then"):
+                new = f"{dropped[1]}return {row.strip()}"
+            else:
+                continue
+            found.root(file, number, f"`{function.name}` computes this and drops it; its callers get nothing", 0.9)
+            edit = Edit(file=file, line=number, column=1, end_line=number, end_column=len(row) + 1, new_text=new)
+            found.key(f"return-it-{number}", f"Hand the value out: `{new.strip()}`", f"`{function.name}` gives nothing back on this way", 0.9, [edit])
+            return
+        if returns and any(value.strip() for value in returns):
+            return  # it gives a value on another way: nothing found is a result too
+        found.root(file, ends[-1], f"`{function.name}` ends here without giving its value back", 0.86)
+        names = re.findall(r"\b(?:local|let|const|var)\s+(\w+)\s*=", body)
+        for rank, name in enumerate(dict.fromkeys(names[:3])):
+            found.key(f"return-{name}", f"Return `{name}` at the end of `{function.name}`", "its callers use its value", 0.85 - 0.05 * rank,
+                      [insert_line(file, last, f"{indent_of(scene, file, ends[-1])}return {name}")])  # fmt: skip
+
+
+CLUE = NoReturn()

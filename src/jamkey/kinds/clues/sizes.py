@@ -1,0 +1,55 @@
+"""Two sizes that do not fit: the lists and ranges of those sizes that the source writes out."""
+
+from __future__ import annotations
+
+import re
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis
+from jamkey.kinds.clues.words import project_lines
+from jamkey.model import Edit
+
+_LIST = re.compile(r"(?:\bc\s*\(|\[|\{)([^()\[\]{}]*)(?:\)|\]|\})")
+_RANGE = re.compile(r"(?<![\w.:])(\d+):(\d+)(?![\w.:])")
+_SHORTER = re.compile(r"\bdiff\s*\(|\[-1\]|\[2:end\]|\(2:end\)|\bhead\s*\(|\(1:end-1\)|\[1:end-1\]")
+
+
+class Sizes:
+    """Written-out lists of one of the sizes in the message."""
+
+    kinds = frozenset(["shape-mismatch", "wrong-count"])
+
+    def look(self, scene: Scene, found: Diagnosis) -> None:
+        """Offer the list that is one short or one long, the range, and what makes a vector shorter."""
+        message = scene.jam.message or ""
+        sizes = {int(n) for n in re.findall(r"\d+", message) if 1 < int(n) < 1000}
+        traced = {(root.file, root.line) for root in found.roots}
+        frame = scene.frame
+        for file, line, row, language in project_lines(scene):
+            if not language or frame is None:
+                continue
+            bonus = 0.08 if (file, line) in traced else 0.0
+            for match in _LIST.finditer(row):
+                items = [item for item in re.split(r"[,;]" if "," in match[1] or ";" in match[1] else r"\s+", match[1].strip()) if item.strip()]
+                if len(items) > 1 and (len(items) in sizes or not sizes) and all(re.fullmatch(r"\s*[-\"'\w. @]+\s*", item) for item in items):
+                    short = 0.05 if sizes and len(items) == min(sizes) else 0.0
+                    found.root(file, line, f"this list has {len(items)} items", 0.72 + bonus + short)
+                    if scene.jam.runtime == "octave" and "," not in match[1] and ";" not in match[1] and match[0].startswith("["):
+                        edit = Edit(file=file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text="; ".join(items))
+                        found.key(f"column-{line}", f"Make it a column: `[{'; '.join(items)}]`", "a product takes a row times a column", 0.6, [edit])
+            for match in _RANGE.finditer(row):
+                low, high = int(match[1]), int(match[2])
+                if high - low + 1 in sizes or not sizes:
+                    found.root(file, line, f"this range has {high - low + 1} numbers", 0.76 + bonus)
+                    for name, new in (("one-less", f"{low}:{high - 1}"), ("one-later", f"{low + 1}:{high}")):
+                        edit = Edit(file=file, line=line, column=match.start() + 1, end_line=line, end_column=match.end() + 1, new_text=new)
+                        found.key(f"range-{name}-{line}", f"Write `{new}` on line {line}", "then the sizes fit", 0.7, [edit])
+            if _SHORTER.search(row) and (bonus or file == frame.file):
+                found.root(file, line, "what this gives has fewer items than what it takes", 0.8)
+                assigned = re.match(r"(\s*\w+\s*<-\s*)(.*\bdiff\s*\(.*)$", row)
+                if assigned and scene.jam.runtime == "r":
+                    edit = Edit(file=file, line=line, column=len(assigned[1]) + 1, end_line=line, end_column=len(row) + 1, new_text=f"c(NA, {assigned[2]})")
+                    found.key("na-in-front", f"Put an NA in front: `c(NA, {assigned[2]})`", "differences are one fewer than the values", 0.85, [edit])
+
+
+CLUE = Sizes()

@@ -1,0 +1,84 @@
+"""A word that stands once, in the whole project, and is nearly another: one of the two is a slip."""
+
+from __future__ import annotations
+
+from rapidfuzz.distance import DamerauLevenshtein
+
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis
+from jamkey.kinds.clues.words import Word, words
+from jamkey.model import Edit
+
+#: Pairs that are two words, not one misspelt.
+_PAIRS = 3
+
+
+class Twins:
+    """Words that differ by a letter, by case, by a space."""
+
+    kinds = frozenset(
+        ["missing-value", "no-such-key", "no-such-member", "unknown-name", "raised-on-purpose", "wrong-count", "index-out-of-range", "stale-wiring",
+         "not-callable"]
+    )  # fmt: skip
+
+    def look(self, scene: Scene, found: Diagnosis) -> None:
+        """Offer both places, the odd one first."""
+        every = words(scene)
+        places: dict[str, list[Word]] = {}
+        for word in every:
+            places.setdefault(word.text, []).append(word)
+        language = scene.language
+        known = (language.keywords | language.builtins) if language is not None else frozenset()
+        own = {function.name for _, code in scene.own_codes() for function in code.functions()}
+        offered = 0
+        pairs: list[tuple[float, Word, Word]] = []
+        for text, spots in places.items():
+            odd = spots[0]
+            if len(spots) > 1 or len(text) < 2 or text in known:
+                continue
+            for other, others in places.items():
+                score = _alike(text, other)
+                if not score or other in known or (others[0].file, others[0].line) == (odd.file, odd.line):
+                    continue
+                if odd.quoted != others[0].quoted and not (odd.quoted and (other in own or not odd.code)):
+                    continue
+                pairs.append((score + min(len(others), 3) * 0.01, odd, others[0]))
+        pairs.sort(key=lambda pair: (-pair[0], not pair[1].code))
+        message = (scene.jam.message or "") + " " + " ".join(scene.facts.values())
+        for score, odd, other in pairs:
+            if offered >= _PAIRS:
+                break
+            both_once = len(places[other.text]) == 1
+            if both_once and odd.code == other.code and (odd.file, odd.line) < (other.file, other.line) and odd.text not in message:
+                continue  # the later one uses what the earlier one sets up
+            if both_once and not odd.code and other.code:
+                continue
+            offered += 1
+            sure = 0.6 + 0.25 * score + (0.04 if odd.text in message or other.text in message else 0)
+            found.root(odd.file, odd.line, f"`{odd.text}` stands only here, and `{other.text}` is nearly the same", sure, column=odd.start + 1)
+            found.root(other.file, other.line, f"`{other.text}` here is nearly `{odd.text}`", sure - 0.05, column=other.start + 1)
+            edit = Edit(file=odd.file, line=odd.line, column=odd.start + 1, end_line=odd.line, end_column=odd.end + 1, new_text=other.text)
+            found.key(f"as-elsewhere-{other.text}", f"Write `{other.text}` instead of `{odd.text}` on line {odd.line} of {odd.file}",
+                      f"`{other.text}` is what it is called elsewhere", sure, [edit])  # fmt: skip
+
+
+def _alike(one: str, other: str) -> float:
+    """Return 1 for the same letters in another case or with other spaces, up to 0.8 for one slip, 0 for two words."""
+    if one == other or abs(len(one) - len(other)) > 2:
+        return 0.0
+    plain, second = ("".join(c for c in text.lower() if c.isalnum()) for text in (one, other))
+    if plain == second:
+        return 1.0 if plain else 0.0
+    if min(len(plain), len(second)) < 4 or plain[0] != second[0]:
+        return 0.0
+    if any(c.isdigit() for c in set(plain) ^ set(second)):
+        return 0.0
+    edits = DamerauLevenshtein.distance(plain, second, score_cutoff=2)
+    if edits > (2 if min(len(plain), len(second)) >= 8 else 1):
+        return 0.0
+    if plain + "s" == second or second + "s" == plain:
+        return 0.45
+    return 0.8 if edits == 1 else 0.6
+
+
+CLUE = Twins()
