@@ -108,6 +108,8 @@ def _misspelt_member(scene: Scene, found: Diagnosis) -> None:
     member = member.rpartition(".")[2]
     if scene.frame is None or len(member) < 3:
         return
+    if not scene.facts.get("member") and scene.code is not None and any(d.name == member for d in scene.code.reaching(member, scene.line)):
+        return  # it has a value of its own here, and that one is missing
     # what is missing was set under another name; a member that is asked for and nowhere set is misspelt where it is asked for
     sure = 0.72 if scene.jam.kind == "missing-value" else 0.42
     pattern = re.compile(rf"(?<![\w]){re.escape(member)}(?![\w])")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis
+from jamkey.kinds.base import Diagnosis, idioms_of, wrap
 from jamkey.kinds.clues.words import project_lines
 from jamkey.model import Edit
 
@@ -19,6 +19,7 @@ class OwnCheck:
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the sum without the second one."""
+        self._wrong_type(scene, found)
         for file, line, row, language in project_lines(scene):
             match = _TERMS.search(row) if language else None
             if match is None:
@@ -32,6 +33,23 @@ class OwnCheck:
             at = row.rindex(" + " + twice)
             edit = Edit(file=file, line=line, column=at + 1, end_line=line, end_column=at + len(" + " + twice) + 1, new_text="")
             found.key("add-once", f"Add `{twice}` once", "it stands twice in the sum", 0.9, [edit])
+
+    def _wrong_type(self, scene: Scene, found: Diagnosis) -> None:
+        """The check is about a type: the caller handed it over."""
+        if scene.jam.snag is None or not re.search(r"\b(?:must be|expected|should be|needs?)\b.*\b(?:number|numeric|string|text|list|table)\b", scene.jam.message or ""):
+            return
+        outer = scene.caller_index(scene.jam.snag)
+        frame = scene.jam.frames[outer] if outer is not None else None
+        code = scene.code_of(frame)
+        if frame is None or code is None or frame.line is None:
+            return
+        found.root(frame.file, frame.line, "this call hands over a value of another type", 0.85)
+        idioms = idioms_of(scene)
+        for part in scene.parts_of(frame):
+            for _, argument in part.arguments if part.sort == "call" else ():
+                if argument.sort in ("name", "member", "index") and "number" in (scene.jam.message or ""):
+                    found.key(f"number-{argument.source}", f"Turn it into a number: `{idioms.to_number.format(argument.source)}`", "the check asks for a number",
+                              0.85, [wrap(frame.file, argument, idioms.to_number)])  # fmt: skip
 
 
 CLUE = OwnCheck()

@@ -17,12 +17,16 @@ _SHORTER = re.compile(r"\bdiff\s*\(|\[-1\]|\[2:end\]|\(2:end\)|\bhead\s*\(|\(1:e
 class Sizes:
     """Written-out lists of one of the sizes in the message."""
 
-    kinds = frozenset(["shape-mismatch", "wrong-count"])
+    kinds = frozenset(["shape-mismatch", "wrong-count", "out-of-resource"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the list that is one short or one long, the range, and what makes a vector shorter."""
         message = scene.jam.message or ""
-        sizes = {int(n) for n in re.findall(r"\d+", message) if 1 < int(n) < 1000}
+        sizes = {int(n) for n in re.findall(r"(?<!op)\d+", message) if 1 < int(n) < 1000}
+        if scene.jam.kind == "out-of-resource":
+            self._large(scene, found)
+            return
+        lengths: list[int] = []
         traced = {(root.file, root.line) for root in found.roots}
         frame = scene.frame
         for file, line, row, language in project_lines(scene):
@@ -32,7 +36,8 @@ class Sizes:
             for match in _LIST.finditer(row):
                 items = [item for item in re.split(r"[,;]" if "," in match[1] or ";" in match[1] else r"\s+", match[1].strip()) if item.strip()]
                 if len(items) > 1 and (len(items) in sizes or not sizes) and all(re.fullmatch(r"\s*[-\"'\w. @]+\s*", item) for item in items):
-                    short = 0.05 if sizes and len(items) == min(sizes) else 0.0
+                    short = 0.05 if len(items) == min(sizes, default=0) or (not sizes and any(len(items) < other for other in lengths)) else 0.0
+                    lengths.append(len(items))
                     found.root(file, line, f"this list has {len(items)} items", 0.72 + bonus + short)
                     if scene.jam.runtime == "octave" and "," not in match[1] and ";" not in match[1] and match[0].startswith("["):
                         edit = Edit(file=file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text="; ".join(items))
@@ -40,7 +45,7 @@ class Sizes:
             for match in _RANGE.finditer(row):
                 low, high = int(match[1]), int(match[2])
                 if high - low + 1 in sizes or not sizes:
-                    found.root(file, line, f"this range has {high - low + 1} numbers", 0.76 + bonus)
+                    found.root(file, line, f"this range has {high - low + 1} numbers", 0.76 + bonus + (0.06 if low == 0 else 0))
                     for name, new in (("one-less", f"{low}:{high - 1}"), ("one-later", f"{low + 1}:{high}")):
                         edit = Edit(file=file, line=line, column=match.start() + 1, end_line=line, end_column=match.end() + 1, new_text=new)
                         found.key(f"range-{name}-{line}", f"Write `{new}` on line {line}", "then the sizes fit", 0.7, [edit])
@@ -50,6 +55,13 @@ class Sizes:
                 if assigned and scene.jam.runtime == "r":
                     edit = Edit(file=file, line=line, column=len(assigned[1]) + 1, end_line=line, end_column=len(row) + 1, new_text=f"c(NA, {assigned[2]})")
                     found.key("na-in-front", f"Put an NA in front: `c(NA, {assigned[2]})`", "differences are one fewer than the values", 0.85, [edit])
+
+    def _large(self, scene: Scene, found: Diagnosis) -> None:
+        """A size that is a product of numbers, or the drawing area that is too small."""
+        drawn = "margins" in (scene.jam.message or "")
+        for file, line, row, language in project_lines(scene):
+            if language and re.search(r"\b(?:png|pdf|jpeg|svg)\s*\(" if drawn else r"\*\s*\d{2,}\s*\*\s*\d|\d{3,}\s*\*\s*\d", row):
+                found.root(file, line, "the area for drawing is set here" if drawn else "this makes the size large", 0.8)
 
 
 CLUE = Sizes()

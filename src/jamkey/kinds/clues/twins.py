@@ -30,16 +30,21 @@ class Twins:
         language = scene.language
         known = (language.keywords | language.builtins) if language is not None else frozenset()
         own = {function.name for _, code in scene.own_codes() for function in code.functions()}
+        named = set(scene.facts.values())
         offered = 0
         pairs: list[tuple[float, Word, Word]] = []
         for text, spots in places.items():
             odd = spots[0]
-            if len(spots) > 1 or len(text) < 2 or text in known:
+            if len(spots) > 1 or len(text) < 2 or text in known or (odd.quoted and not _key_like(text)):
                 continue
             for other, others in places.items():
-                score = _alike(text, other)
+                score = _alike(text, other, named=other in named)
                 if not score or other in known or (others[0].file, others[0].line) == (odd.file, odd.line):
                     continue
+                if others[0].quoted and not _key_like(other):
+                    continue
+                if not odd.quoted and not others[0].quoted and score == 1.0 and not {text, other} & named:
+                    continue  # a class and its object are named so
                 if odd.quoted != others[0].quoted and not (odd.quoted and (other in own or not odd.code)):
                     continue
                 pairs.append((score + min(len(others), 3) * 0.01, odd, others[0]))
@@ -56,20 +61,26 @@ class Twins:
             offered += 1
             sure = 0.6 + 0.25 * score + (0.04 if odd.text in message or other.text in message else 0)
             found.root(odd.file, odd.line, f"`{odd.text}` stands only here, and `{other.text}` is nearly the same", sure, column=odd.start + 1)
-            found.root(other.file, other.line, f"`{other.text}` here is nearly `{odd.text}`", sure - 0.05, column=other.start + 1)
+            asked = both_once and other.text in message and odd.text not in message
+            found.root(other.file, other.line, f"`{other.text}` here is nearly `{odd.text}`", sure + (0.04 if asked else -0.05), column=other.start + 1)
             edit = Edit(file=odd.file, line=odd.line, column=odd.start + 1, end_line=odd.line, end_column=odd.end + 1, new_text=other.text)
             found.key(f"as-elsewhere-{other.text}", f"Write `{other.text}` instead of `{odd.text}` on line {odd.line} of {odd.file}",
                       f"`{other.text}` is what it is called elsewhere", sure, [edit])  # fmt: skip
 
 
-def _alike(one: str, other: str) -> float:
+def _key_like(text: str) -> bool:
+    """Tell a key or a name in quotes from prose."""
+    return text == text.strip() and text[-1:].isalnum() and text[:1].isalnum() and text.count(" ") <= 2
+
+
+def _alike(one: str, other: str, *, named: bool = False) -> float:
     """Return 1 for the same letters in another case or with other spaces, up to 0.8 for one slip, 0 for two words."""
     if one == other or abs(len(one) - len(other)) > 2:
         return 0.0
     plain, second = ("".join(c for c in text.lower() if c.isalnum()) for text in (one, other))
     if plain == second:
         return 1.0 if plain else 0.0
-    if min(len(plain), len(second)) < 4 or plain[0] != second[0]:
+    if min(len(plain), len(second)) < (3 if named else 4) or plain[0] != second[0]:
         return 0.0
     if any(c.isdigit() for c in set(plain) ^ set(second)):
         return 0.0
