@@ -106,7 +106,8 @@ class Shapes:
                 else:
                     continue
                 body = self._close(bracket) + 1 if bracket >= 0 else name + 1
-                brace = next((i for i in range(body, min(body + 4, len(tokens))) if tokens[i].text == "{"), None)
+                # where blocks end with a word, braces hold data
+                brace = None if grammar.blocks else next((i for i in range(body, min(body + 4, len(tokens))) if tokens[i].text == "{"), None)
                 if brace is not None:
                     end = self._close(brace)
                 elif grammar.blocks:

@@ -9,12 +9,14 @@ from __future__ import annotations
 import importlib
 from typing import Protocol
 
+import msgspec
+
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 
 #: In the order in which they are asked; named, not imported.
 CLUES = ("twins", "quoted", "no_return", "sizes", "swapped", "file_names", "bounds", "load_order", "narrow", "page_scripts", "base_case",
-         "read_as_text", "own_check", "columns", "stored_as", "written_null")  # fmt: skip
+         "read_as_text", "own_check", "columns", "stored_as", "written_null", "self_set", "wiring", "order_before")  # fmt: skip
 
 
 class Clue(Protocol):
@@ -34,3 +36,20 @@ def follow_clues(scene: Scene, found: Diagnosis) -> None:
         clue: Clue = importlib.import_module(f"{__name__}.{name}").CLUE
         if scene.jam.kind in clue.kinds:
             clue.look(scene, found)
+    _weigh(scene, found)
+
+
+def _weigh(scene: Scene, found: Diagnosis) -> None:
+    """A function's head is where a value passes, hardly ever what to change; a call that does not fit is."""
+    heads = {(file, function.span.line) for file, code in scene.own_codes() for function in code.functions()
+             if function.span.end_line > function.span.line}  # fmt: skip
+    for index, root in enumerate(found.roots):
+        if (root.file, root.line) in heads and root.confidence < 0.7:
+            found.roots[index] = msgspec.structs.replace(root, confidence=root.confidence * 0.7)
+    frame, message = scene.frame, scene.jam.message or ""
+    if frame is None:
+        return
+    if scene.jam.kind == "wrong-arguments" or "TRUE/FALSE" in message or "of length zero" in message:
+        found.root(frame.file, scene.line, "the line itself can allow for it", 0.77)
+    elif scene.jam.kind == "no-such-member":
+        found.root(frame.file, scene.line, "the name that is asked for stands here", 0.72)

@@ -49,6 +49,22 @@ class Bounds:
                 found.root(file, line, "the loop may go one place too far", 0.84)
                 self._key(found, file, line, to.start(1), to.end(1), str(int(to[1]) - 1), "the last place is one less")
 
+        self._fraction(scene, found)
+
+    def _fraction(self, scene: Scene, found: Diagnosis) -> None:
+        """A place that is half of something is not always whole."""
+        if scene.jam.kind != "bad-index" or scene.frame is None:
+            return
+        here = scene.row(scene.frame.file, scene.line)
+        for file, line, row, language in project_lines(scene):
+            match = re.match(r"\s*(\w+)\s*(?:=|<-)\s*([^=;]*/[^;]*?)\s*;?\s*$", row) if language and file == scene.frame.file else None
+            if match is None or re.search(rf"[(\[][^()\[\]]*\b{re.escape(match[1])}\b", here) is None or "floor" in row or "ceil" in row or "round" in row:
+                continue
+            found.root(file, line, f"`{match[1]}` need not be whole after this division", 0.84)
+            for word in ("ceil", "floor"):
+                edit = Edit(file=file, line=line, column=match.start(2) + 1, end_line=line, end_column=match.end(2) + 1, new_text=f"{word} ({match[2]})")
+                found.key(f"whole-{word}", f"Round it: `{match[1]} = {word} ({match[2]})`", "a place is a whole number", 0.86 if word == "ceil" else 0.8, [edit])
+
     def _key(self, found: Diagnosis, file: str, line: int, start: int, end: int, new: str, reason: str) -> None:
         edit = Edit(file=file, line=line, column=start + 1, end_line=line, end_column=end + 1, new_text=new)
         found.key(f"bound-{line}-{start}", f"Write `{new.strip()}` in the loop on line {line}", reason, 0.88, [edit])

@@ -12,13 +12,14 @@ from jamkey.kinds.similar import similarity
 from jamkey.model import Edit
 
 _NAME = re.compile(r"[\"']([^\"'\n*?%{}<>|$]{1,80}\.[A-Za-z]\w{1,4})[\"']")
+_FOLDER = re.compile(r"\b(?:folder|dir|directory|root|base|setwd|cd|chdir)\w*\b[^\"'\n]{0,20}[\"']", re.I)
 _ENDING = re.compile(r"[\"'](\.[A-Za-z]\w{1,4})[\"']")
 
 
 class FileNames:
     """Names of data files."""
 
-    kinds = frozenset(["missing-value", "file-access", "memory-misuse", "wrong-order", "bad-arithmetic", "no-such-module"])
+    kinds = frozenset(["missing-value", "file-access", "memory-misuse", "wrong-order", "bad-arithmetic", "no-such-module", "raised-on-purpose"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the line that names the file that is not there."""
@@ -37,6 +38,8 @@ class FileNames:
                 new = match[1].removesuffix(name) + near[0][1]
                 edit = Edit(file=file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text=new)
                 found.key(f"file-{near[0][1]}", f"Open `{new}`", f"there is no {name} here", 0.92, [edit])
+            if scene.jam.kind == "file-access" and language and _FOLDER.search(row):
+                found.root(file, line, "the folder is set here", 0.7)
             if scene.jam.kind == "file-access" and language and _ENDING.search(row) and ("paste" in row or "+" in row or ".." in row or "cat" in row):
                 found.root(file, line, "the file's name is put together here", 0.72)
 

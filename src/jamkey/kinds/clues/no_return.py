@@ -16,10 +16,14 @@ _DROPPED = re.compile(r"(\s*)(\(\{.*\}\)|[A-Za-z_]\w*(?:\.\w+|\[[^\]]*\])*|[\w.]
 class NoReturn:
     """Own functions, called for their value, that end without one."""
 
-    kinds = frozenset(["missing-value", "wrong-type", "no-such-member", "not-callable", "bad-arithmetic"])
+    kinds = frozenset(["missing-value", "wrong-type", "no-such-member", "not-callable", "bad-arithmetic", "unknown-name", "unset-name"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the line that computes the value and drops it, or the function's last one."""
+        if scene.jam.runtime == "octave" and scene.jam.kind in ("unknown-name", "unset-name"):
+            self._output(scene, found)
+        if scene.jam.kind in ("unknown-name", "unset-name"):
+            return
         if scene.jam.runtime not in ("javascript", "lua"):
             return  # in the others a compiler tells, or the last value is the result
         frame = scene.frame
@@ -34,6 +38,19 @@ class NoReturn:
                 if not any(self._for_its_value(scene, other, at, name) for at, code_of in scene.own_codes() for other in [code_of]):
                     continue
                 self._body(scene, found, file, code, function)
+
+    def _output(self, scene: Scene, found: Diagnosis) -> None:
+        """An output that is set on some ways only: the branching that leaves one out."""
+        name = scene.facts.get("name", "").strip("'")
+        for file, code in scene.own_codes():
+            for function in code.functions() if name else ():
+                head = scene.row(file, function.span.line)
+                if not re.search(rf"function\s+(?:\[[^\]]*\b{re.escape(name)}\b[^\]]*\]|{re.escape(name)})\s*=", head):
+                    continue
+                for line in range(function.span.line + 1, function.span.end_line + 1):
+                    if re.match(r"\s*(?:switch|if)\b", scene.row(file, line)):
+                        found.root(file, line, f"on some ways through here `{name}` is never set", 0.88)
+                        return
 
     def _for_its_value(self, scene: Scene, code: Code, file: str, name: str) -> bool:
         pattern = re.compile(rf"(?:=|return|\(|,|in)\s*(?:await\s+)?(?:[\w]+[.:])*{re.escape(name)}\s*\(")

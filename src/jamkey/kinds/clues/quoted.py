@@ -33,7 +33,7 @@ class Quoted:
             number = re.fullmatch(r"-?[\d.]+", piece) is not None
             hits = [(file, line) for file, line, row, language in project_lines(scene)
                     if (file, line) != (scene.frame.file, scene.line) and pattern.search(row)
-                    and (number or not language or any(piece in part for part in _LITERAL.findall(row) for part in part))]  # fmt: skip
+                    and (number or not language or re.match(r"\W*\b(?:for|if|while|return)\b", row) is None or any(piece in part for group in _LITERAL.findall(row) for part in group))]  # fmt: skip
             spots += [(len(hits), number, piece, file, line) for file, line in hits[:3] if len(hits) <= 4]
         spots.sort()
         sure = 0.84

@@ -42,7 +42,7 @@ class Sizes:
                     if scene.jam.runtime == "octave" and "," not in match[1] and ";" not in match[1] and match[0].startswith("["):
                         edit = Edit(file=file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text="; ".join(items))
                         found.key(f"column-{line}", f"Make it a column: `[{'; '.join(items)}]`", "a product takes a row times a column", 0.6, [edit])
-            for match in _RANGE.finditer(row):
+            for match in _RANGE.finditer(row) if (file, line) != (frame.file, frame.line) else ():
                 low, high = int(match[1]), int(match[2])
                 if high - low + 1 in sizes or not sizes:
                     found.root(file, line, f"this range has {high - low + 1} numbers", 0.76 + bonus + (0.06 if low == 0 else 0))

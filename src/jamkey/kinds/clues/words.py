@@ -39,10 +39,11 @@ class Word(msgspec.Struct, frozen=True):
 def project_lines(scene: Scene) -> Iterator[tuple[str, int, str, str]]:
     """Yield (file, line, text without comment, language or empty) for the project's sources and small data files."""
     count = 0
+    asked = scene.language.name if scene.language is not None else ""
     for file in scene.sources.files():
         ending = os.path.splitext(file)[1].lower()
         language = ENDINGS.get(ending, "")
-        if not language and ending not in _TEXTS:
+        if (language and asked and language != asked) or (not language and ending not in _TEXTS):
             continue
         text = scene.sources.text(file) or ""
         count += 1
