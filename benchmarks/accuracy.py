@@ -103,7 +103,9 @@ class Interpreters:
         if path is None:
             return None
         modules = {"scikit-learn": "sklearn"}
-        check = ["-c", "import " + ", ".join(modules.get(n, n) for n in needs)] if needs else ["-v" if "lua" in name else "--version"]
+        if not needs and not name.startswith(("python", "pypy")):
+            return path
+        check = ["-c", "import " + ", ".join(modules.get(n, n) for n in needs)] if needs else ["--version"]
         try:
             done = subprocess.run([path, *check], capture_output=True, timeout=60)
         except OSError:

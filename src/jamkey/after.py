@@ -74,16 +74,37 @@ def _unhandled(text: str) -> bool:
 
 
 def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status: int, stdout: bytes = b"",
-                 settings: Settings | None = None) -> list[Jam]:  # fmt: skip
+                 settings: Settings | None = None, stdin: bytes = b"") -> list[Jam]:  # fmt: skip
     """Read and diagnose the failures of a run."""
     sources = Sources(root)
     jams = jams_of(stderr, wire, target=target, status=status, stdout=stdout, sources=sources)
     if not jams and status == 1 and target.runtime == "python":
         ended = ended_with_words(plain(stderr.decode("utf-8", "replace")), sources)
         jams = [ended] if ended is not None else []
+    if jams and jams[-1].runtime == "c" and target.runtime != "c" and status != 0 and not any(frame.line for frame in jams[-1].frames):
+        jams = [*jams[:-1], _checked_c(jams[-1], root, stdin)]
     if target.runtime == "octave" and jams and status != 0:
         jams = [*jams[:-1], _asked_octave(jams[-1], target, root)]
     return [diagnose(jam, sources, settings) for jam in jams]
+
+
+def _checked_c(jam: Jam, root: Path, stdin: bytes) -> Jam:
+    """A signal that a C program ended with names no line: build its copy with the checkers and run it once more."""
+    import tempfile
+
+    from jamkey.live.compiled import checked_text, main_files
+    from jamkey.mend.trial import scratch
+
+    files = main_files(root)
+    if len(files) != 1:
+        return jam
+    with scratch(root) as project, tempfile.TemporaryDirectory(prefix="jamkey-build-") as build:
+        text = checked_text(project / files[0].name, [], stdin, Path(build)).replace(f"{project}{os.sep}", "")
+    found = read(text, runtime="c")
+    placed = next((other for other in reversed(found) if any(frame.line for frame in other.frames)), None)
+    if placed is None:
+        return jam
+    return msgspec.structs.replace(jam, frames=placed.frames, facts={**placed.facts, **jam.facts})
 
 
 def _asked_octave(jam: Jam, target: Target, root: Path) -> Jam:

@@ -76,6 +76,7 @@ def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float 
         status=ended.status,
         stdout=ended.stdout,
         settings=settings,
+        stdin=stdin,
     )
     return Outcome(ended.status, jams, ended, root)
 

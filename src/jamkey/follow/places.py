@@ -26,9 +26,9 @@ _SPACE = re.compile(r"\s+")
 def placed_by_words(jam: Jam, sources: Sources) -> Jam:
     """Return the jam with files and lines for the frames whose words tell them."""
     finder = _FINDERS.get(jam.runtime)
-    if finder is None or "placed" in jam.facts or (all(frame.line is not None for frame in jam.frames if frame.file.startswith("<script>")) and jam.runtime not in (
-        "octave", "stata", "supercollider", "objective-c", "swift", "r",
-    )):  # fmt: skip
+    if finder is None or "placed" in jam.facts:
+        return jam
+    if jam.runtime in ("lua", "julia") and all(frame.line is not None for frame in jam.frames if frame.file.startswith("<script>")):
         return jam
     return msgspec.structs.replace(jam, frames=tuple(finder(jam, sources)))
 
@@ -405,7 +405,36 @@ def _main_text(jam: Jam, sources: Sources) -> list[Frame]:
     return found
 
 
+#: What a handler's message means for the line to look for in the function that was called.
+_BASIC_SIGNS = (("division", r"[/\\\\]|\bMod\b"), ("index", r"\w\([^()\"]*\)"), ("subscript", r"\w\("), ("object", r"\b\w+\.\w"), ("overflow", r"[*+]|="))
+
+
+def _basic(jam: Jam, sources: Sources) -> list[Frame]:
+    """A handler names the line that called; the failing line is in the function called there."""
+    found = _main_text(jam, sources)
+    at = jam.facts.get("line", "")
+    if any(frame.line is not None for frame in found) or not at.isdigit():
+        return found
+    line = int(at)
+    for name, code in _codes(jam, sources):
+        row = line_at(code.text, line)
+        outer = next((f for f in code.functions() if f.span.line <= line <= f.span.end_line), None)
+        called = next((f for f in code.functions() if f is not outer and re.search(rf"\b{re.escape(f.name)}\s*\(", row, re.I)), None)
+        if not row.strip() or (called is None and outer is None):
+            continue
+        placed = [Frame(file=name, line=line, function=outer.name if outer else None, source=row.strip())]
+        sign = next((pattern for word, pattern in _BASIC_SIGNS if word in (jam.message or "").lower()), None)
+        if called is None or sign is None:
+            return placed
+        for number, inner in _lines(code, called):
+            if number > called.span.line and re.search(sign, inner) and not re.match(r"\s*(?:Dim|For|If|Const|\w+\s*=\s*This)\b", inner, re.I):
+                placed.append(Frame(file=name, line=number, function=called.name, source=inner.strip()))
+                break
+        return placed
+    return found
+
+
 _FINDERS = {
-    "r": _r, "octave": _octave, "supercollider": _supercollider, "stata": _stata, "basic": _main_text, "lua": _main_text, "julia": _main_text,
+    "r": _r, "octave": _octave, "supercollider": _supercollider, "stata": _stata, "basic": _basic, "lua": _main_text, "julia": _main_text,
     "objective-c": _objects, "swift": _objects,
 }  # fmt: skip

@@ -60,7 +60,7 @@ class BrokenSyntax:
             found.key(suggestion.id, suggestion.title, suggestion.reason, confidence, suggestion.edits)
             if suggestion.id == "end-block" and suggestion.edits:
                 # people look for the mistake where the end should stand, or where the block began
-                found.root(frame.file, suggestion.edits[0].line, suggestion.reason, confidence - 0.01)
+                found.root(frame.file, suggestion.edits[0].line, suggestion.reason, confidence + 0.01)
             if rank < 3:
                 found.root(frame.file, suggestion.line, suggestion.reason, confidence - 0.04 * rank)
         if not kept and page.scan.unclosed:

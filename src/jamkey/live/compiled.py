@@ -59,11 +59,34 @@ def _c(file: Path, args: list[str], scratch: Path) -> int:
     status = _run([str(program), *args], given)
     if status < 0 and -status in (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGBUS, signal.SIGILL):
         sys.stderr.write(f"{_WORDS.get(-status, 'Aborted')}\n")
-        checked = scratch / "checked"
-        again = subprocess.run([compiler, "-g", *_CHECKED, "-o", str(checked), *sources, "-lm"], stdin=subprocess.DEVNULL, capture_output=True, check=False)
-        if again.returncode == 0:
-            _checked([str(checked), *args], given)
+        sys.stderr.write(checked_text(file, args, given, scratch))
     return status
+
+
+def checked_text(file: Path, args: list[str], given: bytes, scratch: Path) -> str:
+    """Build a C or C++ program with the checkers, run it, and return what they report; empty when it cannot be built.
+
+    Args:
+        file: the source with `main`; its siblings without one belong to it.
+        args: the program's.
+        given: standard input.
+        scratch: a folder of ours.
+    """
+    plus = file.suffix != ".c"
+    compiler = _program("g++", "c++", "clang++") if plus else _program("gcc", "cc", "clang")
+    if compiler is None:
+        return ""
+    others = [str(one) for one in sorted(file.parent.glob(f"*{file.suffix}")) if one != file and not _MAIN.search(one.read_text("utf-8", "replace"))]
+    program = scratch / "checked"
+    build = [compiler, "-g", *_CHECKED, "-o", str(program), str(file), *others, "-lm"]
+    if subprocess.run(build, stdin=subprocess.DEVNULL, capture_output=True, check=False).returncode:
+        return ""
+    return _report([str(program), *args], given, file.parent)
+
+
+def main_files(folder: Path) -> list[Path]:
+    """Return the C and C++ sources in a folder that have a `main`."""
+    return [path for path in sorted(folder.iterdir()) if path.suffix in _C and _MAIN.search(path.read_text("utf-8", "replace"))]
 
 
 _WORDS = {
@@ -79,17 +102,17 @@ def _run(command: list[str], given: bytes) -> int:
         return -int(signal.SIGINT)
 
 
-def _checked(command: list[str], given: bytes) -> None:
+def _report(command: list[str], given: bytes, cwd: Path) -> str:
     try:
         done = subprocess.run(
-            command, input=given, check=False, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, timeout=_SECOND, env={**os.environ, **_CHECK_OPTIONS},
+            command, input=given, check=False, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, timeout=_SECOND, cwd=cwd,
+            env={**os.environ, **_CHECK_OPTIONS},
         )  # fmt: skip
     except subprocess.TimeoutExpired:
-        return
+        return ""
     text = done.stderr.decode("utf-8", "replace")
     start = min((at for word in ("==ERROR", ": runtime error: ", "AddressSanitizer:DEADLYSIGNAL") if (at := text.find(word)) >= 0), default=-1)
-    if start >= 0:
-        sys.stderr.write(text[text.rfind("\n", 0, start) + 1 :])
+    return text[text.rfind("\n", 0, start) + 1 :] if start >= 0 else ""
 
 
 def _java(file: Path, args: list[str], scratch: Path) -> int:

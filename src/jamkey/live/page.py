@@ -18,7 +18,7 @@ import tempfile
 import threading
 import time
 from pathlib import Path
-from typing import IO, Any
+from typing import Any
 from urllib.parse import quote
 
 #: The browser's usual names.
@@ -50,7 +50,7 @@ def main(words: list[str]) -> int:
 
 
 class _Silent(http.server.SimpleHTTPRequestHandler):
-    def log_message(self, format: str, *args: object) -> None:  # noqa: A002 - the base class's name
+    def log_message(self, format: str, *args: object) -> None:
         """Say nothing: the page's own output is what counts."""
 
 

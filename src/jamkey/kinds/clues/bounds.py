@@ -63,7 +63,8 @@ class Bounds:
             found.root(file, line, f"`{match[1]}` need not be whole after this division", 0.84)
             for word in ("ceil", "floor"):
                 edit = Edit(file=file, line=line, column=match.start(2) + 1, end_line=line, end_column=match.end(2) + 1, new_text=f"{word} ({match[2]})")
-                found.key(f"whole-{word}", f"Round it: `{match[1]} = {word} ({match[2]})`", "a place is a whole number", 0.86 if word == "ceil" else 0.8, [edit])
+                sure = 0.86 if word == "ceil" else 0.8
+                found.key(f"whole-{word}", f"Round it: `{match[1]} = {word} ({match[2]})`", "a place is a whole number", sure, [edit])
 
     def _key(self, found: Diagnosis, file: str, line: int, start: int, end: int, new: str, reason: str) -> None:
         edit = Edit(file=file, line=line, column=start + 1, end_line=line, end_column=end + 1, new_text=new)

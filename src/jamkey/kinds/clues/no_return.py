@@ -61,7 +61,7 @@ class NoReturn:
         rows = [(n, scene.row(file, n)) for n in range(first + 1, last)]
         body = "\n".join(row for _, row in rows)
         ends = [n for n, row in rows if row.strip() and row.strip() not in ("end", "}", "});")]
-        if not ends or "=>" in scene.row(file, first) and "{" not in scene.row(file, first):
+        if not ends or ("=>" in scene.row(file, first) and "{" not in scene.row(file, first)):
             return
         returns = re.findall(r"\breturn\b[ \t]*([^;\n]*)", body)
         top = [row for n, row in rows if n == ends[-1]]

@@ -9,6 +9,7 @@ from jamkey.kinds.base import Diagnosis, idioms_of, wrap
 from jamkey.kinds.clues.words import project_lines
 from jamkey.model import Edit
 
+_ABOUT_TYPE = re.compile(r"\b(?:must be|expected|should be|needs?)\b.*\b(?:number|numeric|string|text|list|table)\b")
 _TERMS = re.compile(r"=\s*([^=;]+?)\s*;?\s*$|<-\s*([^;]+?)\s*;?\s*$|^\s*return\s+([^;]+?)\s*;?\s*$")
 
 
@@ -36,7 +37,7 @@ class OwnCheck:
 
     def _wrong_type(self, scene: Scene, found: Diagnosis) -> None:
         """The check is about a type: the caller handed it over."""
-        if scene.jam.snag is None or not re.search(r"\b(?:must be|expected|should be|needs?)\b.*\b(?:number|numeric|string|text|list|table)\b", scene.jam.message or ""):
+        if scene.jam.snag is None or not _ABOUT_TYPE.search(scene.jam.message or ""):
             return
         outer = scene.caller_index(scene.jam.snag)
         frame = scene.jam.frames[outer] if outer is not None else None
@@ -48,8 +49,9 @@ class OwnCheck:
         for part in scene.parts_of(frame):
             for _, argument in part.arguments if part.sort == "call" else ():
                 if argument.sort in ("name", "member", "index") and "number" in (scene.jam.message or ""):
-                    found.key(f"number-{argument.source}", f"Turn it into a number: `{idioms.to_number.format(argument.source)}`", "the check asks for a number",
-                              0.85, [wrap(frame.file, argument, idioms.to_number)])  # fmt: skip
+                    number = idioms.to_number.format(argument.source)
+                    found.key(f"number-{argument.source}", f"Turn it into a number: `{number}`", "the check asks for a number", 0.85,
+                              [wrap(frame.file, argument, idioms.to_number)])  # fmt: skip
 
 
 CLUE = OwnCheck()

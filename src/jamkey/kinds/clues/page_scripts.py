@@ -52,7 +52,7 @@ class PageScripts:
         if not re.fullmatch(r"[\w$]+", name):
             return
         makes = re.compile(rf"\b(?:function|const|let|var|class)\s+{re.escape(name)}\b")
-        line, match = mine
+        line, _ = mine
         for file in scene.sources.files():
             if not file.endswith((".js", ".mjs")) or file == (scene.frame.file if scene.frame else "") or not makes.search(scene.sources.text(file) or ""):
                 continue

@@ -50,22 +50,22 @@ class Twins:
                 pairs.append((score + min(len(others), 3) * 0.01, odd, others[0]))
         pairs.sort(key=lambda pair: (-pair[0], not pair[1].code))
         message = (scene.jam.message or "") + " " + " ".join(scene.facts.values())
-        for score, odd, other in pairs:
+        for score, odd, twin in pairs:
             if offered >= _PAIRS:
                 break
-            both_once = len(places[other.text]) == 1
-            if both_once and odd.code == other.code and (odd.file, odd.line) < (other.file, other.line) and odd.text not in message:
+            both_once = len(places[twin.text]) == 1
+            if both_once and odd.code == twin.code and (odd.file, odd.line) < (twin.file, twin.line) and odd.text not in message:
                 continue  # the later one uses what the earlier one sets up
-            if both_once and not odd.code and other.code:
+            if both_once and not odd.code and twin.code:
                 continue
             offered += 1
-            sure = 0.6 + 0.25 * score + (0.04 if odd.text in message or other.text in message else 0)
-            found.root(odd.file, odd.line, f"`{odd.text}` stands only here, and `{other.text}` is nearly the same", sure, column=odd.start + 1)
-            asked = both_once and other.text in message and odd.text not in message
-            found.root(other.file, other.line, f"`{other.text}` here is nearly `{odd.text}`", sure + (0.04 if asked else -0.05), column=other.start + 1)
-            edit = Edit(file=odd.file, line=odd.line, column=odd.start + 1, end_line=odd.line, end_column=odd.end + 1, new_text=other.text)
-            found.key(f"as-elsewhere-{other.text}", f"Write `{other.text}` instead of `{odd.text}` on line {odd.line} of {odd.file}",
-                      f"`{other.text}` is what it is called elsewhere", sure, [edit])  # fmt: skip
+            sure = 0.6 + 0.25 * score + (0.04 if odd.text in message or twin.text in message else 0)
+            found.root(odd.file, odd.line, f"`{odd.text}` stands only here, and `{twin.text}` is nearly the same", sure, column=odd.start + 1)
+            asked = both_once and twin.text in message and odd.text not in message
+            found.root(twin.file, twin.line, f"`{twin.text}` here is nearly `{odd.text}`", sure + (0.04 if asked else -0.05), column=twin.start + 1)
+            edit = Edit(file=odd.file, line=odd.line, column=odd.start + 1, end_line=odd.line, end_column=odd.end + 1, new_text=twin.text)
+            found.key(f"as-elsewhere-{twin.text}", f"Write `{twin.text}` instead of `{odd.text}` on line {odd.line} of {odd.file}",
+                      f"`{twin.text}` is what it is called elsewhere", sure, [edit])  # fmt: skip
 
 
 def _key_like(text: str) -> bool:
