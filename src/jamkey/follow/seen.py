@@ -29,6 +29,8 @@ def with_seen(jam: Jam, seen: Jam, sources: Sources, script: str) -> Jam:
     if not _same(jam, seen):
         return jam
     own = tuple(_named(frame, sources, script) for frame in seen.frames)
+    if jam.runtime == "r":
+        own = tuple(_in_script(frame, sources, script) for frame in own)
     if jam.runtime != "r":
         frames = _filled(jam.frames, own)
         return msgspec.structs.replace(jam, frames=frames or own, runtime_version=seen.runtime_version)
@@ -46,6 +48,21 @@ def _same(jam: Jam, seen: Jam) -> bool:
 def _named(frame: Frame, sources: Sources, script: str) -> Frame:
     file = script if frame.file in ("<script>", "") and script and frame.line is not None else frame.file
     return msgspec.structs.replace(frame, file=sources.resolve(file) or file, function=frame.function or None)
+
+
+def _in_script(frame: Frame, sources: Sources, script: str) -> Frame:
+    """R counts the lines of a script from the beginning of each expression at its top: find the line by its text."""
+    file = sources.resolve(script) or script
+    code = sources.code(file, "r")
+    if frame.line is None or frame.file != file or code is None:
+        return msgspec.structs.replace(frame, source=None)
+    rows = code.text.split("\n")
+    text = (frame.source or "").strip()
+    same = [number for number, row in enumerate(rows, 1) if text and row.strip() == text]
+    starts = [f.span.line for f in code.functions() if not any(o.span.line < f.span.line <= o.span.end_line for o in code.functions())]
+    expected = [start + frame.line - 1 for start in starts]
+    line = next((number for number in same if number in expected), same[0] if same else None)
+    return msgspec.structs.replace(frame, line=line, source=None, column=frame.column if line else None)
 
 
 def _filled(printed: tuple[Frame, ...], seen: tuple[Frame, ...]) -> tuple[Frame, ...]:

@@ -19,7 +19,7 @@ _SEPARATOR = re.compile(r"[,;\t]")
 class Columns:
     """Names of columns in the source against the headings of the tables beside it."""
 
-    kinds = frozenset(["missing-value", "no-such-key", "unknown-name", "wrong-type", "wrong-count"])
+    kinds = frozenset(["missing-value", "no-such-key", "unknown-name", "wrong-type", "wrong-count", "shape-mismatch"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the line with a name that is no heading, and the headings that are nearest to it."""
@@ -28,6 +28,9 @@ class Columns:
             if os.path.splitext(file)[1].lower() in (".csv", ".tsv", ".txt"):
                 first = (scene.sources.text(file) or "").split("\n", 1)[0].strip()
                 headings |= {part.strip(' "') for part in _SEPARATOR.split(first)} if _SEPARATOR.search(first) else set()
+        for _, _, row, language in project_lines(scene):
+            for match in re.finditer(r"\b(?:data\.frame|tibble|list)\s*\(([^()]*)", row) if language else ():
+                headings |= set(re.findall(r"(\w+)\s*=(?!=)", match[1]))
         if not headings:
             return
         made: set[str] = set()
@@ -43,7 +46,7 @@ class Columns:
                 taken += quoted
             for match in taken:
                 name = match[1]
-                if name in headings or name in made or "." in name or "/" in name:
+                if name in headings or (name in made and not row.count(f"${name}")) or "." in name or "/" in name:
                     continue
                 found.root(file, line, f"no table here has a column `{name}`", 0.88, column=match.start(1) + 1)
                 alike = [other for other, _ in nearest(name, headings, most=2, least=0.4)] or sorted(headings)

@@ -38,8 +38,9 @@ class PageScripts:
         text = scene.sources.text(scene.frame.file if scene.frame else "") or ""
         line, match = mine
         for asked in dict.fromkeys(_ASKED.findall(text)):
-            at = next((n for n, row in enumerate(rows, 1) if re.search(rf"\bid\s*=\s*[\"']{re.escape(asked)}[\"']", row)), None)
-            if at is not None and at > line and not re.search(r"\b(?:defer|async)\b|type\s*=\s*[\"']module", match[0]):
+            marks = re.compile(rf"\bid\s*=\s*[\"']{re.escape(asked)}[\"']")
+            at, column = next(((n, found_at.start()) for n, row in enumerate(rows, 1) if (found_at := marks.search(row))), (0, 0))
+            if (at, column) > (line, match.start()) and not re.search(r"\b(?:defer|async)\b|type\s*=\s*[\"']module", match[0]):
                 found.root(page, line, f"the script runs here, before the page has `{asked}` (line {at})", 0.93)
                 edit = Edit(file=page, line=line, column=match.end(), end_line=line, end_column=match.end(), new_text=" defer")
                 found.key("defer", "Let the script wait for the page: `defer`", f"`{asked}` comes later in the page", 0.94, [edit])

@@ -31,9 +31,13 @@ class Quoted:
         for piece in dict.fromkeys(p for p in pieces if 1 <= len(p) <= 40):
             pattern = re.compile(rf"(?<![\w.]){re.escape(piece)}(?![\w]|\.\d)")
             number = re.fullmatch(r"-?[\d.]+", piece) is not None
-            hits = [(file, line) for file, line, row, language in project_lines(scene)
-                    if (file, line) != (scene.frame.file, scene.line) and pattern.search(row)
-                    and (number or not language or re.match(r"\W*\b(?:for|if|while|return)\b", row) is None or any(piece in part for group in _LITERAL.findall(row) for part in group))]  # fmt: skip
+            hits: list[tuple[str, int]] = []
+            for file, line, row, language in project_lines(scene):
+                if (file, line) == (scene.frame.file, scene.line) or not pattern.search(row):
+                    continue
+                in_quotes = any(piece in part for group in _LITERAL.findall(row) for part in group)
+                if number or not language or in_quotes or re.match(r"\W*\b(?:for|if|while|return)\b", row) is None:
+                    hits.append((file, line))
             spots += [(len(hits), number, piece, file, line) for file, line in hits[:3] if len(hits) <= 4]
         spots.sort()
         sure = 0.84

@@ -11,7 +11,10 @@ from jamkey.model import Edit
 
 #: Runtime -> lines that bring text in, and the mark of a conversion.
 _READS = {
-    "r": (r"\bread\.(?:csv|table|delim)\w*\s*\(|\bstrsplit\s*\(|\breadline\s*\(|\bscan\s*\(", r"as\.numeric|as\.integer|colClasses|na\.strings"),
+    "r": (
+        r"\bread\.(?:csv|table|delim)\w*\s*\(|\breadLines\s*\(|\bstrsplit\s*\(|\breadline\s*\(|\bscan\s*\(",
+        r"as\.numeric|as\.integer|colClasses|na\.strings",
+    ),
     "julia": (r"\bsplit\s*\(|\breadline\s*\(|\breadlines\s*\(", r"parse\s*\(|parse\."),
     "stata": (r"^\s*(?:import|insheet|infile|input)\b", r"destring|numericcols"),
     "octave": (r"\bstrsplit\s*\(|\btextscan\s*\(|\bfgetl\s*\(|\binput\s*\(|\bregexp\s*\(", r"str2double|str2num"),
@@ -33,7 +36,7 @@ class ReadAsText:
             return
         reader, converts = re.compile(reads[0]), re.compile(reads[1])
         message = scene.jam.message or ""
-        textual = any(word in message for word in ("non-numeric", "text", "string", "String", "mismatch", "character", "sum", "Primitive", "binary operator"))
+        textual = any(word in message for word in ("numeric", "text", "string", "String", "mismatch", "character", "sum", "Primitive", "binary operator"))
         if not textual:
             return
         word = self._missing_word(scene)
@@ -46,6 +49,11 @@ class ReadAsText:
                 at = row.rfind(")")
                 edit = Edit(file=file, line=line, column=at + 1, end_line=line, end_column=at + 1, new_text=f', na.strings = "{word}"')
                 found.key("na-strings", f'Say that `{word}` means missing: `na.strings = "{word}"`', "then the column is read as numbers", 0.92, [edit])
+            lines = re.search(r"\breadLines\s*\([^()]*\)", row)
+            if lines is not None and scene.jam.runtime == "r":
+                edit = Edit(file=file, line=line, column=lines.start() + 1, end_line=line, end_column=lines.end() + 1,
+                            new_text=f'as.numeric(gsub("[^0-9.-]", "", {lines[0]}))')  # fmt: skip
+                found.key("figures-only", "Keep the figures and turn them into numbers", "the lines hold text beside the figures", 0.85, [edit])
             if word and scene.jam.runtime == "stata":
                 name = next((n for n in re.findall(r"[A-Za-z_]\w*", scene.row(scene.frame.file, scene.line))[2:]), "") if scene.frame else ""
                 if name:

@@ -38,6 +38,11 @@ class Sizes:
                 if len(items) > 1 and (len(items) in sizes or not sizes) and all(re.fullmatch(r"\s*[-\"'\w. @]+\s*", item) for item in items):
                     short = 0.05 if len(items) == min(sizes, default=0) or (not sizes and any(len(items) < other for other in lengths)) else 0.0
                     lengths.append(len(items))
+                    if short and (sizes or lengths) and len(items) + 1 in (sizes | set(lengths)):
+                        sign = ", " if "," in match[1] else " "
+                        for where in dict.fromkeys((items[-1].strip(), items[0].strip())):
+                            edit = Edit(file=file, line=line, column=match.end(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text=sign + where)
+                            found.key(f"one-more-{where}", f"Add an item: `{where}`", "the list is one short", 0.62, [edit])
                     found.root(file, line, f"this list has {len(items)} items", 0.72 + bonus + short)
                     if scene.jam.runtime == "octave" and "," not in match[1] and ";" not in match[1] and match[0].startswith("["):
                         edit = Edit(file=file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text="; ".join(items))

@@ -62,11 +62,12 @@ local({
     ref <- attr(call, "srcref")
     if (is.null(ref)) return(NULL)
     file <- attr(ref, "srcfile")$filename
-    list(file = if (is.null(file)) "" else file, line = ref[1L], column = ref[5L])
+    text <- tryCatch(getSrcLines(attr(ref, "srcfile"), ref[1L], ref[1L]), error = function(e) "")
+    list(file = if (is.null(file)) "" else file, line = ref[1L], column = ref[5L], text = if (length(text)) text[1L] else "")
   }
   frame <- function(where, name, env) {
     paste0('{"file":', quoted(if (is.null(where) || !nzchar(where$file)) "<script>" else where$file),
-           ',"line":', if (is.null(where)) "null" else where$line, if (is.null(where)) "" else paste0(',"column":', where$column),
+           ',"line":', if (is.null(where)) "null" else where$line, if (is.null(where)) "" else paste0(',"column":', where$column, ',"source":', quoted(where$text)),
            ',"function":', quoted(name), ',"values":[', values(env), "]}")
   }
   write <- function(message, calls, frames) {
