@@ -18,7 +18,7 @@ FLOORS = {
     "readers": 3, "phrases": 3, "live": 3, "follow": 3, "views": 3,
     "kinds": 4, "mend": 4,
     "pipeline": 5,
-    "after": 6,
+    "after": 6, "check": 6,
     "session": 7,
     "library": 8,
     "doors": 9, "__main__": 10,

@@ -215,8 +215,36 @@ class Jam(Struct, frozen=True, kw_only=True):
         return self.exception_type or first or "(nothing was raised)"
 
 
+class Finding(Struct, frozen=True, kw_only=True):
+    """Something seen in source or data before a run."""
+
+    file: str
+    #: 1-based.
+    line: int
+    column: int = 1
+    end_line: int | None = None
+    #: Exclusive.
+    end_column: int | None = None
+    cell: int | None = None
+    #: The rule's name, with which it can be silenced.
+    rule: str
+    #: The kind of failure it would lead to.
+    kind: str
+    reason: str
+    #: What the edits do, in the imperative; empty without.
+    title: str = ""
+    edits: tuple[Edit, ...] = ()
+
+
 class Report(Struct, frozen=True, kw_only=True):
     """What the JSON output holds."""
 
     format: str = FORMAT
     jams: tuple[Jam, ...] = ()
+
+
+class CheckReport(Struct, frozen=True, kw_only=True):
+    """What the JSON output of `check` holds."""
+
+    format: str = FORMAT
+    findings: tuple[Finding, ...] = ()

@@ -22,6 +22,8 @@ class Settings(Struct, frozen=True, kw_only=True):
     limit: float = 0.0
     #: File ending -> command, such as {".js": "node"}.
     commands: dict[str, str] = {}
+    #: Rules of `check` that the project means as it writes.
+    meant: tuple[str, ...] = ()
     #: Folder the settings were read from; empty for the defaults.
     folder: str = ""
 

@@ -12,6 +12,7 @@ _COMMANDS = {
     "run": "jamkey.doors.run:run",
     "read": "jamkey.doors.read:read",
     "fix": "jamkey.doors.fix:fix",
+    "check": "jamkey.doors.check:check",
     "undo": "jamkey.doors.undo:undo",
     "kinds": "jamkey.doors.kinds:kinds",
     "demo": "jamkey.doors.demo:demo",

@@ -1,0 +1,143 @@
+"""A rule, what it sees, and what it finds."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from functools import cached_property
+from pathlib import Path
+from typing import Protocol
+
+from jamkey.check.scopes import Scopes
+from jamkey.model import Edit, Finding
+
+FUNCTIONS = (ast.FunctionDef, ast.AsyncFunctionDef)
+LOOPS = (ast.For, ast.AsyncFor, ast.While)
+
+
+class View:
+    """One Python source, parsed, as the rules see it.
+
+    Attributes:
+        file: its name as findings show it.
+        text: the source.
+        tree: its syntax tree.
+        folder: where it lies, for what stands beside it; None for text without a place.
+    """
+
+    def __init__(self, file: str, text: str, tree: ast.Module, folder: Path | None) -> None:
+        self.file = file
+        self.text = text
+        self.tree = tree
+        self.folder = folder
+        self.parents: dict[ast.AST, ast.AST] = {}
+        #: Node type -> the nodes, in the order of the source.
+        self.nodes: dict[type[ast.AST], list[ast.AST]] = {}
+        self._collect()
+
+    def _collect(self) -> None:
+        parents, nodes = self.parents, self.nodes
+        stack: list[ast.AST] = [self.tree]
+        while stack:
+            node = stack.pop()
+            nodes.setdefault(type(node), []).append(node)
+            for child in ast.iter_child_nodes(node):
+                if isinstance(child, (ast.expr_context, ast.operator, ast.cmpop, ast.boolop, ast.unaryop)):
+                    continue
+                parents[child] = node
+                stack.append(child)
+
+    @cached_property
+    def scopes(self) -> Scopes:
+        """Return who defines and uses which name where."""
+        return Scopes(self.tree)
+
+    @cached_property
+    def lines(self) -> list[str]:
+        """Return the source's lines."""
+        return self.text.split("\n")
+
+    def of(self, *types: type[ast.AST]) -> Iterator[ast.AST]:
+        """Yield the nodes of these types."""
+        for kind in types:
+            yield from self.nodes.get(kind, ())
+
+    def up(self, node: ast.AST) -> Iterator[ast.AST]:
+        """Yield what a node stands in, innermost first."""
+        while (parent := self.parents.get(node)) is not None:
+            yield parent
+            node = parent
+
+    def function_of(self, node: ast.AST) -> ast.FunctionDef | ast.AsyncFunctionDef | None:
+        """Return the function a node stands in."""
+        return next((outer for outer in self.up(node) if isinstance(outer, FUNCTIONS)), None)  # type: ignore[return-value]
+
+    def source(self, node: ast.AST) -> str:
+        """Return a node's text."""
+        return ast.get_source_segment(self.text, node) or ""
+
+    def column(self, line: int, offset: int) -> int:
+        """Return the 1-based column in characters of the tree's offset in bytes."""
+        row = self.lines[line - 1] if line <= len(self.lines) else ""
+        return (offset if row.isascii() else len(row.encode("utf-8", "replace")[:offset].decode("utf-8", "replace"))) + 1
+
+    def finding(self, rule: str, kind: str, node: ast.AST, reason: str, *, title: str = "", edits: tuple[Edit, ...] = ()) -> Finding:
+        """Make a finding at a node."""
+        line, end = node.lineno, getattr(node, "end_lineno", None) or node.lineno  # type: ignore[attr-defined]
+        start = self.column(line, node.col_offset)  # type: ignore[attr-defined]
+        stop = self.column(end, getattr(node, "end_col_offset", None) or 0)
+        return Finding(file=self.file, line=line, column=start, end_line=end, end_column=stop, rule=rule, kind=kind, reason=reason, title=title, edits=edits)
+
+    def replace(self, node: ast.AST, new: str) -> Edit:
+        """Replace a node's text."""
+        line, end = node.lineno, node.end_lineno  # type: ignore[attr-defined]
+        return Edit(file=self.file, line=line, column=self.column(line, node.col_offset), end_line=end,  # type: ignore[attr-defined]
+                    end_column=self.column(end, node.end_col_offset), new_text=new)  # type: ignore[attr-defined]  # fmt: skip
+
+    def insert(self, line: int, text: str) -> Edit:
+        """Insert a line above."""
+        return Edit(file=self.file, line=line, column=1, end_line=line, end_column=1, new_text=text + "\n")
+
+
+class Rule(Protocol):
+    """One thing that goes wrong, and how it shows in the source."""
+
+    #: Unique, as one writes it to silence it: `loop-returns-early`.
+    name: str
+
+    def look(self, view: View) -> Iterator[Finding]:
+        """Yield what it finds."""
+        ...
+
+
+def plain_call(node: ast.AST, *names: str) -> ast.Call | None:
+    """Return the node when it is a call of one of these plain or dotted names."""
+    if isinstance(node, ast.Call) and dotted(node.func) in names:
+        return node
+    return None
+
+
+def dotted(node: ast.AST) -> str:
+    """Return `a.b.c` for names and members, else empty."""
+    parts: list[str] = []
+    while isinstance(node, ast.Attribute):
+        parts.append(node.attr)
+        node = node.value
+    if not isinstance(node, ast.Name):
+        return ""
+    return ".".join([node.id, *reversed(parts)])
+
+
+def names_in(node: ast.AST) -> set[str]:
+    """Return the plain names a node reads."""
+    return {inner.id for inner in ast.walk(node) if isinstance(inner, ast.Name)}
+
+
+def own_nodes(function: ast.AST) -> Iterator[ast.AST]:
+    """Yield the nodes of a block that are not inside a function or class of its own."""
+    stack = list(ast.iter_child_nodes(function))
+    while stack:
+        node = stack.pop()
+        yield node
+        if not isinstance(node, (*FUNCTIONS, ast.Lambda, ast.ClassDef)):
+            stack.extend(ast.iter_child_nodes(node))
