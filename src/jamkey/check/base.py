@@ -15,6 +15,16 @@ FUNCTIONS = (ast.FunctionDef, ast.AsyncFunctionDef)
 LOOPS = (ast.For, ast.AsyncFor, ast.While)
 
 
+AST = ast.AST
+#: Node type -> fields that hold nodes worth a visit.
+_FIELDS: dict[type[ast.AST], tuple[str, ...]] = {}
+
+
+def _fields(kind: type[ast.AST]) -> tuple[str, ...]:
+    _FIELDS[kind] = tuple(field for field in kind._fields if field not in ("ctx", "op", "ops", "type_comment", "id", "attr", "kind", "lineno", "is_async"))
+    return _FIELDS[kind]
+
+
 class View:
     """One Python source, parsed, as the rules see it.
 
@@ -38,14 +48,29 @@ class View:
     def _collect(self) -> None:
         parents, nodes = self.parents, self.nodes
         stack: list[ast.AST] = [self.tree]
+        leaf = (ast.Name, ast.Constant)
         while stack:
             node = stack.pop()
-            nodes.setdefault(type(node), []).append(node)
-            for child in ast.iter_child_nodes(node):
-                if isinstance(child, (ast.expr_context, ast.operator, ast.cmpop, ast.boolop, ast.unaryop)):
-                    continue
-                parents[child] = node
-                stack.append(child)
+            kind = type(node)
+            there = nodes.get(kind)
+            if there is None:
+                nodes[kind] = [node]
+            else:
+                there.append(node)
+            if kind in leaf:
+                continue
+            for field in _FIELDS.get(kind) or _fields(kind):
+                child = getattr(node, field, None)
+                if child.__class__ is list:
+                    for item in child:
+                        if isinstance(item, AST):
+                            parents[item] = node
+                            stack.append(item)
+                elif isinstance(child, AST):
+                    parents[child] = node
+                    stack.append(child)
+        for same in nodes.values():
+            same.reverse()  # taken from the end of the stack: last ones first
 
     @cached_property
     def scopes(self) -> Scopes:

@@ -9,6 +9,10 @@ BUILTINS = frozenset(dir(builtins)) | {"__file__", "__path__", "__builtins__", "
                                        "__debug__", "__module__", "__qualname__", "__firstlineno__", "__classdict__", "unicode", "long", "xrange",
                                        "basestring", "raw_input", "unichr", "cmp", "reduce", "execfile", "exit", "quit", "copyright", "credits",
                                        "license", "get_ipython", "display", "__IPYTHON__"}  # fmt: skip
+#: Without names of their own.
+_LEAVES = frozenset([ast.Constant, ast.Load, ast.Store, ast.Del, ast.Add, ast.Sub, ast.Mult, ast.Mod, ast.And, ast.Or, ast.Not, ast.Pass, ast.Break, ast.Continue])
+#: That only hold others.
+_PLAIN = frozenset([ast.Attribute, ast.Call, ast.Expr, ast.Assign, ast.Return, ast.If, ast.Compare, ast.BinOp, ast.Subscript, ast.keyword, ast.Tuple, ast.List])
 _COMPREHENSIONS = (ast.ListComp, ast.SetComp, ast.DictComp, ast.GeneratorExp)
 
 
@@ -58,6 +62,9 @@ class Scopes:
 
     def _visit(self, node: ast.AST, scope: Scope) -> None:
         kind = type(node)
+        if kind in _PLAIN:
+            self._children(node, scope)
+            return
         if kind is ast.Name:
             if type(node.ctx) is ast.Load:  # type: ignore[attr-defined]
                 scope.uses.append(node)  # type: ignore[arg-type]
@@ -107,8 +114,19 @@ class Scopes:
             return
         elif kind.__name__ == "TypeAlias":
             self.open = True
-        for child in ast.iter_child_nodes(node):
-            self._visit(child, scope)
+        self._children(node, scope)
+
+    def _children(self, node: ast.AST, scope: Scope) -> None:
+        for field in node._fields:
+            child = getattr(node, field, None)
+            if child.__class__ is list:
+                for item in child:
+                    if item.__class__ is not ast.Constant and isinstance(item, ast.AST):
+                        self._visit(item, scope)
+            elif child.__class__ in _LEAVES:
+                continue
+            elif isinstance(child, ast.AST):
+                self._visit(child, scope)
 
     def _type_params(self, node: ast.AST, scope: Scope) -> None:
         for param in getattr(node, "type_params", ()):
