@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, show
+from jamkey.kinds.base import Diagnosis, indent_of, insert_line, replace, show
+from jamkey.languages.base import Loop
+from jamkey.model import Edit
 
 
 class Endless:
@@ -38,13 +42,62 @@ class Endless:
                 changed = {d.name for d in code.definitions() if loop.span.line < d.span.line <= loop.span.end_line}
                 still = sorted(name for name in names if name.rpartition(".")[2] not in changed)
                 found.meaning = f"The loop on line {loop.span.line} goes on while `{show(loop.condition.source)}` holds, and it always held."
+                now = [f"`{name}` is {value.text}" for name in sorted(names) if (value := scene.value(name)) is not None]
+                if now:
+                    found.meaning += f" When it was stopped, {', '.join(now)}."
                 if still:
                     found.causes.insert(0, f"`{'`, `'.join(still)}` never changes inside the loop")
             elif over is not None:
                 found.meaning = f"The loop on line {loop.span.line} over `{show(over.source)}` was still running."
+            self._keys(scene, found, loop)
             found.look_at = "Look for the line that should bring the loop to its end."
         found.root(scene.frame.file, scene.line, "it was here when it was stopped", 0.7)
         return found
+
+    def _keys(self, scene: Scene, found: Diagnosis, loop: Loop) -> None:
+        """Offer the step that is missing, the comparison that can become false, the copy to go through."""
+        if scene.frame is None or scene.code is None:
+            return
+        file, first, last = scene.frame.file, loop.span.line, loop.span.end_line
+        rows = [(number, scene.row(file, number)) for number in range(first + 1, last + 1)]
+        body = "\n".join(row for _, row in rows)
+        head = scene.row(file, first)
+        condition = loop.condition
+        if condition is not None and condition.sort == "compare":
+            left = condition.child("left")
+            counter = left.name if left is not None and left.sort == "name" else ""
+            sets = re.search(rf"(?m)^\s*{re.escape(counter)}\s*[-+*/]?=(?!=)", body) if counter else None
+            if counter and sets is None and condition.name in ("<", "<=", "!=", ">", ">="):
+                sign = "-" if condition.name in (">", ">=") else "+"
+                python = scene.jam.runtime in ("python", "pypy")
+                inner = next((n for n, row in rows if row.strip()), first + 1)
+                step = f"{indent_of(scene, file, inner)}{counter} {sign}= 1{'' if python else ';'}"
+                closing = last + 1 if python else last
+                found.key("step", f"Change `{counter}` in each round: `{counter} {sign}= 1`", "nothing in the loop brings it nearer to the end", 0.88,
+                          [insert_line(file, closing, step)])  # fmt: skip
+            if counter and sets is not None and condition.name in ("!=", "!=="):
+                new = "<" if "+" in sets[0] or "-" not in sets[0] else ">"
+                right = condition.child("right")
+                if left is not None and right is not None:
+                    found.key("reach", f"Compare with `{new}`: `{left.source} {new} {right.source}`", "fractions need not hit a value exactly", 0.86,
+                              [replace(file, condition.span, f"{left.source} {new} {right.source}")])  # fmt: skip
+        if loop.over is not None:
+            grown = loop.over.source
+            if re.search(rf"\b{re.escape(grown)}\.(?:append|insert|extend|push|add)\b", body):
+                found.root(file, first, f"the loop goes through `{show(grown)}`, which its body makes longer", 0.9)
+                copy = f"list({grown})" if scene.jam.runtime in ("python", "pypy") else f"[...{grown}]"
+                found.key("copy", f"Go through a copy: `{copy}`", "what is added is not gone through then", 0.88, [replace(file, loop.over.span, copy)])
+        for number, row in rows:
+            halved = re.match(r"(\s*)(lo\w*|left|start|begin|first|min\w*)( = )(mid\w*|m|half)(\s*;?\s*)$", row)
+            if halved is not None:
+                found.root(file, number, f"`{halved[2]}` stays where it is when only one place is left", 0.9)
+                at = halved.end(4)
+                edit = Edit(file=file, line=number, column=at + 1, end_line=number, end_column=at + 1, new_text=" + 1")
+                found.key("past-middle", f"Go past the middle: `{halved[2]} = {halved[4]} + 1`", "the range then shrinks in every round", 0.9, [edit])
+        if re.match(r"\s*while\s+(?:True|1|\(true\)|true)", head) and not re.search(r"\b(?:break|return)\b", body):
+            inner = next((row for _, row in reversed(rows) if row.strip()), "")
+            indent = inner[: len(inner) - len(inner.lstrip())]
+            found.key("leave", "Leave the loop: `break`", "nothing in it does", 0.4, [insert_line(file, last + 1, f"{indent}break")], skips_work=True)
 
 
 KIND = Endless()

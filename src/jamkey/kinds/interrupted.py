@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, show, trace_names
+from jamkey.kinds.base import Diagnosis, indent_of, insert_line, show, trace_names
+from jamkey.model import Edit
 
 
 class Interrupted:
@@ -33,7 +36,38 @@ class Interrupted:
         found.look_at = "Ask what should have ended the wait, and whether that can still happen."
         found.root(scene.frame.file, scene.line, "it waited here", 0.66)
         trace_names(scene, found, "what it waits for, or how long, comes from here", 0.6)
+        self._keys(scene, found)
         return found
+
+    def _keys(self, scene: Scene, found: Diagnosis) -> None:
+        """What the wait is for: a sleep, a queue that stays empty, an event nobody sets."""
+        frame = scene.frame
+        if frame is None:
+            return
+        row = scene.row(frame.file, scene.line)
+        text = scene.sources.text(frame.file) or ""
+        sleeps = re.search(r"\bsleep\(([^()]*)\)", row)
+        if sleeps is not None:
+            found.meaning = f"The program was stopped while it slept: `{show(sleeps[0])}`."
+            found.key("sleep-less", "Wait a moment only: `sleep(0.1)`", "the wait was longer than you did", 0.6,
+                      [self._within(frame.file, scene.line, sleeps.start(1), sleeps.end(1), "0.1")])  # fmt: skip
+        if re.search(r"\.join\(\)", row):
+            for name in re.findall(r"\b(\w+)\b[^=\n]*=\s*[^\n]*\bEvent\(\)", text):
+                if not re.search(rf"\b{name}\.set\(", text):
+                    found.meaning = f"The program waits for a thread that waits for `{name}`, and nothing sets `{name}`."
+                    found.key("set-event", f"Set the event first: `{name}.set()`", "the thread waits for it", 0.85,
+                              [insert_line(frame.file, scene.line, f"{indent_of(scene, frame.file, scene.line)}{name}.set()")])  # fmt: skip
+        if re.search(r"\.get\(\)", row):
+            found.meaning = "The program waits for an item of a queue that stays empty."
+            for root in found.roots:
+                called = scene.row(root.file, root.line)
+                for match in re.finditer(r"(?<=[(, ])(\d+)(?=\s*[,)])", called):
+                    fewer = str(int(match[1]) - 1)
+                    found.key(f"fewer-{root.line}", f"Ask for {fewer} items instead of {match[1]} on line {root.line}", "fewer were put in", 0.8,
+                              [self._within(root.file, root.line, match.start(1), match.end(1), fewer)])  # fmt: skip
+
+    def _within(self, file: str, line: int, start: int, end: int, new: str) -> Edit:
+        return Edit(file=file, line=line, column=start + 1, end_line=line, end_column=end + 1, new_text=new)
 
 
 KIND = Interrupted()

@@ -21,6 +21,8 @@ from jamkey.text import decode, plain, shorten
 
 #: A trial may take this many times the first run, and never less than the least, in seconds.
 TIMES_FIRST, LEAST_LIMIT = 5.0, 5.0
+#: Seconds for a trial of a program that hung, at least.
+LEAST_HANG = 2.0
 #: Keys tried at most for one jam.
 MOST_KEYS = 8
 #: A folder larger than this is not copied: files, bytes.
@@ -61,7 +63,8 @@ class Bench:
         self.first = first
         self.jam = jam
         self.read = read
-        self.limit = max(LEAST_LIMIT, TIMES_FIRST * first.seconds)
+        # a program that hung was stopped: what mends it ends well before that
+        self.limit = max(LEAST_HANG, first.seconds) if jam.phase == "hang" else max(LEAST_LIMIT, TIMES_FIRST * first.seconds)
 
     def try_all(self, keys: Sequence[Key]) -> Iterator[tuple[int, Key]]:
         """Try keys two at a time; yield (place in the list, key with its trial) in the order of the list."""
