@@ -19,9 +19,10 @@ FLOORS = {
     "kinds": 4, "mend": 4,
     "pipeline": 5,
     "after": 6, "check": 6,
-    "session": 7,
-    "library": 8,
-    "doors": 9, "__main__": 10,
+    "quiet": 7,
+    "session": 8,
+    "library": 9,
+    "doors": 10, "__main__": 11,
 }  # fmt: skip
 #: What may look across on its own floor, and why.
 ALLOWED = {

@@ -18,6 +18,7 @@ from jamkey.live.target import Target
 from jamkey.mend.apply import apply, diff, digest
 from jamkey.mend.trial import Bench, moved_target, rank, scratch
 from jamkey.model import Jam, Key
+from jamkey.quiet import judged, quiet_jam, same_output
 from jamkey.settings import Settings
 from jamkey.text import decode
 
@@ -35,6 +36,8 @@ class Outcome:
     jams: list[Jam]
     ended: Captured
     root: Path
+    #: What should be printed; None when nobody said.
+    expected: str | None = None
 
 
 @dataclass
@@ -64,8 +67,19 @@ class Fixing:
 
 
 def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float = 0.0, echo: bool = False,
-                 settings: Settings | None = None) -> Outcome:  # fmt: skip
-    """Run a target to its end, captured, and read and diagnose its failures."""
+                 settings: Settings | None = None, expected: str | None = None, doubts: bool = False) -> Outcome:  # fmt: skip
+    """Run a target to its end, captured, and read and diagnose its failures.
+
+    Args:
+        target: what to run.
+        cwd: the working folder.
+        stdin: what it may read.
+        limit: seconds, 0 for none.
+        echo: pass on what it prints.
+        settings: the project's.
+        expected: what it should print; anything else is a failure of the quiet kinds.
+        doubts: look for what went quietly wrong although nobody said what should be printed.
+    """
     ended = capture(target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo, runtime=target.runtime)
     root = project_of(target, cwd)
     jams = diagnose_run(
@@ -78,7 +92,10 @@ def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float 
         settings=settings,
         stdin=stdin,
     )
-    return Outcome(ended.status, jams, ended, root)
+    if not jams and ended.status == 0 and (expected is not None or doubts):
+        quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings)
+        jams = [quiet] if quiet is not None else []
+    return Outcome(ended.status, jams, ended, root, expected)
 
 
 def tried(outcome: Outcome, target: Target, jam: Jam, *, settings: Settings | None = None,
@@ -100,14 +117,17 @@ def tried(outcome: Outcome, target: Target, jam: Jam, *, settings: Settings | No
         jams = jams_of(ended.stderr, ended.wire, target=target, status=ended.status, stdout=ended.stdout, sources=sources)
         return [locate(found, sources, settings or Settings()) for found in jams]
 
-    bench = Bench(outcome.root, target, outcome.ended, jam, read_trial)
+    expected = outcome.expected
+    fits = None if expected is None else lambda printed: same_output(printed, expected)
+    bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits)
     keys = list(jam.keys)
-    total = min(len([key for key in keys if key.edits]), 8)
+    total = min(len([key for key in keys if key.edits]), bench.most)
     for done, (index, key) in enumerate(bench.try_all(jam.keys), 1):
         keys[index] = key
         if progress is not None:
             progress(done, total, key)
-    return msgspec.structs.replace(jam, keys=rank(keys))
+    jam = msgspec.structs.replace(jam, keys=rank(keys))
+    return judged(jam) if jam.phase == "quiet" and expected is not None else jam
 
 
 def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: float = 0.0) -> Jam:
@@ -146,6 +166,7 @@ def main_jam(outcome: Outcome) -> Jam | None:
 def fix(
     target: Target, cwd: Path, *, choose: Callable[[Jam], Key | None], stdin: bytes = b"", limit: float = 0.0,
     settings: Settings | None = None, progress: Callable[[int, int, Key], None] | None = None, most: int = MOST_ROUNDS,
+    expected: str | None = None,
 ) -> Iterator[Round]:  # fmt: skip
     """Run, read, try, apply, run again, until it runs or `choose` returns None. Yields each round when it is over.
 
@@ -158,10 +179,11 @@ def fix(
         settings: the project's.
         progress: called after each trial.
         most: rounds at most.
+        expected: what it should print.
     """
     before: dict[str, str] = {}
     for _ in range(most):
-        outcome = run_captured(target, cwd, stdin=stdin, limit=limit, settings=settings)
+        outcome = run_captured(target, cwd, stdin=stdin, limit=limit, settings=settings, expected=expected)
         jam = main_jam(outcome)
         if jam is None:
             yield Round(outcome, None)

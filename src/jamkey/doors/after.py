@@ -51,6 +51,25 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     save_all(call.save, jams, sources)
 
 
+def with_doubts(call: Call, target: Target, limit: float) -> int:
+    """Run, pass on what it prints, then show its failure or what may have gone quietly wrong; return the exit status."""
+    import sys
+
+    from jamkey.session import run_captured
+
+    stdin = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
+    outcome = run_captured(target, Path.cwd(), stdin=stdin, limit=limit, echo=True, settings=load(Path.cwd()), doubts=True)
+    sources = Sources(outcome.root)
+    out = console(stderr=True)
+    if outcome.jams:
+        out.print()
+        show(outcome.jams, sources, out)
+    elif outcome.status == 0:
+        out.print("jamkey: nothing that looks wrong in what it printed or in its source", style="dim")
+    save_all(call.save, outcome.jams, sources)
+    return 124 if outcome.ended.hit_limit else outcome.status
+
+
 def _write_around(held: bytes, first: int | None, last: int | None, stderr: bytes) -> None:
     """Show what was held back except the trace itself, which the reading replaces."""
     if first is None or last is None:

@@ -15,6 +15,7 @@ from jamkey.errors import CannotLaunch
 from jamkey.follow.sources import Sources
 from jamkey.live.target import Target
 from jamkey.model import Jam, Key
+from jamkey.quiet import expected_text
 from jamkey.session import Outcome, Round, best_key, main_jam, run_captured, tried
 from jamkey.session import fix as fix_loop
 from jamkey.settings import Settings, duration, load
@@ -27,13 +28,14 @@ from jamkey.views.terminal import console, reading, show
 @click.option("-m", "module", metavar="MODULE", help="Run a module, as python -m does.")
 @click.option("--python", metavar="PATH", default="", help="The interpreter for Python scripts.")
 @click.option("--limit", metavar="TIME", default="", help="Stop each run after this long: 10s, 500ms, 2m.")
+@click.option("--expect", metavar="TEXT|FILE", help="What it should print: a run that prints anything else is not mended yet.")
 @click.option("--yes", is_flag=True, help="Apply the best key without asking.")
 @click.option("--preview", is_flag=True, help="Change nothing: show the first failure with its keys tried.")
 @click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .md or .txt.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 @click.pass_context
 def fix(
-    ctx: click.Context, module: str | None, python: str, limit: str, yes: bool, preview: bool, save: tuple[str, ...],
+    ctx: click.Context, module: str | None, python: str, limit: str, expect: str | None, yes: bool, preview: bool, save: tuple[str, ...],
     words: tuple[str, ...],
 ) -> None:  # fmt: skip
     """Run a program, try typical fixes on a copy, apply the one you choose, run again, until it runs.
@@ -46,11 +48,12 @@ def fix(
     target = target_of(_with_dashes(words), module, python, settings)
     seconds = duration(limit) if limit else settings.limit
     stdin = b"" if sys.stdin.isatty() else sys.stdin.buffer.read()
+    expected = expected_text(expect) if expect is not None else None
     out = console(stderr=True)
     try:
         if preview:
-            ctx.exit(_preview(target, cwd, stdin, seconds, settings, save, out))
-        ctx.exit(_loop(target, cwd, stdin, seconds, settings, save, out, yes=yes))
+            ctx.exit(_preview(target, cwd, stdin, seconds, settings, save, out, expected=expected))
+        ctx.exit(_loop(target, cwd, stdin, seconds, settings, save, out, yes=yes, expected=expected))
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
 
@@ -79,9 +82,10 @@ class _Trials:
 
 
 def _preview(
-    target: Target, cwd: Path, stdin: bytes, limit: float, settings: Settings, save: tuple[str, ...], out: Console
-) -> int:
-    outcome = run_captured(target, cwd, stdin=stdin, limit=limit, settings=settings)
+    target: Target, cwd: Path, stdin: bytes, limit: float, settings: Settings, save: tuple[str, ...], out: Console, *,
+    expected: str | None = None,
+) -> int:  # fmt: skip
+    outcome = run_captured(target, cwd, stdin=stdin, limit=limit, settings=settings, expected=expected)
     jams = list(outcome.jams)
     if not jams:
         save_all(save, jams, Sources(outcome.root))
@@ -113,11 +117,12 @@ def _loop(
     out: Console,
     *,
     yes: bool,
+    expected: str | None = None,
 ) -> int:
     chooser = _chooser(out, cwd, yes=yes)
     trials = _Trials(out)
     rounds: list[Round] = []
-    for done in fix_loop(target, cwd, choose=chooser(trials), stdin=stdin, limit=limit, settings=settings, progress=trials):
+    for done in fix_loop(target, cwd, choose=chooser(trials), stdin=stdin, limit=limit, settings=settings, progress=trials, expected=expected):
         rounds.append(done)
         if done.applied is not None:
             out.print(f"applied: {visible(done.applied.title)}", style="bold green")

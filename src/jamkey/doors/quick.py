@@ -12,7 +12,7 @@ import sys
 
 #: Options with a value, and flags.
 _VALUED = {"--python", "--limit", "--save"}
-_FLAGS = {"--keep-trace", "--again"}
+_FLAGS = {"--keep-trace", "--again", "--doubts"}
 
 
 class Call:
@@ -24,6 +24,7 @@ class Call:
         self.save: list[str] = []
         self.keep_trace = False
         self.again = False
+        self.doubts = False
         self.module: str | None = None
         self.command: list[str] | None = None
         self.script: str | None = None
@@ -110,6 +111,10 @@ def run(call: Call) -> None:
         target = module_target(call.module, call.args, python=python)
     else:
         target = script_target(call.script or "", call.args, python=python, commands=commands)
+    if call.doubts:
+        from jamkey.doors.after import with_doubts
+
+        launch.leave(with_doubts(call, target, limit))
     hold = not call.keep_trace
     try:
         ended = launch.run(target.argv, executable=target.executable, limit=limit, hold=hold, runtime=target.runtime,

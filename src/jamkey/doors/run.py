@@ -15,6 +15,7 @@ from jamkey.errors import UsageError
 @click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .md or .txt.")
 @click.option("--keep-trace", is_flag=True, help="Show the runtime's own trace as well.")
 @click.option("--again", is_flag=True, help="Run it once more on a copy, recording how the values in question change.")
+@click.option("--doubts", is_flag=True, help="After a run that ended well, show what may have gone quietly wrong.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 def run(
     module: str | None,
@@ -23,6 +24,7 @@ def run(
     save: tuple[str, ...],
     keep_trace: bool,
     again: bool,
+    doubts: bool,
     words: tuple[str, ...],
 ) -> None:
     """Run a program; when it jams, show the reading. The exit status is the program's own.
@@ -35,7 +37,7 @@ def run(
         raise UsageError(f"run has no option {words[0]}: see jamkey run --help")
     call = quick.Call()
     call.python, call.limit, call.save, call.keep_trace = python or "", limit or "", list(save), keep_trace
-    call.module, call.again = module, again
+    call.module, call.again, call.doubts = module, again, doubts
     call.args = list(words if module is not None else words[1:])
     call.script = None if module is not None else words[0]
     quick.run(call)

@@ -95,8 +95,8 @@ class Endless:
                 edit = Edit(file=file, line=number, column=at + 1, end_line=number, end_column=at + 1, new_text=" + 1")
                 found.key("past-middle", f"Go past the middle: `{halved[2]} = {halved[4]} + 1`", "the range then shrinks in every round", 0.9, [edit])
         if re.match(r"\s*while\s+(?:True|1|\(true\)|true)", head) and not re.search(r"\b(?:break|return)\b", body):
-            inner = next((row for _, row in reversed(rows) if row.strip()), "")
-            indent = inner[: len(inner) - len(inner.lstrip())]
+            below = next((row for _, row in reversed(rows) if row.strip()), "")
+            indent = below[: len(below) - len(below.lstrip())]
             found.key("leave", "Leave the loop: `break`", "nothing in it does", 0.4, [insert_line(file, last + 1, f"{indent}break")], skips_work=True)
 
 

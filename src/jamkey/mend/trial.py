@@ -25,6 +25,8 @@ TIMES_FIRST, LEAST_LIMIT = 5.0, 5.0
 LEAST_HANG = 2.0
 #: Keys tried at most for one jam.
 MOST_KEYS = 8
+#: The same where the expected output judges.
+MOST_JUDGED = 56
 #: A folder larger than this is not copied: files, bytes.
 MOST_FILES, MOST_BYTES = 5000, 500_000_000
 _LEFT_OUT = {".git", ".hg", "__pycache__", ".mypy_cache", ".pytest_cache", ".ruff_cache", ".ipynb_checkpoints"}
@@ -55,9 +57,14 @@ class Bench:
         first: how the first run ended.
         jam: the failure the keys are for.
         read: reads the failures of a trial.
+        fits: tells whether what a trial printed is what should be printed; None when nobody said.
     """
 
-    def __init__(self, root: Path, target: Target, first: Captured, jam: Jam, read: Reader) -> None:
+    def __init__(self, root: Path, target: Target, first: Captured, jam: Jam, read: Reader, *,
+                 fits: Callable[[bytes], bool] | None = None) -> None:  # fmt: skip
+        self.fits = fits
+        #: Keys tried at most: where what should be printed is known, a trial tells more than a likelihood.
+        self.most = MOST_KEYS if fits is None or jam.phase != "quiet" else MOST_JUDGED
         self.root = root
         self.target = target
         self.first = first
@@ -68,7 +75,7 @@ class Bench:
 
     def try_all(self, keys: Sequence[Key]) -> Iterator[tuple[int, Key]]:
         """Try keys two at a time; yield (place in the list, key with its trial) in the order of the list."""
-        wanted = [index for index, key in enumerate(keys) if key.edits][:MOST_KEYS]
+        wanted = [index for index, key in enumerate(keys) if key.edits][: self.most]
         if not wanted or not self.small_enough():
             return
         start = time.monotonic()
@@ -117,13 +124,16 @@ class Bench:
             return Trial(outcome="untried", next=str(error.strerror))
 
     def judge(self, ended: Captured, project: Path) -> Trial:
-        """Compare a trial with the first run."""
+        """Compare a trial with the first run, and with what should be printed where that was said."""
         printed = _beyond(self.first.stdout, ended.stdout)
         seconds = round(ended.seconds, 3)
         if ended.hit_limit:
             _forget(ended.wire)
             return Trial(outcome="timeout", next=f"still running after {self.limit:.0f} s", printed=printed, seconds=seconds)
         jams = self.read(ended, project)
+        if ended.status == 0 and not jams and self.fits is not None and not self.fits(ended.stdout):
+            same = ended.stdout == self.first.stdout
+            return Trial(outcome="same" if same else "moved", next="it prints something else than it should", printed=printed, seconds=seconds)
         if ended.status == 0 and not jams:
             return Trial(outcome="runs", printed=printed, seconds=seconds)
         jam = jams[-1] if jams else None

@@ -9,7 +9,7 @@ _NAMES = (
     "remembering_default", "shared_attribute", "compared_not_set", "is_with_literal", "call_without_brackets", "kept_in_place_result",
     "dropped_result", "condition_never_changes", "range_off_by_one", "whole_number_ratio", "joined_not_added", "hidden_builtin",
     "file_named_like_library", "hidden_global", "unreachable", "text_against_number", "missing_files", "missing_columns",
-    "hidden_error", "text_sorted", "fraction_equality", "grows_while_looping",
+    "hidden_error", "text_sorted", "fraction_equality", "grows_while_looping", "rows_matched_by_label",
 )  # fmt: skip
 
 #: Name -> rule.

@@ -29,7 +29,8 @@ class KeptInPlaceResult:
                 yield self._found(view, node, value, view.source(value.args[0]))
             elif isinstance(value.func, ast.Attribute) and value.func.attr in _IN_PLACE:
                 held = dotted(value.func.value)
-                certain = held and (held == dotted(target) or held in lists) and (value.func.attr == "sort" or value.args or value.func.attr in ("reverse", "clear"))
+                listed = held in lists or value.func.attr in ("sort", "reverse")  # others name their own methods so
+                certain = held and listed and (held == dotted(target) or held in lists)
                 if certain:
                     yield self._found(view, node, value, held)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import os
 from collections.abc import Iterator
+from pathlib import Path
 
 from jamkey.check.base import View, dotted
 from jamkey.model import Finding
@@ -41,7 +42,7 @@ class MissingFiles:
                                    edits=(view.replace(first, f"{quote}{new}{quote}"),) if quote in "\"'" else ())  # fmt: skip
 
 
-def _near(path):  # type: ignore[no-untyped-def]
+def _near(path: Path) -> Path | None:
     from jamkey.kinds.similar import similarity
 
     folders = [path.parent] if path.parent.is_dir() else []

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from jamkey.check.base import View
 from jamkey.check.scopes import BUILTINS
 from jamkey.languages.python import LANGUAGE
-from jamkey.model import Finding
+from jamkey.model import Edit, Finding
 
 
 class NamesNeverDefined:
@@ -27,7 +27,8 @@ class NamesNeverDefined:
                     continue
                 seen.add(use.id)
                 usual = LANGUAGE.usual_import(use.id)
-                title, edits = "", ()  # type: tuple[str, tuple[Edit, ...]]
+                title = ""
+                edits: tuple[Edit, ...] = ()
                 from jamkey.kinds.similar import nearest
 
                 alike = nearest(use.id, scopes.visible(scope) | BUILTINS, most=1, least=0.8)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import View, plain_call
+from jamkey.check.base import FUNCTIONS, View, plain_call
 from jamkey.model import Finding
 
 
@@ -21,6 +21,11 @@ class TextSorted:
             target, value = node.targets[0], node.value  # type: ignore[attr-defined]
             if isinstance(target, ast.Name) and self._figures(value):
                 texts.add(target.id)
+        functions = {f.name: f for f in view.of(*FUNCTIONS) if isinstance(f, FUNCTIONS)}
+        for node in view.of(ast.Call):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in functions:
+                params = [a.arg for a in functions[node.func.id].args.args]
+                texts |= {name for name, given in zip(params, node.args, strict=False) if isinstance(given, ast.Name) and given.id in texts}
         for node in view.of(ast.Call):
             call = plain_call(node, "sorted", "max", "min")
             held = call.args[0] if call is not None and len(call.args) == 1 and not call.keywords else None

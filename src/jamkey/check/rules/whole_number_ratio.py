@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from jamkey.check.base import View
 from jamkey.model import Edit, Finding
 
-_RATIO = re.compile(r"(?:^|_)(?:mean|average|avg|ratio|share|percent|percentage|pct|rate|fraction|proportion|per)(?:_|$)")
+_RATIO = re.compile(r"(?:^|_)(?:mean|average|avg|ratio|share|percent|percentage|pct|rate|fraction|proportion)(?:_|$)")
 
 
 class WholeNumberRatio:

@@ -36,6 +36,9 @@ class Slip(msgspec.Struct, frozen=True):
 _SLIPS = (
     Slip("r", "missing-value", "TRUE/FALSE needed", r"\b(if|while) \((\w[\w.$\[\]]*) ([<>=!]=?)", r"\1 (!is.na(\2) && \2 \3",
          "a missing value is neither more nor less than anything", 0.9),
+    Slip("r", "unreadable-value", "NAs introduced", r"\bas\.numeric\((\w+)\)", r'as.numeric(sub(",", ".", \1, fixed = TRUE))',
+         "a decimal comma is no point", 0.88, here=False),
+    Slip("r", "unreadable-value", "NAs introduced", r"\bas\.numeric\((\w+)\)", r'as.numeric(gsub("[^0-9.-]", "", \1))', "figures only make a number", 0.8, here=False),
     Slip("r", "wrong-type", r"\$ operator is invalid", r"(?<![\w.])(\w+)\$(\w+)", r'\1[["\2"]]', "a vector with names is asked with brackets", 0.9),
     Slip("r", "shape-mismatch", "non-conformable", r"(?<![\w.(])(\w+) %\*% (\w+)", r"cbind(1, \1) %*% \2", "the first coefficient is the intercept's", 0.8),
     Slip("r", "shape-mismatch", "non-conformable", r"(?<![\w.(])(\w+) %\*% (\w+)", r"t(\1) %*% \2", "rows meet columns", 0.7),

@@ -43,7 +43,7 @@ class Twins:
                     continue
                 if others[0].quoted and not _key_like(other):
                     continue
-                if not odd.quoted and not others[0].quoted and score == 1.0 and not {text, other} & named:
+                if not odd.quoted and not others[0].quoted and score == 1.0 and not {text, other} & named and text[0] != other[0]:
                     continue  # a class and its object are named so
                 if odd.quoted != others[0].quoted and not (odd.quoted and (other in own or not odd.code)):
                     continue

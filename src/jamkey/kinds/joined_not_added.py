@@ -1,0 +1,26 @@
+"""Joined where numbers should be added: nothing is raised, the result is wrong."""
+
+from __future__ import annotations
+
+from jamkey.kinds.quiet import QuietKind
+
+
+class JoinedNotAdded(QuietKind):
+    """See the module."""
+
+    name = 'joined-not-added'
+    title = 'joined where numbers should be added'
+    about = 'The sign for adding also joins texts and lists. Two texts 3 and 4 become 34, not 7.'
+    usual = (
+        'what was typed in or read is text',
+        'two lists were meant to be added item by item',
+    )
+    avoid = 'Turn what comes in into numbers at once.'
+    example = (
+        'morning = input()\n'
+        'evening = input()\n'
+        'print(morning + evening)\n'
+    )
+
+
+KIND = JoinedNotAdded()
