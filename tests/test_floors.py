@@ -19,7 +19,7 @@ FLOORS = {
     "kinds": 4, "mend": 4,
     "pipeline": 5,
     "after": 6, "check": 6,
-    "quiet": 7,
+    "cells": 3, "quiet": 7,
     "session": 8,
     "library": 9,
     "doors": 10, "__main__": 11,

@@ -243,6 +243,52 @@ class Report(Struct, frozen=True, kw_only=True):
     jams: tuple[Jam, ...] = ()
 
 
+class OddCell(Struct, frozen=True, kw_only=True):
+    """A data cell that does not fit its column."""
+
+    #: 1-based, the headings' row included, as a spreadsheet counts.
+    row: int
+    column: str
+    #: As a spreadsheet names it, such as C17.
+    address: str
+    #: 1-based line in the file; null for workbooks and tables in memory.
+    line: int | None = None
+    #: Its text, with invisible characters made visible; bounded.
+    value: str
+    why: str
+    #: The value that was meant; empty for a missing one, null where it is not safe to say.
+    meant: str | None = None
+
+
+class Column(Struct, frozen=True, kw_only=True):
+    """What a column mostly is."""
+
+    name: str
+    #: number, date, boolean or text.
+    sort: str
+    #: Of dates, in the notation of strftime.
+    form: str | None = None
+    #: Cells that fit, are missing, do not fit.
+    fit: int
+    missing: int
+    odd: int
+    #: Why cells do not fit -> how many.
+    whys: dict[str, int] = {}
+
+
+class CellReport(Struct, frozen=True, kw_only=True):
+    """A table, looked through."""
+
+    format: str = FORMAT
+    rows: int
+    columns: tuple[Column, ...]
+    #: The first ones; `odd` counts all.
+    cells: tuple[OddCell, ...] = ()
+    odd: int = 0
+    #: The line of code that reads the table as it is meant.
+    reading: str = ""
+
+
 class CheckReport(Struct, frozen=True, kw_only=True):
     """What the JSON output of `check` holds."""
 

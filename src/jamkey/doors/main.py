@@ -13,6 +13,8 @@ _COMMANDS = {
     "read": "jamkey.doors.read:read",
     "fix": "jamkey.doors.fix:fix",
     "check": "jamkey.doors.check:check",
+    "cells": "jamkey.doors.cells:cells",
+    "trail": "jamkey.doors.trail:trail",
     "undo": "jamkey.doors.undo:undo",
     "kinds": "jamkey.doors.kinds:kinds",
     "demo": "jamkey.doors.demo:demo",

@@ -16,7 +16,7 @@ from jamkey.model import Change
 
 def record(
     target: Target, cwd: Path, names: Sequence[str], files: Sequence[Path], *, functions: Sequence[str] = (),
-    stdin: bytes = b"", limit: float = 0.0, most: int = 2000,
+    stdin: bytes = b"", limit: float = 0.0, most: int = 2000, until: str = "",
 ) -> tuple[Captured, list[Change], int]:  # fmt: skip
     """Run a Python target once more and return how it ended, the last changes in order, and how many there were.
 
@@ -29,6 +29,7 @@ def record(
         stdin: what the program may read.
         limit: seconds, 0 for none.
         most: changes kept; the latest ones.
+        until: end the program when a name turns `nan`, `none`, another `type`, or makes an expression true.
 
     Raises:
         OSError: the program cannot be started.
@@ -36,7 +37,7 @@ def record(
     handle, out = tempfile.mkstemp(prefix="jamkey-changes-")
     os.close(handle)
     specification = {
-        "names": list(names), "files": [str(file) for file in files], "functions": list(functions), "most": most, "out": out,
+        "names": list(names), "files": [str(file) for file in files], "functions": list(functions), "most": most, "out": out, "until": until,
     }  # fmt: skip
     try:
         ended = capture(

@@ -13,6 +13,7 @@ import sys
 import threading
 import time
 
+_NEVER = (type(sys), type(lambda: 0), type(len), type)
 _PLAIN = (int, str, bool, type(None), complex)
 
 
@@ -20,7 +21,11 @@ class Recorder:
     """Watches the names of a specification: `names`, `files`, `functions` (none for all), `most`, `out`."""
 
     def __init__(self, spec):
-        self.names = [(name, name.split(".")) for name in spec["names"]]
+        self.names = [(name, name.split(".")) for name in spec["names"] if name != "*"]
+        #: Whether all names of the chosen functions are watched.
+        self.every = "*" in spec["names"]
+        self.until = spec.get("until") or ""
+        self.types = {}
         self.files = {os.path.realpath(file) for file in spec["files"]}
         self.functions = set(spec.get("functions") or ())
         self.most = int(spec.get("most", 2000))
@@ -42,7 +47,7 @@ class Recorder:
             if not code.co_filename.startswith("<") and os.path.realpath(code.co_filename) in self.files:
                 mentioned = set(code.co_varnames) | set(code.co_names) | set(code.co_cellvars) | set(code.co_freevars)
                 chosen = not self.functions or code.co_name in self.functions
-                known = chosen and any(path[0] in mentioned for _, path in self.names)
+                known = chosen and (self.every or any(path[0] in mentioned for _, path in self.names))
             self.wanted[code] = known
         return known
 
@@ -54,7 +59,10 @@ class Recorder:
             state = self.frames[key] = [frame.f_code.co_firstlineno, {}]
         before = state[1]
         space = frame.f_locals
-        for name, path in self.names:
+        names = self.names
+        if self.every:
+            names = names + [(name, [name]) for name in space if not name.startswith("__") and type(space[name]) not in _NEVER]
+        for name, path in names:
             found, value = _value(space, path)
             if not found:
                 continue
@@ -68,11 +76,37 @@ class Recorder:
                     frame.f_code.co_name, name, last[1] if last else None, text["text"], text["type"],
                 ))  # fmt: skip
                 before[name] = (mark, text["text"])
+                if self.until and self.bad(name, value, space):
+                    self.stop()
         state[0] = line
 
     def leave(self, frame, line):
         self.look(frame, line)
         self.frames.pop(id(frame), None)
+
+    def bad(self, name, value, space):
+        """Tell whether a value is what the run is to end at: nan, none, type (another one than before), or an expression."""
+        if self.until == "nan":
+            return type(value) is float and value != value
+        if self.until == "none":
+            return value is None
+        if self.until == "type":
+            first = self.types.setdefault(name, type(value))
+            return first is not type(value)
+        try:
+            return bool(eval(self.until, {}, dict(space)))  # the user's own words, on the command line
+        except Exception:
+            return False
+
+    def stop(self):
+        """End the program here: what it printed is kept, what comes later does not matter."""
+        self.save()
+        for stream in (sys.stdout, sys.stderr):
+            try:
+                stream.flush()
+            except Exception:
+                pass
+        os._exit(0)
 
     def save(self):
         """Write what was recorded."""

@@ -1,0 +1,1 @@
+"""Data cells that a conversion would choke on."""
