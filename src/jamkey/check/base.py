@@ -95,7 +95,7 @@ class View:
 
     def function_of(self, node: ast.AST) -> ast.FunctionDef | ast.AsyncFunctionDef | None:
         """Return the function a node stands in."""
-        return next((outer for outer in self.up(node) if isinstance(outer, FUNCTIONS)), None)  # type: ignore[return-value]
+        return next((outer for outer in self.up(node) if isinstance(outer, FUNCTIONS)), None)
 
     def source(self, node: ast.AST) -> str:
         """Return a node's text."""
@@ -135,6 +135,23 @@ class Rule(Protocol):
         ...
 
 
+def walk(node: ast.AST) -> Iterator[ast.AST]:
+    """Yield a node and all below it, as `ast.walk` does, but for operators and contexts."""
+    stack = [node]
+    while stack:
+        node = stack.pop()
+        yield node
+        kind = type(node)
+        if kind is ast.Name or kind is ast.Constant:
+            continue
+        for field in _FIELDS.get(kind) or _fields(kind):
+            child = getattr(node, field, None)
+            if child.__class__ is list:
+                stack.extend(item for item in child if isinstance(item, AST))
+            elif isinstance(child, AST):
+                stack.append(child)
+
+
 def plain_call(node: ast.AST, *names: str) -> ast.Call | None:
     """Return the node when it is a call of one of these plain or dotted names."""
     if isinstance(node, ast.Call) and dotted(node.func) in names:
@@ -155,7 +172,7 @@ def dotted(node: ast.AST) -> str:
 
 def names_in(node: ast.AST) -> set[str]:
     """Return the plain names a node reads."""
-    return {inner.id for inner in ast.walk(node) if isinstance(inner, ast.Name)}
+    return {inner.id for inner in walk(node) if isinstance(inner, ast.Name)}
 
 
 def own_nodes(function: ast.AST) -> Iterator[ast.AST]:

@@ -76,6 +76,10 @@ def plot(changes: Sequence[Change], path: Path) -> None:
     for axis, (name, points) in zip(axes, series.items(), strict=True):
         steps, values = zip(*points, strict=True)
         axis.step(steps, values, where="post", color="#2b6cb0", linewidth=1.5, marker="o", markersize=3 if len(points) < 80 else 0)
+        gone = [(step, next((v for s, v in reversed(points[:place]) if v == v), 0.0)) for place, (step, value) in enumerate(points) if value != value]
+        if gone:
+            axis.plot(*zip(*gone, strict=True), linestyle="none", marker="x", markersize=9, markeredgewidth=2, color="#c53030", label="NaN")
+            axis.legend(frameon=False, loc="upper left")
         axis.set_ylabel(name)
         axis.spines[["top", "right"]].set_visible(False)
         axis.grid(axis="y", color="#dddddd", linewidth=0.6)

@@ -10,6 +10,7 @@ _NAMES = (
     "dropped_result", "condition_never_changes", "range_off_by_one", "whole_number_ratio", "joined_not_added", "hidden_builtin",
     "file_named_like_library", "hidden_global", "unreachable", "text_against_number", "missing_files", "missing_columns",
     "hidden_error", "text_sorted", "fraction_equality", "grows_while_looping", "rows_matched_by_label",
+    "members_nearly", "arguments_nearly", "modules_nearly", "keys_nearly",
 )  # fmt: skip
 
 #: Name -> rule.

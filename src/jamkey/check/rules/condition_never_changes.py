@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import View
+from jamkey.check.base import View, walk
 from jamkey.model import Finding
 
 _ENDS = (ast.Break, ast.Return, ast.Raise, ast.Yield, ast.YieldFrom, ast.Await)
@@ -20,12 +20,12 @@ class ConditionNeverChanges:
         """Yield `while` loops over plain names that the body neither sets nor leaves."""
         for loop in view.of(ast.While):
             test = loop.test  # type: ignore[attr-defined]
-            names = {n.id for n in ast.walk(test) if isinstance(n, ast.Name)}
-            if not names or any(isinstance(n, (ast.Call, ast.Attribute, ast.Subscript, ast.NamedExpr, ast.Await)) for n in ast.walk(test)):
+            names = {n.id for n in walk(test) if isinstance(n, ast.Name)}
+            if not names or any(isinstance(n, (ast.Call, ast.Attribute, ast.Subscript, ast.NamedExpr, ast.Await)) for n in walk(test)):
                 continue
             if not isinstance(test, (ast.Compare, ast.BoolOp, ast.UnaryOp)):
                 continue  # `while items:` may be emptied by a method
-            inside = [n for statement in loop.body for n in ast.walk(statement)]  # type: ignore[attr-defined]
+            inside = [n for statement in loop.body for n in walk(statement)]  # type: ignore[attr-defined]
             if any(isinstance(n, _ENDS) for n in inside):
                 continue
             sets = {n.id for n in inside if isinstance(n, ast.Name) and isinstance(n.ctx, (ast.Store, ast.Del))}
@@ -45,8 +45,8 @@ class ConditionNeverChanges:
         function = view.function_of(loop)
         if function is None:
             return False
-        local = {n.id for n in ast.walk(function) if isinstance(n, ast.Name) and isinstance(n.ctx, ast.Store)}
-        local |= {a.arg for a in ast.walk(function) if isinstance(a, ast.arg)}
+        local = {n.id for n in walk(function) if isinstance(n, ast.Name) and isinstance(n.ctx, ast.Store)}
+        local |= {a.arg for a in walk(function) if isinstance(a, ast.arg)}
         return not names <= local
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import View
+from jamkey.check.base import View, walk
 from jamkey.model import Edit, Finding
 
 
@@ -20,8 +20,8 @@ class FractionEquality:
             test = loop.test  # type: ignore[attr-defined]
             if not isinstance(test, ast.Compare) or len(test.ops) != 1 or not isinstance(test.ops[0], ast.NotEq) or not isinstance(test.left, ast.Name):
                 continue
-            steps = [n for n in ast.walk(loop) if isinstance(n, ast.AugAssign) and isinstance(n.target, ast.Name) and n.target.id == test.left.id]
-            fraction = [s for s in steps if any(isinstance(v, ast.Constant) and isinstance(v.value, float) for v in ast.walk(s.value))]
+            steps = [n for n in walk(loop) if isinstance(n, ast.AugAssign) and isinstance(n.target, ast.Name) and n.target.id == test.left.id]
+            fraction = [s for s in steps if any(isinstance(v, ast.Constant) and isinstance(v.value, float) for v in walk(s.value))]
             if not fraction:
                 continue
             sign = "<" if isinstance(fraction[0].op, ast.Add) else ">"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import View, dotted
+from jamkey.check.base import View, dotted, walk
 from jamkey.model import Finding
 
 
@@ -20,9 +20,9 @@ class GrowsWhileLooping:
             held = dotted(loop.iter)  # type: ignore[attr-defined]
             if not held:
                 continue
-            if any(isinstance(n, (ast.Break, ast.Return, ast.Raise)) for n in ast.walk(loop)):
+            if any(isinstance(n, (ast.Break, ast.Return, ast.Raise)) for n in walk(loop)):
                 continue
-            for node in ast.walk(loop):
+            for node in walk(loop):
                 if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and dotted(node.func.value) == held:
                     if node.func.attr in ("append", "insert", "extend", "remove"):
                         grows = node.func.attr != "remove"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import View
+from jamkey.check.base import View, walk
 from jamkey.model import Edit, Finding
 
 
@@ -20,9 +20,9 @@ class HiddenError:
             body = node.body  # type: ignore[attr-defined]
             loops = [s for s in body if isinstance(s, (ast.For, ast.While))]
             for handler in node.handlers:  # type: ignore[attr-defined]
-                caught = {n.id for n in ast.walk(handler.type) if isinstance(n, ast.Name)} if handler.type is not None else {"Exception"}
+                caught = {n.id for n in walk(handler.type) if isinstance(n, ast.Name)} if handler.type is not None else {"Exception"}
                 silent = all(isinstance(s, (ast.Pass, ast.Break)) for s in handler.body)
-                converts = any(isinstance(n, ast.Call) and isinstance(n.func, ast.Name) and n.func.id in ("int", "float") for loop in loops for n in ast.walk(loop))
+                converts = any(isinstance(n, ast.Call) and isinstance(n.func, ast.Name) and n.func.id in ("int", "float") for loop in loops for n in walk(loop))
                 if loops and silent and converts and caught & {"ValueError", "Exception", "TypeError", "KeyError", "IndexError", "BaseException"}:
                     yield view.finding(self.name, "unreadable-value", node, f"the first bad row ends the whole loop, and line {handler.lineno} says nothing",
                                        **_mend(view, node, loops[0], handler))  # fmt: skip

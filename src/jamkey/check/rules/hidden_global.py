@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import FUNCTIONS, View, own_nodes
+from jamkey.check.base import FUNCTIONS, View, own_nodes, walk
 from jamkey.model import Finding
 
 
@@ -30,7 +30,7 @@ class HiddenGlobal:
                       and n.value.func.id == function.name]  # fmt: skip
             if not called:
                 continue
-            params = {a.arg for a in ast.walk(function.args) if isinstance(a, ast.arg)}
+            params = {a.arg for a in walk(function.args) if isinstance(a, ast.arg)}
             for node in inner:
                 target = node.targets[0] if isinstance(node, ast.Assign) else None
                 if not isinstance(target, ast.Name) or target.id not in top or target.id in params:

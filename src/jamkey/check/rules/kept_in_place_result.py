@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from jamkey.check.base import View, dotted
 from jamkey.model import Finding
 
-_IN_PLACE = {"sort", "append", "extend", "insert", "reverse", "remove", "clear"}
+_IN_PLACE = {"sort", "append", "extend", "reverse", "remove", "clear"}
 
 
 class KeptInPlaceResult:

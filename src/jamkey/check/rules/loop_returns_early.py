@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import View, dotted
+from jamkey.check.base import View, dotted, walk
 from jamkey.model import Edit, Finding
 
 
@@ -21,11 +21,11 @@ class LoopReturnsEarly:
             last = body[-1]
             if not isinstance(last, ast.Return) or last.value is None or len(body) < 2 or loop.orelse:  # type: ignore[attr-defined]
                 continue
-            gathered = {dotted(s.target) for s in ast.walk(loop) if isinstance(s, ast.AugAssign)}
-            gathered |= {dotted(c.func.value) for c in ast.walk(loop) if isinstance(c, ast.Call) and isinstance(c.func, ast.Attribute)
+            gathered = {dotted(s.target) for s in walk(loop) if isinstance(s, ast.AugAssign)}
+            gathered |= {dotted(c.func.value) for c in walk(loop) if isinstance(c, ast.Call) and isinstance(c.func, ast.Attribute)
                          and c.func.attr in ("append", "add", "extend", "update", "insert")}  # fmt: skip
-            used = {dotted(n) for n in ast.walk(last.value) if isinstance(n, (ast.Name, ast.Attribute))}
-            if (gathered - {""}) & used and not any(isinstance(n, ast.Continue) for n in ast.walk(loop)):
+            used = {dotted(n) for n in walk(last.value) if isinstance(n, (ast.Name, ast.Attribute))}
+            if (gathered - {""}) & used and not any(isinstance(n, ast.Continue) for n in walk(loop)):
                 indent = " " * loop.col_offset  # type: ignore[attr-defined]
                 row = view.lines[last.lineno - 1]
                 edit = Edit(file=view.file, line=last.lineno, column=1, end_line=last.lineno, end_column=len(row) - len(row.lstrip()) + 1, new_text=indent)

@@ -6,7 +6,7 @@ import ast
 import csv
 from collections.abc import Iterator
 
-from jamkey.check.base import View, dotted
+from jamkey.check.base import View, dotted, walk
 from jamkey.model import Finding
 
 _CHANGES = ("rename", "columns", "merge", "join", "assign", "concat", "pivot", "melt", "set_axis", "names", "header")
@@ -58,7 +58,7 @@ class MissingColumns:
         if not isinstance(node, ast.Call):
             return []
         name = dotted(node.func).rpartition(".")[2]
-        path = next((n.value for n in ast.walk(node) if isinstance(n, ast.Constant) and isinstance(n.value, str) and n.value.endswith(".csv")), None)
+        path = next((n.value for n in walk(node) if isinstance(n, ast.Constant) and isinstance(n.value, str) and n.value.endswith(".csv")), None)
         if name == "DictReader" and path is None and node.args and isinstance(node.args[0], ast.Name):
             path = self._opened(view, node.args[0].id)
         if name not in ("read_csv", "DictReader") or path is None or view.folder is None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import FUNCTIONS, View
+from jamkey.check.base import FUNCTIONS, View, walk
 from jamkey.model import Edit, Finding
 
 
@@ -24,9 +24,9 @@ class MissingSelf:
                 names = [a.arg for a in (*args.posonlyargs, *args.args)]
                 if names[:1] == ["self"] or args.vararg is not None:
                     continue
-                uses = any(isinstance(n, ast.Name) and n.id == "self" and isinstance(n.ctx, ast.Load) for n in ast.walk(method))
+                uses = any(isinstance(n, ast.Name) and n.id == "self" and isinstance(n.ctx, ast.Load) for n in walk(method))
                 outside = any(isinstance(outer, FUNCTIONS) for outer in view.up(node))
-                sets = any(isinstance(n, ast.Name) and n.id == "self" and isinstance(n.ctx, ast.Store) for n in ast.walk(method))
+                sets = any(isinstance(n, ast.Name) and n.id == "self" and isinstance(n.ctx, ast.Store) for n in walk(method))
                 if uses and not sets and not outside:
                     yield view.finding(self.name, "wrong-arguments", method, f"`{method.name}` uses `self` and does not take it", **_mend(view, method))
 

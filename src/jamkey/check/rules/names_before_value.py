@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import FUNCTIONS, LOOPS, View
+from jamkey.check.base import FUNCTIONS, LOOPS, View, walk
 from jamkey.check.scopes import BUILTINS, Scope
 from jamkey.model import Finding
 
@@ -37,10 +37,14 @@ class NamesBeforeValue:
                 if not self._own_first_write(view, use, binding, scope):
                     continue
             around = list(view.up(use))
-            if any(isinstance(outer, (*LOOPS, ast.Try, *FUNCTIONS, ast.Lambda, ast.ClassDef)) and outer is not scope.node for outer in around):
+            inside = around[: around.index(scope.node)] if scope.node in around else around
+            if any(isinstance(outer, (ast.Try, *FUNCTIONS, ast.Lambda, ast.ClassDef)) for outer in inside):
                 continue
-            if any(isinstance(outer, ast.If) for outer in around) or any(isinstance(outer, ast.comprehension) for outer in around):
-                continue
+            if any(isinstance(outer, (*LOOPS, ast.If, ast.comprehension)) for outer in inside):
+                # a later round, or another way through, may have set it: not when it is set behind all of that
+                outermost = inside[-1]
+                if bound[0] <= (getattr(outermost, "end_lineno", 0) or 0) or isinstance(scope.node, FUNCTIONS):
+                    continue
             seen.add(use.id)
             local = isinstance(scope.node, FUNCTIONS)
             reason = f"`{use.id}` gets its first value on line {bound[0]}, after it is read here"
@@ -57,7 +61,7 @@ class NamesBeforeValue:
             return False
         statement = next((outer for outer in view.up(binding) if isinstance(outer, (ast.Assign, ast.AugAssign))), None)
         if isinstance(statement, ast.Assign):
-            return binding in statement.targets and any(inner is use for inner in ast.walk(statement.value))
+            return binding in statement.targets and any(inner is use for inner in walk(statement.value))
         return False
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from jamkey.check.base import View
+from jamkey.check.base import View, walk
 from jamkey.check.scopes import BUILTINS
 from jamkey.languages.python import LANGUAGE
 from jamkey.model import Edit, Finding
@@ -50,7 +50,7 @@ def _guarded(view: View, use: object) -> bool:
     for outer in view.up(below):
         if isinstance(outer, ast.Try) and below in outer.body:
             for handler in outer.handlers:
-                caught = {n.id for n in ast.walk(handler.type) if isinstance(n, ast.Name)} if handler.type is not None else {"NameError"}
+                caught = {n.id for n in walk(handler.type) if isinstance(n, ast.Name)} if handler.type is not None else {"NameError"}
                 if caught & {"NameError", "Exception", "BaseException", "ImportError", "AttributeError"}:
                     return True
         if isinstance(outer, ast.arg) or (isinstance(outer, ast.AnnAssign) and below is outer.annotation):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import View, plain_call
+from jamkey.check.base import View, plain_call, walk
 from jamkey.model import Finding
 
 
@@ -28,7 +28,7 @@ class RangeOffByOne:
             if sized is None or not isinstance(sized.args[0], ast.Name):
                 continue
             held = sized.args[0].id
-            for node in (n for statement in loop.body for n in ast.walk(statement)):  # type: ignore[attr-defined]
+            for node in (n for statement in loop.body for n in walk(statement)):  # type: ignore[attr-defined]
                 if not isinstance(node, ast.Subscript) or not isinstance(node.value, ast.Name) or node.value.id != held:
                     continue
                 if more and isinstance(node.slice, ast.Name) and node.slice.id == target.id:
@@ -47,7 +47,7 @@ class RangeOffByOne:
                 break
             if isinstance(outer, (ast.If, ast.IfExp, ast.BoolOp, ast.Try, ast.While)):
                 return True
-        return any(isinstance(n, (ast.Break, ast.Continue)) for n in ast.walk(loop))
+        return any(isinstance(n, (ast.Break, ast.Continue)) for n in walk(loop))
 
 
 def _one_ahead(index: ast.AST, name: str) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import FUNCTIONS, View
+from jamkey.check.base import FUNCTIONS, View, walk
 from jamkey.model import Edit, Finding
 
 _CHANGES = {"append", "extend", "insert", "add", "update", "remove", "pop", "clear", "setdefault", "sort", "reverse", "discard", "popitem"}
@@ -41,7 +41,7 @@ class RememberingDefault:
 
 
 def _changed(function: ast.AST, name: str) -> bool:
-    for node in ast.walk(function):
+    for node in walk(function):
         if isinstance(node, ast.Name) and node.id == name and isinstance(node.ctx, ast.Store):
             return False
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and isinstance(node.func.value, ast.Name):

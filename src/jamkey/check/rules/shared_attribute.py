@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import FUNCTIONS, View
+from jamkey.check.base import FUNCTIONS, View, walk
 from jamkey.model import Edit, Finding
 
 _CHANGES = {"append", "extend", "insert", "add", "update", "setdefault"}
@@ -31,7 +31,7 @@ class SharedAttribute:
 
     def _changed(self, node: ast.AST, name: str) -> bool:
         changed = False
-        for inner in ast.walk(node):
+        for inner in walk(node):
             own = isinstance(inner, ast.Attribute) and isinstance(inner.value, ast.Name) and inner.value.id == "self" and inner.attr == name
             if own and isinstance(inner.ctx, ast.Store):  # type: ignore[attr-defined]
                 return False

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from jamkey.check.base import View
+from jamkey.check.base import View, walk
 from jamkey.model import Finding
 
 _LEAVES = (ast.Return, ast.Raise, ast.Break, ast.Continue)
@@ -28,7 +28,7 @@ class Unreachable:
                 if at >= len(block):
                     continue
                 after = block[at]
-                makes_generator = any(isinstance(n, (ast.Yield, ast.YieldFrom)) for n in ast.walk(after))
+                makes_generator = any(isinstance(n, (ast.Yield, ast.YieldFrom)) for n in walk(after))
                 text_only = isinstance(after, ast.Expr) and isinstance(after.value, ast.Constant)
                 if not makes_generator and not text_only and not isinstance(after, (ast.FunctionDef, ast.ClassDef)):
                     word = type(leaving).__name__.lower()
