@@ -15,7 +15,7 @@ import time
 from collections import Counter
 from pathlib import Path
 
-from jamkey.check.engine import check_text
+from jamkey.foresight.engine import check_text
 from jamkey.model import Finding
 from jamkey.text import decode
 
@@ -25,7 +25,12 @@ def main() -> int:
     parser.add_argument("folders", nargs="+", type=Path)
     parser.add_argument("--sample", type=int, default=0)
     options = parser.parse_args()
-    files = [path for folder in options.folders for path in sorted(folder.rglob("*.py")) if not {"test", "tests", "lib2to3", "__pycache__"} & set(path.parts)]
+    files = [
+        path
+        for folder in options.folders
+        for path in sorted(folder.rglob("*.py"))
+        if not {"test", "tests", "lib2to3", "__pycache__"} & set(path.parts)
+    ]
     texts = {path: decode(path.read_bytes()) for path in files}
     lines = sum(text.count("\n") for text in texts.values())
     compiled = checked = float("inf")

@@ -103,7 +103,7 @@ def test_lua_prints_what_it_always_prints_and_tells_more(program: str, project: 
 
 
 def test_lua_end_of_a_healthy_script_is_its_own(project: Project) -> None:
-    folder = project({"ok.lua": 'print(arg[0], ...)\nos.exit(3)\n'})
+    folder = project({"ok.lua": "print(arg[0], ...)\nos.exit(3)\n"})
     done = jamkey("run", "ok.lua", "one", "two", cwd=folder)
     assert (done.out.split(), done.status) == (["ok.lua", "one", "two"], 3)
 
@@ -120,7 +120,9 @@ def test_node_tells_values_of_an_async_function(project: Project) -> None:
 
 
 def test_node_does_not_see_the_agent(project: Project) -> None:
-    text = "console.log(JSON.stringify([process.env.NODE_OPTIONS, process.execArgv, Object.keys(process.env).filter((k) => k.startsWith('JAMKEY'))]));\n"
+    text = (
+        "console.log(JSON.stringify([process.env.NODE_OPTIONS, process.execArgv, Object.keys(process.env).filter((k) => k.startsWith('JAMKEY'))]));\n"
+    )
     done = jamkey("run", "env.js", cwd=project({"env.js": text}))
     assert json.loads(done.out) == [None, [], []]
 
@@ -152,7 +154,11 @@ def test_a_page_runs_in_a_browser_and_is_mended(project: Project) -> None:
 
 def test_sclang_ends_after_an_error(project: Project) -> None:
     assert shutil.which("sclang"), "sclang is not installed: .ci/run installs it"
-    folder = project({"gain.scd": "(\nvar weights = [31.2, 31.9, 33.0];\nvar gain = { |w|\n\tw.differentiate.drop(1).averag\n};\ngain.value(weights).postln;\n0.exit;\n)\n"})
+    folder = project(
+        {
+            "gain.scd": "(\nvar weights = [31.2, 31.9, 33.0];\nvar gain = { |w|\n\tw.differentiate.drop(1).averag\n};\ngain.value(weights).postln;\n0.exit;\n)\n"
+        }
+    )
     jam, status = jam_of(folder, "gain.scd")
     assert status == 1
     assert (jam.runtime, jam.kind, jam.facts["member"]) == ("supercollider", "no-such-member", "averag")
@@ -161,7 +167,7 @@ def test_sclang_ends_after_an_error(project: Project) -> None:
 
 
 def test_a_signal_of_a_program_built_by_hand_is_traced(project: Project) -> None:
-    text = "#include <stdio.h>\nstatic int last(const int *w, int n)\n{\n    return w[n - 1] / (n - n);\n}\nint main(void)\n{\n    int w[2] = {3, 4};\n    printf(\"%d\\n\", last(w, 2));\n    return 0;\n}\n"
+    text = '#include <stdio.h>\nstatic int last(const int *w, int n)\n{\n    return w[n - 1] / (n - n);\n}\nint main(void)\n{\n    int w[2] = {3, 4};\n    printf("%d\\n", last(w, 2));\n    return 0;\n}\n'
     folder = project({"w.c": text})
     done = jamkey("run", "--save", "out.json", "--", "sh", "-c", "gcc -w -o prog w.c && ./prog; exit $?", cwd=folder)
     assert done.status == 136

@@ -89,18 +89,26 @@ def test_the_place_is_given_away(name: str) -> None:
     jam = jam_of(files, text)
     assert place in [(root.file, root.line) for root in jam.roots[:2]], [(root.file, root.line, root.reason) for root in jam.roots]
     if new is not None:
-        best = next(key for key in sorted(jam.keys, key=lambda key: -key.confidence) if any(edit.new_text.strip() == new.strip() for edit in key.edits))
+        best = next(
+            key for key in sorted(jam.keys, key=lambda key: -key.confidence) if any(edit.new_text.strip() == new.strip() for edit in key.edits)
+        )
         assert best in jam.keys[:3], [key.title for key in jam.keys]
 
 
 def test_words_of_prose_are_no_twins() -> None:
     files = {"a.lua": 'local price = 3\nprint("prize:")\nprint(price + pricy)\n'}
-    jam = jam_of(files, "lua5.4: a.lua:3: attempt to perform arithmetic on a nil value (global 'pricy')\nstack traceback:\n\ta.lua:3: in main chunk\n\t[C]: in ?\n")
+    jam = jam_of(
+        files,
+        "lua5.4: a.lua:3: attempt to perform arithmetic on a nil value (global 'pricy')\nstack traceback:\n\ta.lua:3: in main chunk\n\t[C]: in ?\n",
+    )
     assert [key for key in jam.keys if any(edit.new_text == "price" for edit in key.edits)]
     assert not [root for root in jam.roots if root.line == 2]
 
 
 def test_a_comment_is_no_place(tmp_path: Path) -> None:
     files = {"a.lua": "-- wieght in kilos\nlocal weight = 3\nlocal hive = {}\nprint(hive.weight + 1)\n"}
-    jam = jam_of(files, "lua5.4: a.lua:4: attempt to perform arithmetic on a nil value (field 'weight')\nstack traceback:\n\ta.lua:4: in main chunk\n\t[C]: in ?\n")
+    jam = jam_of(
+        files,
+        "lua5.4: a.lua:4: attempt to perform arithmetic on a nil value (field 'weight')\nstack traceback:\n\ta.lua:4: in main chunk\n\t[C]: in ?\n",
+    )
     assert not [root for root in jam.roots if root.line == 1]

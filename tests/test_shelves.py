@@ -199,7 +199,23 @@ def test_an_unknown_kind_is_still_read() -> None:
     assert "gone" in jam.meaning
 
 
-@pytest.mark.parametrize("kind", KINDS)
+#: What the examples of the quiet kinds should print.
+RIGHT = {
+    "early-return": "63", "shared-default": "['acacia']", "joined-not-added": "[32, 34]", "spreading-missing-value": "32",
+    "lost-last-item": "31\n32\n33", "truncated-division": "3.5", "unused-result": "linden", "hidden-name": "31",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", sorted(RIGHT))
+def test_the_example_is_quietly_wrong_as_the_kind_says(kind: str, tmp_path: Path) -> None:
+    """The catalogue's example, run by a real interpreter and compared with what it should print, is read as that kind."""
+    (tmp_path / "example.py").write_text(kinds.SHELF.get(kind).example, encoding="utf-8")
+    jamkey("fix", "--preview", "--expect", RIGHT[kind], "--save", "out.json", "example.py", cwd=tmp_path)
+    jam = parse((tmp_path / "out.json").read_bytes()).jams[-1]
+    assert (jam.kind, jam.phase, jam.snag_frame is not None) == (kind, "quiet", True)
+
+
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind not in RIGHT])
 def test_the_example_fails_as_the_kind_says(kind: str, tmp_path: Path) -> None:
     """The catalogue's example, run by a real interpreter, is read as that kind."""
     if kind == "stale-wiring":

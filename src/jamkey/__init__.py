@@ -15,7 +15,10 @@ __version__ = "0.1.0"
 
 #: Public name -> module it comes from; loaded when first used, so that `import jamkey` costs next to nothing.
 _PUBLIC = {
+    "CellReport": "jamkey.model",
+    "Change": "jamkey.model",
     "Edit": "jamkey.model",
+    "Finding": "jamkey.model",
     "Frame": "jamkey.model",
     "Jam": "jamkey.model",
     "JamkeyError": "jamkey.errors",
@@ -28,17 +31,23 @@ _PUBLIC = {
     "Trial": "jamkey.model",
     "Value": "jamkey.model",
     "apply": "jamkey.library",
+    "cells": "jamkey.tables.find",
+    "check": "jamkey.library",
     "diagnose": "jamkey.pipeline",
     "keys": "jamkey.library",
     "read": "jamkey.pipeline",
     "read_exception": "jamkey.library",
     "run": "jamkey.library",
+    "trail": "jamkey.library",
     "try_keys": "jamkey.library",
     "undo": "jamkey.library",
 }
 
 __all__ = [
+    "CellReport",
+    "Change",
     "Edit",
+    "Finding",
     "Frame",
     "Jam",
     "JamkeyError",
@@ -51,11 +60,14 @@ __all__ = [
     "Trial",
     "Value",
     "apply",
+    "cells",
+    "check",
     "diagnose",
     "keys",
     "read",
     "read_exception",
     "run",
+    "trail",
     "try_keys",
     "undo",
 ]
@@ -63,9 +75,10 @@ __all__ = [
 if TYPE_CHECKING:
     from jamkey.errors import JamkeyError
     from jamkey.follow.sources import Sources
-    from jamkey.library import apply, keys, read_exception, run, try_keys, undo
-    from jamkey.model import Edit, Frame, Jam, Key, Place, Report, Root, Step, Trial, Value
+    from jamkey.library import apply, check, keys, read_exception, run, trail, try_keys, undo
+    from jamkey.model import CellReport, Change, Edit, Finding, Frame, Jam, Key, Place, Report, Root, Step, Trial, Value
     from jamkey.pipeline import diagnose, read
+    from jamkey.tables.find import cells
 
 
 def __getattr__(name: str) -> object:

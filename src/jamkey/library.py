@@ -12,7 +12,7 @@ from jamkey.live.wire import read_live
 from jamkey.mend.apply import apply as apply_edits
 from jamkey.mend.apply import digest
 from jamkey.mend.apply import undo as undo_last
-from jamkey.model import Jam, Key
+from jamkey.model import Change, Finding, Jam, Key
 from jamkey.pipeline import diagnose, named
 from jamkey.session import Outcome, run_captured, tried
 from jamkey.settings import load
@@ -39,6 +39,44 @@ def run(path: str | os.PathLike[str], args: Sequence[str] = (), *, cwd: str | os
     script = os.path.abspath(path) if cwd is not None else str(path)
     target = script_target(script, list(args), python=python or settings.python, commands=settings.commands)
     return run_captured(target, folder, stdin=stdin, limit=limit or settings.limit, settings=settings)
+
+
+def check(*paths: str | os.PathLike[str]) -> list[Finding]:
+    """Return what is likely to jam or go quietly wrong in files, folders and notebooks, without running them.
+
+    Raises:
+        UnreadableInput: a path does not exist or cannot be read.
+    """
+    from jamkey.foresight.engine import check_paths
+
+    return check_paths(paths, load(Path.cwd()))
+
+
+def trail(path: str | os.PathLike[str], names: Sequence[str], args: Sequence[str] = (), *, functions: Sequence[str] = (), until: str = "",
+          stdin: bytes = b"", limit: float = 0.0, python: str = "") -> list[Change]:  # fmt: skip
+    """Run a Python script and return how names change, in order; the latest 2000 changes.
+
+    Args:
+        path: the script.
+        names: plain names, dotted ones such as `self.kilos`, or `*` for all names of the functions.
+        args: the script's arguments.
+        functions: only inside these; none for all.
+        until: end the run where a name turns `nan`, `none`, another `type`, or makes an expression true.
+        stdin: what it may read.
+        limit: seconds, 0 for none.
+        python: the interpreter.
+
+    Raises:
+        UnreadableInput: the script cannot be read.
+        CannotLaunch: the interpreter is not there.
+    """
+    from jamkey.after import project_of
+    from jamkey.live.history import record
+
+    target = script_target(str(path), list(args), python=python)
+    root = project_of(target, Path.cwd())
+    files = [root / name for name in Sources(root).files() if name.endswith((".py", ".pyw"))]
+    return record(target, Path.cwd(), list(names), files, functions=list(functions), stdin=stdin, limit=limit, until=until)[1]
 
 
 def read_exception(exception: BaseException, *, root: str | os.PathLike[str] | None = None) -> Jam:

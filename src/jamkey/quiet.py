@@ -8,12 +8,12 @@ from pathlib import Path
 
 import msgspec
 
-from jamkey.check.engine import check_text
-from jamkey.check.slips import quiet_slips
-from jamkey.check.turns import kind_of_turn, turns
 from jamkey.follow.owners import locate
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
+from jamkey.foresight.engine import check_text
+from jamkey.foresight.slips import quiet_slips
+from jamkey.foresight.turns import kind_of_turn, turns
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues import follow_clues
@@ -29,7 +29,9 @@ _PRINTS = re.compile(r"\b(?:print|println|printf|cat|disp|display|postln|puts|lo
 _LITERAL = re.compile(r"\"((?:[^\"\\\n]|\\.)*)\"|'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`")
 _WARNED = re.compile(r"(?m)^(.+?):(\d+): (\w*Warning): (.*)$")
 #: Findings that explain a wrong result, and not a failure.
-_LOUD = frozenset(["broken-syntax", "unknown-name", "no-such-module", "file-access", "wrong-arguments", "index-out-of-range", "no-such-member", "endless"])
+_LOUD = frozenset(
+    ["broken-syntax", "unknown-name", "no-such-module", "file-access", "wrong-arguments", "index-out-of-range", "no-such-member", "endless"]
+)
 #: Keys that go with one quiet jam.
 _MOST_KEYS = 8
 
@@ -76,7 +78,8 @@ def quiet_jam(target: Target, stdout: bytes, stderr: bytes, root: Path, *, expec
     if warned is not None:
         return warned
     runtime = target.runtime or _runtime(sources)
-    findings = _findings(sources, runtime, root, settings)
+    reached = _reached(sources, target, runtime)
+    findings = _findings(sources, reached, runtime, root, settings)
     missing = _NOTHING.search(printed)
     if expected is None and not findings and missing is None:
         return None
@@ -89,7 +92,7 @@ def quiet_jam(target: Target, stdout: bytes, stderr: bytes, root: Path, *, expec
     jam = _with_findings(jam, findings, sources)
     if expected is None:
         return jam
-    own = {name: text for name in sources.files() if _is_own(name, runtime) and (text := sources.text(name)) is not None}
+    own = {name: text for name in reached if (text := sources.text(name)) is not None}
     return msgspec.structs.replace(jam, keys=(*jam.keys, *turns(own)))
 
 
@@ -127,10 +130,26 @@ def _runtime(sources: Sources) -> str:
     return max(counts, key=lambda language: counts[language], default="python")
 
 
-def _findings(sources: Sources, runtime: str, root: Path, settings: Settings | None) -> list[Finding]:
+def _reached(sources: Sources, target: Target, runtime: str) -> list[str]:
+    """Return the script and the project's files that it names, one way or another, the script first; all when it is not known."""
+    own = [name for name in sources.files() if _is_own(name, runtime)]
+    script = sources.resolve(target.script) if target.script else None
+    if script is None:
+        named = [name for name in own if any(os.path.basename(word) == os.path.basename(name) for word in target.argv)]
+        script = named[0] if len(named) == 1 else None
+    if script is None:
+        return own
+    reached = [script]
+    for name in reached:
+        words = set(re.findall(r"\w+", sources.text(name) or ""))
+        reached += [other for other in own if other not in reached and os.path.splitext(os.path.basename(other))[0] in words]
+    return reached
+
+
+def _findings(sources: Sources, reached: list[str], runtime: str, root: Path, settings: Settings | None) -> list[Finding]:
     """Return the findings that explain a wrong result, surest first."""
     found: list[Finding] = []
-    for name in sources.files():
+    for name in reached:
         language = ENDINGS.get(os.path.splitext(name)[1].lower(), "")
         text = sources.text(name) if language else None
         if text is None or (language == "python") != (runtime in ("python", "pypy")) or name.endswith(".ipynb"):
@@ -171,7 +190,13 @@ def _shown(printed: str, expected: str | None, target: Target, sources: Sources,
         for number, row in enumerate(code.text.split("\n"), 1):
             if not _PRINTS.search(row):
                 continue
-            pieces = [piece for match in _LITERAL.finditer(row) for group in match.groups() if group for piece in re.split(r"%\S*|\{[^}]*\}|\$\{[^}]*\}|\\n", group)]
+            pieces = [
+                piece
+                for match in _LITERAL.finditer(row)
+                for group in match.groups()
+                if group
+                for piece in re.split(r"%\S*|\{[^}]*\}|\$\{[^}]*\}|\\n", group)
+            ]
             score = sum(len(piece.strip()) for piece in pieces if piece.strip() and piece.strip() in differing) + (1 if name == main else 0)
             if best is None or score >= best[0]:
                 best = (score, name, number)
@@ -202,4 +227,6 @@ def _with_findings(jam: Jam, findings: list[Finding], sources: Sources) -> Jam:
             trace_line(scene, found)
     roots = tuple(sorted(found.roots, key=lambda root: -root.confidence))
     keys: tuple[Key, ...] = tuple(sorted(found.keys, key=lambda key: -key.confidence))[:_MOST_KEYS]
-    return msgspec.structs.replace(jam, roots=roots, keys=keys, meaning=found.meaning, causes=tuple(found.causes)[:4], look_at=found.look_at, avoid=found.avoid)
+    return msgspec.structs.replace(
+        jam, roots=roots, keys=keys, meaning=found.meaning, causes=tuple(found.causes)[:4], look_at=found.look_at, avoid=found.avoid
+    )

@@ -7,9 +7,9 @@ from pathlib import Path
 import click
 import msgspec
 
-from jamkey.cells.clean import cleaned_copy
-from jamkey.cells.find import cells as find_cells
 from jamkey.errors import UsageError
+from jamkey.tables.clean import cleaned_copy
+from jamkey.tables.find import cells as find_cells
 from jamkey.views.table import show_cells
 from jamkey.views.terminal import console
 

@@ -21,7 +21,9 @@ from jamkey.views.trail import plot, show_trail
 
 @click.command()
 @click.option("--where", metavar="FUNCTION", multiple=True, help="Only inside this function.")
-@click.option("--until-bad", metavar="nan|none|type|EXPRESSION", default="", help="End where a name first turns so, and show the steps to that place.")
+@click.option(
+    "--until-bad", metavar="nan|none|type|EXPRESSION", default="", help="End where a name first turns so, and show the steps to that place."
+)
 @click.option("--args", metavar="WORDS", default="", help="The script's own arguments, in one word.")
 @click.option("--python", metavar="PATH", default="", help="The interpreter.")
 @click.option("--limit", metavar="TIME", default="", help="Stop it after this long.")
@@ -56,7 +58,9 @@ def trail(
                                        limit=duration(limit) if limit else settings.limit, until=until_bad)  # fmt: skip
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
-    changes = [msgspec.structs.replace(change, file=sources.resolve(change.file) or sources.relative(os.path.abspath(change.file))) for change in changes]
+    changes = [
+        msgspec.structs.replace(change, file=sources.resolve(change.file) or sources.relative(os.path.abspath(change.file))) for change in changes
+    ]
     if not as_json:
         sys.stdout.buffer.write(ended.stdout)
         sys.stdout.flush()

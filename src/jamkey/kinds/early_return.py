@@ -8,21 +8,24 @@ from jamkey.kinds.quiet import QuietKind
 class EarlyReturn(QuietKind):
     """See the module."""
 
-    name = 'early-return'
-    title = 'a function that leaves too early'
-    about = 'A return stands where the work is not done yet, most often inside a loop. What comes behind it never runs.'
+    name = "early-return"
+    title = "a function that leaves too early"
+    about = "A return stands where the work is not done yet, most often inside a loop. What comes behind it never runs."
     usual = (
-        'the return is indented one step too far',
-        'a loop that collects returns in its first round',
-        'a line was added behind a return',
+        "the return is indented one step too far",
+        "a loop that collects returns in its first round",
+        "a line was added behind a return",
     )
-    avoid = 'Read each return aloud: is everything done here?'
+    avoid = "Read each return aloud: is everything done here? If not, move it out."
     example = (
         'def total(weights):\n'
         '    kilos = 0\n'
         '    for weight in weights:\n'
         '        kilos += weight\n'
         '        return kilos\n'
+        '\n'
+        '\n'
+        'print(total([31, 32]))\n'
     )
 
 

@@ -46,6 +46,7 @@ class Endless:
                 if now:
                     found.meaning += f" When it was stopped, {', '.join(now)}."
                 if still:
+                    found.meaning += f" Inside the loop `{'`, `'.join(still)}` never change{'s' if len(still) == 1 else ''}."
                     found.causes.insert(0, f"`{'`, `'.join(still)}` never changes inside the loop")
             elif over is not None:
                 found.meaning = f"The loop on line {loop.span.line} over `{show(over.source)}` was still running."

@@ -8,18 +8,19 @@ from jamkey.kinds.quiet import QuietKind
 class JoinedNotAdded(QuietKind):
     """See the module."""
 
-    name = 'joined-not-added'
-    title = 'joined where numbers should be added'
-    about = 'The sign for adding also joins texts and lists. Two texts 3 and 4 become 34, not 7.'
+    name = "joined-not-added"
+    title = "joined where numbers should be added"
+    about = "The sign for adding also joins texts and lists. Two texts 3 and 4 become 34, not 7."
     usual = (
-        'what was typed in or read is text',
-        'two lists were meant to be added item by item',
+        "what was typed in or read is text",
+        "two lists were meant to be added item by item",
     )
-    avoid = 'Turn what comes in into numbers at once.'
+    avoid = "Turn what comes in into numbers at once."
     example = (
-        'morning = input()\n'
-        'evening = input()\n'
-        'print(morning + evening)\n'
+        'morning = [31, 32]\n'
+        'evening = [1, 2]\n'
+        'total = morning + evening\n'
+        'print(total)\n'
     )
 
 

@@ -8,19 +8,15 @@ from jamkey.kinds.quiet import QuietKind
 class LostLastItem(QuietKind):
     """See the module."""
 
-    name = 'lost-last-item'
-    title = 'the last item is left out'
-    about = 'A loop or a slice ends one too early. The result looks right and lacks the end.'
+    name = "lost-last-item"
+    title = "the last item is left out"
+    about = "A loop or a slice ends one too early. The result looks right and lacks the end."
     usual = (
-        'the end of a range does not belong to it',
-        'a slice leaves the last item out',
+        "the end of a range does not belong to it",
+        "a slice leaves the last item out",
     )
-    avoid = 'Try it with a list of one item.'
-    example = (
-        'weights = [31, 32, 33]\n'
-        'for place in range(len(weights) - 1):\n'
-        '    print(weights[place])\n'
-    )
+    avoid = "Try it with a list of one item."
+    example = "weights = [31, 32, 33]\nfor place in range(len(weights) - 1):\n    print(weights[place])\n"
 
 
 KIND = LostLastItem()

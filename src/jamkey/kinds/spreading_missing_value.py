@@ -8,20 +8,17 @@ from jamkey.kinds.quiet import QuietKind
 class SpreadingMissingValue(QuietKind):
     """See the module."""
 
-    name = 'spreading-missing-value'
-    title = 'a missing value that spreads'
-    about = 'One value was missing, and whatever is computed with it is missing too. Nothing stops, the result is nothing.'
+    name = "spreading-missing-value"
+    title = "a missing value that spreads"
+    about = "One value was missing, and whatever is computed with it is missing too. Nothing stops, the result is nothing."
     usual = (
-        'text with a unit was turned into a number',
-        'a name or field is spelt otherwise',
-        'a function gives nothing back on one way',
-        'rows were matched by label',
+        "text with a unit was turned into a number",
+        "a name or field is spelt otherwise",
+        "a function gives nothing back on one way",
+        "rows were matched by label",
     )
-    avoid = 'Count the missing values after each step.'
-    example = (
-        "kilos = float('nan')\n"
-        'print(kilos + 1)\n'
-    )
+    avoid = "Count the missing values after each step."
+    example = "kilos = float('nan')\nprint(kilos + 1)\n"
 
 
 KIND = SpreadingMissingValue()

@@ -32,7 +32,11 @@ def show_findings(findings: Sequence[Finding], text_of: Callable[[str], str], ou
     out.print()
     files = len({finding.file for finding in findings})
     more = f", the first {_MOST} shown" if len(findings) > _MOST else ""
-    counted = "nothing that looks wrong" if not findings else f"{len(findings)} finding{'s' if len(findings) > 1 else ''} in {files} file{'s' if files > 1 else ''}{more}"
+    counted = (
+        "nothing that looks wrong"
+        if not findings
+        else f"{len(findings)} finding{'s' if len(findings) > 1 else ''} in {files} file{'s' if files > 1 else ''}{more}"
+    )
     out.print(Text(counted, style="bold green" if not findings else "bold"))
 
 

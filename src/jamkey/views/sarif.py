@@ -23,32 +23,49 @@ def render_findings(findings: Sequence[Finding], *, version: str) -> str:
     rules = sorted({(finding.rule, finding.kind) for finding in findings})
     index = {rule: number for number, (rule, _) in enumerate(rules)}
     data = {
-        "$schema": _SCHEMA, "version": "2.1.0",
-        "runs": [{
-            "tool": {"driver": {"name": "Jam Key", "version": version, "rules": [
-                {"id": rule, "shortDescription": {"text": rule.replace("-", " ")}, "properties": {"kind": kind}} for rule, kind in rules
-            ]}},
-            "columnKind": "unicodeCodePoints",
-            "results": [_result(finding, index[finding.rule]) for finding in findings],
-        }],
-    }  # fmt: skip
+        "$schema": _SCHEMA,
+        "version": "2.1.0",
+        "runs": [
+            {
+                "tool": {
+                    "driver": {
+                        "name": "Jam Key",
+                        "version": version,
+                        "rules": [
+                            {"id": rule, "shortDescription": {"text": rule.replace("-", " ")}, "properties": {"kind": kind}} for rule, kind in rules
+                        ],
+                    }
+                },
+                "columnKind": "unicodeCodePoints",
+                "results": [_result(finding, index[finding.rule]) for finding in findings],
+            }
+        ],
+    }
     return msgspec.json.format(msgspec.json.encode(data), indent=2).decode() + "\n"
 
 
 def _result(finding: Finding, rule: int) -> dict[str, Any]:
     result: dict[str, Any] = {
-        "ruleId": finding.rule, "ruleIndex": rule, "level": "error" if finding.kind == "broken-syntax" else "warning",
-        "message": {"text": finding.reason}, "locations": [{"physicalLocation": {"artifactLocation": {"uri": quote(finding.file)}, "region": _region(finding)}}],
-    }  # fmt: skip
+        "ruleId": finding.rule,
+        "ruleIndex": rule,
+        "level": "error" if finding.kind == "broken-syntax" else "warning",
+        "message": {"text": finding.reason},
+        "locations": [{"physicalLocation": {"artifactLocation": {"uri": quote(finding.file)}, "region": _region(finding)}}],
+    }
     if finding.edits and finding.cell is None:
         files = sorted({edit.file for edit in finding.edits})
-        result["fixes"] = [{
-            "description": {"text": finding.title or finding.reason},
-            "artifactChanges": [{
-                "artifactLocation": {"uri": quote(file)},
-                "replacements": [_replacement(edit) for edit in finding.edits if edit.file == file],
-            } for file in files],
-        }]  # fmt: skip
+        result["fixes"] = [
+            {
+                "description": {"text": finding.title or finding.reason},
+                "artifactChanges": [
+                    {
+                        "artifactLocation": {"uri": quote(file)},
+                        "replacements": [_replacement(edit) for edit in finding.edits if edit.file == file],
+                    }
+                    for file in files
+                ],
+            }
+        ]
     return result
 
 

@@ -32,7 +32,14 @@ def show_cells(report: CellReport, out: Console) -> None:
     cells.add_row(*(Text(heading, style="dim") for heading in ("cell", "line", "column", "value", "why", "meant")))
     for cell in report.cells[:_MOST]:
         meant = "" if cell.meant is None else "(missing)" if not cell.meant else cell.meant
-        cells.add_row(Text(cell.address, style="bold blue"), str(cell.line or ""), visible(cell.column), Text(cell.value, style="red"), cell.why, Text(meant, style="green"))
+        cells.add_row(
+            Text(cell.address, style="bold blue"),
+            str(cell.line or ""),
+            visible(cell.column),
+            Text(cell.value, style="red"),
+            cell.why,
+            Text(meant, style="green"),
+        )
     out.print(cells)
     if report.odd > _MOST:
         out.print(Text(f"and {report.odd - min(len(report.cells), _MOST):,} more", style="dim"))

@@ -37,15 +37,22 @@ def show_trail(changes: Sequence[Change], total: int, sources: Sources, out: Con
         last = until and place == len(shown) - 1
         row = shorten(line_at(sources.text(change.file) or "", change.line).strip(), 44)
         grid.add_row(
-            f"{change.seconds:.4f}", Text(f"{change.file}:{change.line}", style="bold blue"), visible(change.function), Text(visible(change.name), style="bold"),
-            Text(shorten(visible(change.old or ""), 24), style="dim"), Text(shorten(visible(change.new), 30), style="bold red" if last else "green"), Text(visible(row), style="dim"),
-        )  # fmt: skip
+            f"{change.seconds:.4f}",
+            Text(f"{change.file}:{change.line}", style="bold blue"),
+            visible(change.function),
+            Text(visible(change.name), style="bold"),
+            Text(shorten(visible(change.old or ""), 24), style="dim"),
+            Text(shorten(visible(change.new), 30), style="bold red" if last else "green"),
+            Text(visible(row), style="dim"),
+        )
     out.print(grid)
     if total > len(shown):
         out.print(Text(f"the last {len(shown)} of {total} changes", style="dim"))
     if until:
         last_one = shown[-1]
-        out.print(Text(f"`{visible(last_one.name)}` became {visible(last_one.new)} on line {last_one.line} of {visible(last_one.file)}", style="bold red"))
+        out.print(
+            Text(f"`{visible(last_one.name)}` became {visible(last_one.new)} on line {last_one.line} of {visible(last_one.file)}", style="bold red")
+        )
 
 
 def plot(changes: Sequence[Change], path: Path) -> None:

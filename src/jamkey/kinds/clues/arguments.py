@@ -32,7 +32,9 @@ class Arguments:
                 if len(given) < 2:
                     continue
                 before, last = given[-2].span, given[-1].span
-                edit = Edit(file=frame.file, line=before.end_line, column=before.end_column, end_line=last.end_line, end_column=last.end_column, new_text="")
+                edit = Edit(
+                    file=frame.file, line=before.end_line, column=before.end_column, end_line=last.end_line, end_column=last.end_column, new_text=""
+                )
                 found.key("leave-last-out", f"Leave `{given[-1].source}` out", "the function takes fewer", 0.85, [edit])
                 break
 

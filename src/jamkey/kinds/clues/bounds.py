@@ -40,7 +40,11 @@ class Bounds:
                 else:
                     self._key(found, file, line, match.start(), match.start() + 1, "1", "places count from 1 here")
             zero = _FROM_ZERO.search(row)
-            if zero is not None and scene.jam.runtime in ("lua", "octave", "r", "julia", "basic") and scene.jam.kind in ("bad-index", "missing-value"):
+            if (
+                zero is not None
+                and scene.jam.runtime in ("lua", "octave", "r", "julia", "basic")
+                and scene.jam.kind in ("bad-index", "missing-value")
+            ):
                 found.root(file, line, "the loop begins at 0; places count from 1 here", 0.84)
                 at = row.index("0", zero.start())
                 self._key(found, file, line, at, at + 1, "1", "places count from 1 here")
@@ -58,11 +62,19 @@ class Bounds:
         here = scene.row(scene.frame.file, scene.line)
         for file, line, row, language in project_lines(scene):
             match = re.match(r"\s*(\w+)\s*(?:=|<-)\s*([^=;]*/[^;]*?)\s*;?\s*$", row) if language and file == scene.frame.file else None
-            if match is None or re.search(rf"[(\[][^()\[\]]*\b{re.escape(match[1])}\b", here) is None or "floor" in row or "ceil" in row or "round" in row:
+            if (
+                match is None
+                or re.search(rf"[(\[][^()\[\]]*\b{re.escape(match[1])}\b", here) is None
+                or "floor" in row
+                or "ceil" in row
+                or "round" in row
+            ):
                 continue
             found.root(file, line, f"`{match[1]}` need not be whole after this division", 0.84)
             for word in ("ceil", "floor"):
-                edit = Edit(file=file, line=line, column=match.start(2) + 1, end_line=line, end_column=match.end(2) + 1, new_text=f"{word} ({match[2]})")
+                edit = Edit(
+                    file=file, line=line, column=match.start(2) + 1, end_line=line, end_column=match.end(2) + 1, new_text=f"{word} ({match[2]})"
+                )
                 sure = 0.86 if word == "ceil" else 0.8
                 found.key(f"whole-{word}", f"Round it: `{match[1]} = {word} ({match[2]})`", "a place is a whole number", sure, [edit])
 

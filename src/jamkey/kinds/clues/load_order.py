@@ -16,7 +16,9 @@ _LOADS = {
     "octave": (r"\b(?:source|run)\s*\(\s*[\"']([^\"']+)", 'source ("{0}")'), "stata": (r"^\s*(?:do|run)\s+\"?([\w./-]+)", "do {0}"),
     "lua": (r"\bdofile\s*\(?\s*[\"']([^\"']+)", 'dofile("{0}")'),
 }  # fmt: skip
-_MAKES = r"^\s*(?:function\s+)?{0}\s*(?:<-|=(?!=)|\()|\b(?:function|def|generate|gen|egen|program\s+define|rename\s+\w+)\s+(?:double\s+|float\s+)?{0}\b"
+_MAKES = (
+    r"^\s*(?:function\s+)?{0}\s*(?:<-|=(?!=)|\()|\b(?:function|def|generate|gen|egen|program\s+define|rename\s+\w+)\s+(?:double\s+|float\s+)?{0}\b"
+)
 
 
 class LoadOrder:
@@ -50,7 +52,9 @@ class LoadOrder:
         if not defines:
             main = uses[0][0] if uses else scene.frame.file
             text = (scene.sources.text(main) or "").split("\n")
-            line = next((n for n, row in enumerate(text, 1) if row.strip() and not row.lstrip().startswith(("#", "%", "*", "--", "//", "library"))), 1)
+            line = next(
+                (n for n, row in enumerate(text, 1) if row.strip() and not row.lstrip().startswith(("#", "%", "*", "--", "//", "library"))), 1
+            )
             found.root(main, line, f"`{name}` is defined in {definer}, which is not loaded before this", 0.9)
             found.key("load-it", f"Load it: `{template.format(os.path.basename(definer))}`", f"`{name}` is defined in {definer}", 0.92,
                       [insert_line(main, line, template.format(os.path.basename(definer)))])  # fmt: skip

@@ -29,10 +29,18 @@ class OrderBefore:
             match = _SORTS.match(row)
             if match is not None:
                 found.root(scene.frame.file, line, f"the data are sorted by `{match[1].strip()}` here, and not by `{by[1]}`", 0.88)
-                edit = Edit(file=scene.frame.file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.start(1) + 1, new_text=by[1] + " ")
+                edit = Edit(
+                    file=scene.frame.file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.start(1) + 1, new_text=by[1] + " "
+                )
                 found.key("sort-by", f"Sort by `{by[1]}` first", "`by` takes sorted groups", 0.9, [edit])
                 return
-        found.key("sort-before", f"Sort before: `sort {by[1]}`", "`by` takes sorted groups", 0.9, [insert_line(scene.frame.file, scene.line, f"sort {by[1]}")])
+        found.key(
+            "sort-before",
+            f"Sort before: `sort {by[1]}`",
+            "`by` takes sorted groups",
+            0.9,
+            [insert_line(scene.frame.file, scene.line, f"sort {by[1]}")],
+        )
 
 
 CLUE = OrderBefore()

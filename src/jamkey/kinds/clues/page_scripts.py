@@ -55,7 +55,11 @@ class PageScripts:
         makes = re.compile(rf"\b(?:function|const|let|var|class)\s+{re.escape(name)}\b")
         line, _ = mine
         for file in scene.sources.files():
-            if not file.endswith((".js", ".mjs")) or file == (scene.frame.file if scene.frame else "") or not makes.search(scene.sources.text(file) or ""):
+            if (
+                not file.endswith((".js", ".mjs"))
+                or file == (scene.frame.file if scene.frame else "")
+                or not makes.search(scene.sources.text(file) or "")
+            ):
                 continue
             loaded = next(((n, m) for n, m in tags if os.path.basename(m[1]) == os.path.basename(file)), None)
             src = os.path.relpath(file, os.path.dirname(page) or ".").replace(os.sep, "/")

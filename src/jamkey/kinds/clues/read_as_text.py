@@ -36,7 +36,9 @@ class ReadAsText:
             return
         reader, converts = re.compile(reads[0]), re.compile(reads[1])
         message = scene.jam.message or ""
-        textual = any(word in message for word in ("numeric", "text", "string", "String", "mismatch", "character", "sum", "Primitive", "binary operator"))
+        textual = any(
+            word in message for word in ("numeric", "text", "string", "String", "mismatch", "character", "sum", "Primitive", "binary operator")
+        )
         if not textual:
             return
         word = self._missing_word(scene)
@@ -48,7 +50,9 @@ class ReadAsText:
             if word and scene.jam.runtime == "r" and "read." in match[0]:
                 at = row.rfind(")")
                 edit = Edit(file=file, line=line, column=at + 1, end_line=line, end_column=at + 1, new_text=f', na.strings = "{word}"')
-                found.key("na-strings", f'Say that `{word}` means missing: `na.strings = "{word}"`', "then the column is read as numbers", 0.92, [edit])
+                found.key(
+                    "na-strings", f'Say that `{word}` means missing: `na.strings = "{word}"`', "then the column is read as numbers", 0.92, [edit]
+                )
             lines = re.search(r"\breadLines\s*\([^()]*\)", row)
             if lines is not None and scene.jam.runtime == "r":
                 edit = Edit(file=file, line=line, column=lines.start() + 1, end_line=line, end_column=lines.end() + 1,
@@ -57,7 +61,9 @@ class ReadAsText:
             if word and scene.jam.runtime == "stata":
                 name = next((n for n in re.findall(r"[A-Za-z_]\w*", scene.row(scene.frame.file, scene.line))[2:]), "") if scene.frame else ""
                 if name:
-                    end = Edit(file=file, line=line + 1, column=1, end_line=line + 1, end_column=1, new_text=f'destring {name}, replace ignore("{word}")\n')
+                    end = Edit(
+                        file=file, line=line + 1, column=1, end_line=line + 1, end_column=1, new_text=f'destring {name}, replace ignore("{word}")\n'
+                    )
                     found.key("destring", f"Turn `{name}` into numbers behind the import", f"`{word}` stands among them", 0.9, [end])
 
     def _missing_word(self, scene: Scene) -> str:

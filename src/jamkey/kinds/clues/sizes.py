@@ -41,11 +41,15 @@ class Sizes:
                     if short and (sizes or lengths) and len(items) + 1 in (sizes | set(lengths)):
                         sign = ", " if "," in match[1] else " "
                         for where in dict.fromkeys((items[-1].strip(), items[0].strip())):
-                            edit = Edit(file=file, line=line, column=match.end(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text=sign + where)
+                            edit = Edit(
+                                file=file, line=line, column=match.end(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text=sign + where
+                            )
                             found.key(f"one-more-{where}", f"Add an item: `{where}`", "the list is one short", 0.62, [edit])
                     found.root(file, line, f"this list has {len(items)} items", 0.72 + bonus + short)
                     if scene.jam.runtime == "octave" and "," not in match[1] and ";" not in match[1] and match[0].startswith("["):
-                        edit = Edit(file=file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text="; ".join(items))
+                        edit = Edit(
+                            file=file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text="; ".join(items)
+                        )
                         found.key(f"column-{line}", f"Make it a column: `[{'; '.join(items)}]`", "a product takes a row times a column", 0.6, [edit])
             for match in _RANGE.finditer(row) if (file, line) != (frame.file, frame.line) else ():
                 low, high = int(match[1]), int(match[2])
@@ -58,7 +62,9 @@ class Sizes:
                 found.root(file, line, "what this gives has fewer items than what it takes", 0.8)
                 assigned = re.match(r"(\s*\w+\s*<-\s*)(.*\bdiff\s*\(.*)$", row)
                 if assigned and scene.jam.runtime == "r":
-                    edit = Edit(file=file, line=line, column=len(assigned[1]) + 1, end_line=line, end_column=len(row) + 1, new_text=f"c(NA, {assigned[2]})")
+                    edit = Edit(
+                        file=file, line=line, column=len(assigned[1]) + 1, end_line=line, end_column=len(row) + 1, new_text=f"c(NA, {assigned[2]})"
+                    )
                     found.key("na-in-front", f"Put an NA in front: `c(NA, {assigned[2]})`", "differences are one fewer than the values", 0.85, [edit])
 
     def _large(self, scene: Scene, found: Diagnosis) -> None:

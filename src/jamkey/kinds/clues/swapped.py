@@ -55,10 +55,14 @@ class Swapped:
                 if not crossed and not leaning:
                     continue
                 line = given[i].span.line
-                found.root(file, line, f"`{given[i].source}` stands where `{names[i]}` is expected, and the other way round", 0.92 if crossed else 0.86)
+                found.root(
+                    file, line, f"`{given[i].source}` stands where `{names[i]}` is expected, and the other way round", 0.92 if crossed else 0.86
+                )
                 edits = [Edit(file=file, line=a.span.line, column=a.span.column, end_line=a.span.end_line, end_column=a.span.end_column, new_text=b.source)
                          for a, b in ((given[i], given[j]), (given[j], given[i]))]  # fmt: skip
-                found.key("swap-arguments", f"Swap `{given[i].source}` and `{given[j].source}`", "the parameters stand in the other order", 0.92, edits)
+                found.key(
+                    "swap-arguments", f"Swap `{given[i].source}` and `{given[j].source}`", "the parameters stand in the other order", 0.92, edits
+                )
 
 
 def _leans(given: str, wanted: str) -> bool:
@@ -67,7 +71,11 @@ def _leans(given: str, wanted: str) -> bool:
         return False
     for low, high in _ENDS:
         for end in (low, high):
-            if given.lower().startswith(end[:2]) and wanted.lower().startswith(end[:2]) and (given.lower() in (low, high) or wanted.lower() in (low, high)):
+            if (
+                given.lower().startswith(end[:2])
+                and wanted.lower().startswith(end[:2])
+                and (given.lower() in (low, high) or wanted.lower() in (low, high))
+            ):
                 return True
     return False
 

@@ -29,7 +29,10 @@ class WrittenNull:
             if not language:
                 continue
             match = handed.search(row)
-            if match is not None and re.search(r"\b(?:assert|is|equals?|objectForKey|initWithObjects|arrayWithObjects|dictionaryWith\w+)\b", row) is None:
+            if (
+                match is not None
+                and re.search(r"\b(?:assert|is|equals?|objectForKey|initWithObjects|arrayWithObjects|dictionaryWith\w+)\b", row) is None
+            ):
                 name = (scene.facts.get("name") or "").rpartition(".")[2]
                 if name and scene.code is not None and re.fullmatch(r"\w+", name):
                     at, end = match.span("nothing")
