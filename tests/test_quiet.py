@@ -141,3 +141,25 @@ def test_the_trail_of_a_function_and_of_an_attribute(project: Project) -> None:
     shown = jamkey("trail", "a.py", "totl", cwd=folder)
     assert shown.status == 1
     assert "check their spelling" in shown.err
+
+
+#: Other runtimes: file, text, root's line, what the mended program prints, the program that runs it.
+OTHER_HANGS = {
+    "r": ("a.R", "count <- function(w) {\n  i <- 1\n  while (i <= length(w)) {\n    x <- w[i]\n  }\n  i\n}\ncat(count(c(1, 2)))\n", 3, "3"),
+    "lua": ("a.lua", "local w = {3, 4}\nlocal i = 1\nwhile i <= #w do\n  local x = w[i]\nend\nprint(i)\n", 3, "3"),
+    "java": ("A.java", "public class A {\n    public static void main(String[] a) {\n        int i = 0;\n        while (i < 3) {\n            System.out.print(\"\");\n        }\n"
+                       "        System.out.println(i);\n    }\n}\n", 4, "3"),
+    "javascript": ("a.js", "let low = 0;\nlet high = 8;\nwhile (low < high) {\n  const mid = Math.floor((low + high) / 2);\n  if (mid * mid > 20) high = mid;\n  else {\n    low = mid;\n  }\n}\n"
+                           "console.log(low);\n", 7, "5"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("runtime", list(OTHER_HANGS))
+def test_other_runtimes_are_asked_where_they_hang(runtime: str, project: Project) -> None:
+    file, text, line, printed = OTHER_HANGS[runtime]
+    folder = project({file: text})
+    jam = preview(folder, "--limit", "4s" if runtime == "java" else "1s", file)
+    assert (jam.runtime, jam.phase, jam.kind) == (runtime, "hang", "endless")
+    assert (file, line) in [(root.file, root.line) for root in jam.roots[:3]]
+    ran = [key for key in jam.keys if key.trial.outcome == "runs"]
+    assert ran and ran[0].trial.printed.strip().endswith(printed), [(key.title, key.trial) for key in jam.keys]

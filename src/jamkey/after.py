@@ -8,6 +8,7 @@ from pathlib import Path
 import msgspec
 
 from jamkey.follow.sources import Sources
+from jamkey.follow.standing import loop_in_source
 from jamkey.follow.words import ended_with_words
 from jamkey.live.target import Target
 from jamkey.live.wire import join, read_records
@@ -74,18 +75,64 @@ def _unhandled(text: str) -> bool:
 
 
 def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status: int, stdout: bytes = b"",
-                 settings: Settings | None = None, stdin: bytes = b"") -> list[Jam]:  # fmt: skip
-    """Read and diagnose the failures of a run."""
+                 settings: Settings | None = None, stdin: bytes = b"", hung: float = 0.0) -> list[Jam]:  # fmt: skip
+    """Read and diagnose the failures of a run.
+
+    Args:
+        stderr: what it printed there.
+        wire: the agent's file.
+        root: the project folder.
+        target: what was run.
+        status: how it ended.
+        stdout: what it printed.
+        settings: the project's.
+        stdin: what it read.
+        hung: seconds after which it was stopped because it did not end; 0 for none.
+    """
     sources = Sources(root)
     jams = jams_of(stderr, wire, target=target, status=status, stdout=stdout, sources=sources)
     if not jams and status == 1 and target.runtime == "python":
         ended = ended_with_words(plain(stderr.decode("utf-8", "replace")), sources)
         jams = [ended] if ended is not None else []
+    if not jams and hung and target.runtime in ("r", "java") and target.script is not None:
+        jams = _asked_where(target, root, stdin, hung)
+    if not jams and hung and target.runtime not in ("", "python"):
+        jams = loop_in_source(target.runtime, sources, target.argv)
     if jams and jams[-1].runtime == "c" and target.runtime != "c" and status != 0 and not any(frame.line for frame in jams[-1].frames):
         jams = [*jams[:-1], _checked_c(jams[-1], root, stdin)]
     if target.runtime == "octave" and jams and status != 0:
         jams = [*jams[:-1], _asked_octave(jams[-1], target, root)]
     return [diagnose(jam, sources, settings) for jam in jams]
+
+
+def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> list[Jam]:
+    """A program that did not end says nothing when it is stopped: run its copy again and ask the runtime where it is."""
+    from jamkey.live.capture import capture
+    from jamkey.mend.trial import moved_target, scratch
+
+    with scratch(root) as project:
+        moved = moved_target(target, root, project)
+        ended = capture(
+            moved.argv, executable=moved.executable, cwd=project, stdin=stdin, limit=seconds + _SECOND, runtime=target.runtime,
+            env={"JAMKEY_HANG": f"{seconds:.1f}"},
+        )  # fmt: skip
+        found = read_records(ended.wire)[-1:]
+        if not found and target.runtime == "java":
+            text = ended.stderr.decode("utf-8", "replace")
+            stopped = read(text, runtime="java")[-1:]
+            found = [msgspec.structs.replace(jam, phase="hang", kind="interrupted", exception_type=None, message=None) for jam in stopped]
+        there = Sources(project)
+        jams = []
+        for jam in found if not found or found[0].phase == "hang" else ():
+            frames = tuple(msgspec.structs.replace(frame, file=there.resolve(frame.file) or frame.file) for frame in jam.frames)
+            if jam.runtime == "r":
+                from jamkey.follow.seen import in_script
+
+                script = os.path.basename(target.script or "")
+                frames = tuple(in_script(msgspec.structs.replace(frame, file=script) if frame.line else frame, there, script) for frame in frames)
+                frames = tuple(frame for frame in frames if frame.line is not None)
+            jams.append(msgspec.structs.replace(jam, frames=frames))
+    return jams
 
 
 def _checked_c(jam: Jam, root: Path, stdin: bytes) -> Jam:

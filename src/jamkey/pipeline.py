@@ -42,6 +42,8 @@ def named(jam: Jam) -> Jam:
     """Return the jam with its kind and facts, and its chain's likewise."""
     chain = tuple(Link(relation=link.relation, jam=named(link.jam)) for link in jam.chain)
     kind, facts = classify(jam.runtime, jam.exception_type, jam.message, jam.phase)
+    if jam.phase == "hang" and jam.exception_type is None:
+        kind = jam.kind or "interrupted"
     facts = {**jam.facts, **facts}
     if kind == "no-such-member" and facts.get("receiver") in ("nil", "None", "null"):
         # nothing is asked for a member: what is missing is the object

@@ -91,6 +91,7 @@ def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float 
         stdout=ended.stdout,
         settings=settings,
         stdin=stdin,
+        hung=ended.seconds if ended.hit_limit else 0.0,
     )
     if not jams and ended.status == 0 and (expected is not None or doubts):
         quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings)

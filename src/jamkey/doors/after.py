@@ -29,7 +29,8 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     """Show the readings on standard error; without one, let the program's own output stand."""
     cwd = Path.cwd()
     root = project_of(target, cwd)
-    jams = diagnose_run(ended.stderr, ended.wire, root, target=target, status=ended.status, settings=load(cwd), stdin=ended.stdin)
+    jams = diagnose_run(ended.stderr, ended.wire, root, target=target, status=ended.status, settings=load(cwd), stdin=ended.stdin,
+                        hung=ended.seconds if ended.hit_limit or ended.interrupted else 0.0)  # fmt: skip
     if call.again and jams:
         from jamkey.session import again
 

@@ -30,7 +30,7 @@ def with_seen(jam: Jam, seen: Jam, sources: Sources, script: str) -> Jam:
         return jam
     own = tuple(_named(frame, sources, script) for frame in seen.frames)
     if jam.runtime == "r":
-        own = tuple(_in_script(frame, sources, script) for frame in own)
+        own = tuple(in_script(frame, sources, script) for frame in own)
     if jam.runtime != "r":
         frames = _filled(jam.frames, own)
         return msgspec.structs.replace(jam, frames=frames or own, runtime_version=seen.runtime_version)
@@ -50,7 +50,7 @@ def _named(frame: Frame, sources: Sources, script: str) -> Frame:
     return msgspec.structs.replace(frame, file=sources.resolve(file) or file, function=frame.function or None)
 
 
-def _in_script(frame: Frame, sources: Sources, script: str) -> Frame:
+def in_script(frame: Frame, sources: Sources, script: str) -> Frame:
     """R counts the lines of a script from the beginning of each expression at its top: find the line by its text."""
     file = sources.resolve(script) or script
     code = sources.code(file, "r")

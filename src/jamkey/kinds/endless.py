@@ -6,8 +6,11 @@ import re
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, indent_of, insert_line, replace, show
-from jamkey.languages.base import Loop
+from jamkey.languages.base import Loop, Span
 from jamkey.model import Edit
+
+#: How a counter takes a step; braces and semicolons elsewhere.
+_STEPS = {"python": "{0} {1}= 1", "pypy": "{0} {1}= 1", "lua": "{0} = {0} {1} 1", "r": "{0} <- {0} {1} 1", "octave": "{0} = {0} {1} 1;", "julia": "{0} {1}= 1"}
 
 
 class Endless:
@@ -34,7 +37,7 @@ class Endless:
         code = scene.code
         if scene.frame is None or code is None:
             return found
-        for loop in code.loops(scene.line)[:1]:
+        for loop in (code.loops(scene.line) or self._by_text(scene))[:1]:
             over = loop.condition or loop.over
             found.root(scene.frame.file, loop.span.line, "this loop was still running", 0.8)
             if loop.condition is not None:
@@ -55,6 +58,24 @@ class Endless:
         found.root(scene.frame.file, scene.line, "it was here when it was stopped", 0.7)
         return found
 
+    def _by_text(self, scene: Scene) -> list[Loop]:
+        """Return the loop whose head stands at or above the line, where the language's tokens show none."""
+        if scene.frame is None:
+            return []
+        for line in range(scene.line, max(scene.line - 60, 0), -1):
+            row = scene.row(scene.frame.file, line)
+            if not re.match(r"\s*(?:while|for|do|repeat|loop)\b", row):
+                continue
+            indent = len(row) - len(row.lstrip())
+            end = line + 1
+            while end < line + 200:
+                below = scene.row(scene.frame.file, end)
+                if below.strip() and len(below) - len(below.lstrip()) <= indent:
+                    break
+                end += 1
+            return [Loop("while", Span(line, indent + 1, end, 1))]
+        return []
+
     def _keys(self, scene: Scene, found: Diagnosis, loop: Loop) -> None:
         """Offer the step that is missing, the comparison that can become false, the copy to go through."""
         if scene.frame is None or scene.code is None:
@@ -72,9 +93,9 @@ class Endless:
                 sign = "-" if condition.name in (">", ">=") else "+"
                 python = scene.jam.runtime in ("python", "pypy")
                 inner = next((n for n, row in rows if row.strip()), first + 1)
-                step = f"{indent_of(scene, file, inner)}{counter} {sign}= 1{'' if python else ';'}"
+                step = indent_of(scene, file, inner) + _STEPS.get(scene.jam.runtime, "{0} {1}= 1;").format(counter, sign)
                 closing = last + 1 if python else last
-                found.key("step", f"Change `{counter}` in each round: `{counter} {sign}= 1`", "nothing in the loop brings it nearer to the end", 0.88,
+                found.key("step", f"Change `{counter}` in each round: `{step.strip()}`", "nothing in the loop brings it nearer to the end", 0.88,
                           [insert_line(file, closing, step)])  # fmt: skip
             if counter and sets is not None and condition.name in ("!=", "!=="):
                 new = "<" if "+" in sets[0] or "-" not in sets[0] else ">"

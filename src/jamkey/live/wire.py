@@ -62,6 +62,7 @@ class _Record(msgspec.Struct):
     implementation: str
     exception: _Exception
     thread: str | None = None
+    hang: bool = False
 
 
 def read_records(path: str) -> list[Jam]:
@@ -82,6 +83,8 @@ def read_records(path: str) -> list[Jam]:
             continue
         if record.generation == GENERATION:
             jam = _jam(record.exception)
+            if record.hang:
+                jam = msgspec.structs.replace(jam, phase="hang", kind="interrupted", exception_type=None, message=None)
             jams.append(msgspec.structs.replace(jam, runtime_version=record.version, runtime=_runtime(record)))
     return jams
 

@@ -69,6 +69,8 @@ def _failure(cursor: Cursor) -> Jam | None:
     if match is None and not frames:
         return None
     text = "\n".join([message, *rest])
+    if text == "interrupted!":
+        return Jam(runtime="lua", phase="hang", kind="interrupted", frames=tuple(frames))  # its word for Ctrl-C
     return Jam(runtime="lua", phase="compile" if compiled else "run", message=text, frames=tuple(frames))
 
 
@@ -116,6 +118,8 @@ def _console(cursor: Cursor) -> Jam | None:
     compiled = "near end of tab" in match[3] or any(words in match[3] for words in _SYNTAX[1:4])
     facts = {"opened": opened.rstrip(")")} if opened else {}
     frames = frames or [Frame(file=f"tab{match[2]}.lua", line=int(match[1]))]
+    if (message if opened else match[3]) == "interrupted!":
+        return Jam(runtime="lua", phase="hang", kind="interrupted", frames=tuple(reversed(frames)))  # its word for Ctrl-C
     return Jam(runtime="lua", phase="compile" if compiled else "run", message=message if opened else match[3], frames=tuple(reversed(frames)), facts=facts)
 
 

@@ -22,8 +22,8 @@ class KeptInPlaceResult:
             target.id
             for node in view.of(ast.Assign)
             for target in node.targets  # type: ignore[attr-defined]
-            if isinstance(target, ast.Name) and isinstance(node.value, (ast.List, ast.ListComp))
-        }  # type: ignore[attr-defined]
+            if isinstance(target, ast.Name) and isinstance(node.value, (ast.List, ast.ListComp))  # type: ignore[attr-defined]
+        }
         for node in view.of(ast.Assign):
             value = node.value  # type: ignore[attr-defined]
             if not isinstance(value, ast.Call):

@@ -81,9 +81,14 @@ local({
       found <- c(found, frame(inside, name(calls[[index]]), frames[[index]]))
     }
     message <- sub("^Error(?: in [^\n]*?)? ?: ?\\s*", "", message, perl = TRUE)
-    cat('{"generation":1,"pid":', Sys.getpid(), ',"version":', quoted(paste(R.version$major, R.version$minor, sep = ".")), ',"implementation":"r","exception":{"type":"","message":',
+    hung <- if (grepl("reached elapsed time limit", message, fixed = TRUE)) ',"hang":true' else ""
+    cat('{"generation":1', hung, ',"pid":', Sys.getpid(), ',"version":', quoted(paste(R.version$major, R.version$minor, sep = ".")), ',"implementation":"r","exception":{"type":"","message":',
         quoted(sub("\n+$", "", message)), ',"frames":[', paste(found, collapse = ","), "]}}\n", file = wire, append = TRUE, sep = "")
   }
+  seconds <- suppressWarnings(as.numeric(Sys.getenv("JAMKEY_HANG")))
+  Sys.unsetenv("JAMKEY_HANG")
+  # a second run, when the first one did not end: R itself stops it after that time
+  if (!is.na(seconds)) setTimeLimit(elapsed = seconds)
   options(keep.source = TRUE, error = function() {
     message <- geterrmessage()
     calls <- sys.calls()
