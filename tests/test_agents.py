@@ -66,7 +66,7 @@ def test_r_tells_line_column_and_values(project: Project) -> None:
     frame = jam.snag_frame
     assert status == 1
     assert frame is not None
-    assert (frame.file, frame.line, frame.column, frame.function) == ("gain.R", 4, 3, "gain")
+    assert (frame.file, frame.line, frame.column, frame.function) == ("gain.R", 4, 10, "gain")
     assert values(jam)["kept"] == ("numeric", "42.5 43.9")
     assert values(jam)["token"] == ("character", "(hidden)")
     assert jam.frames[0].line == 8

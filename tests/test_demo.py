@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from jamkey.doors.demo import LAST, STOPS, lay_out
+from jamkey.doors.demo import LAST, QUIET, RIGHT, STOPS, lay_out
 from jamkey.live.target import script_target
 from jamkey.session import best_key, fix, main_jam, run_captured, tried
 from tests.conftest import SOURCE, jamkey
@@ -65,7 +65,19 @@ def test_the_command(tmp_path: Path) -> None:
         assert name in done.out
     assert "left out" not in done.out
     assert "run 5: it runs." in done.out
+    for told in ("early-return", "jamkey check .", "names-never-defined", "jamkey cells", "the unit `kg` stands in the cell"):
+        assert told in " ".join(done.out.split())
     assert list(tmp_path.glob("*.py")) == []
+
+
+def test_the_wrong_result_is_mended(tmp_path: Path) -> None:
+    folder = lay_out(tmp_path / "apiary")
+    target = script_target(str(folder / QUIET), [])
+    outcome = run_captured(target, folder, expected=RIGHT)
+    jam = main_jam(outcome)
+    assert jam is not None
+    assert (jam.phase, jam.kind, jam.roots[0].line) == ("quiet", "early-return", 10)
+    assert tried(outcome, target, jam).keys[0].trial.outcome == "runs"
 
 
 def test_keeping_the_apiary(tmp_path: Path) -> None:

@@ -12,11 +12,15 @@ from rich.text import Text
 
 from jamkey.errors import CannotLaunch, UsageError
 from jamkey.follow.sources import Sources
+from jamkey.foresight.engine import check_text
 from jamkey.live.target import script_target
 from jamkey.session import best_key, main_jam, run_captured, tried
 from jamkey.session import fix as fix_loop
-from jamkey.text import visible
+from jamkey.tables.find import cells
+from jamkey.text import decode, visible
+from jamkey.views.findings import show_findings
 from jamkey.views.outline import outline
+from jamkey.views.table import show_cells
 from jamkey.views.terminal import console, reading
 
 #: Script -> what the tour says before it runs.
@@ -29,13 +33,16 @@ STOPS = {
     "6_hive_alarm.js": "The same for JavaScript on Node: other words, the same kind of failure.",
 }
 LAST = "7_harvest.py"
+#: A script that raises nothing, and what it should print.
+QUIET, RIGHT = "8_jar_share.py", "north   0.31\nwillow  0.24\nbrook   0.45\n"
+TABLE = "inspections.csv"
 
 
 @click.command()
 @click.option("--folder", type=click.Path(file_okay=False, path_type=Path), help="Copy the apiary here and keep it.")
 @click.option("--short", is_flag=True, help="Only the last stop: fix a script with four failures in a row.")
 def demo(folder: Path | None, short: bool) -> None:
-    """Take the tour: six broken scripts read, a seventh fixed to the end, all on copies."""
+    """Take the tour: broken scripts read and mended, a wrong result followed, a script and a table looked through, all on copies."""
     out = console()
     if folder is not None:
         if folder.exists() and any(folder.iterdir()):
@@ -61,6 +68,10 @@ def tour(folder: Path, out: Console, *, short: bool = False) -> None:
     for number, (name, text) in enumerate({} if short else STOPS.items(), 1):
         _stop(folder, out, number, name, text)
     _fix(folder, out, 1 if short else len(STOPS) + 1)
+    if not short:
+        _quiet(folder, out, len(STOPS) + 2)
+        _beforehand(folder, out, len(STOPS) + 3)
+        _cells(folder, out, len(STOPS) + 4)
 
 
 def _heading(out: Console, number: int, command: str, text: str) -> None:
@@ -84,6 +95,32 @@ def _stop(folder: Path, out: Console, number: int, name: str, text: str) -> None
         return
     jam = tried(outcome, target, jam)
     out.print(reading(outline(jam, Sources(folder)), "jam", out))
+
+
+def _quiet(folder: Path, out: Console, number: int) -> None:
+    _heading(
+        out, number, f"jamkey fix --preview --expect right.txt {QUIET}",
+        "Nothing is raised here, and the shares are wrong. With the expected output a trial can judge a key.",
+    )  # fmt: skip
+    target = script_target(str(folder / QUIET), [])
+    outcome = run_captured(target, folder, expected=RIGHT)
+    jam = main_jam(outcome)
+    if jam is None:
+        out.print("It printed what it should, which this script should not.", style="bold red")
+        return
+    out.print(reading(outline(tried(outcome, target, jam), Sources(folder)), "jam", out))
+
+
+def _beforehand(folder: Path, out: Console, number: int) -> None:
+    _heading(out, number, "jamkey check .", "What could have been seen before running: some slips show in the source.")
+    names = sorted(path.name for path in folder.glob("*.py"))
+    findings = [finding for name in names for finding in check_text(decode((folder / name).read_bytes()), name, folder=folder)]
+    show_findings(findings, lambda name: decode((folder / name).read_bytes()), out)
+
+
+def _cells(folder: Path, out: Console, number: int) -> None:
+    _heading(out, number, f"jamkey cells {TABLE}", "The same for data: each cell that does not fit its column, and what was probably meant.")
+    show_cells(cells(folder / TABLE), out)
 
 
 def _fix(folder: Path, out: Console, number: int) -> None:

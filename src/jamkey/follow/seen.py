@@ -6,12 +6,14 @@ The agent knows the values, and often the line and column, of frames for which t
 from __future__ import annotations
 
 import os
+import re
 
 import msgspec
 
 from jamkey.follow.places import placed_by_words
 from jamkey.follow.sources import Sources
 from jamkey.model import Frame, Jam
+from jamkey.text import line_at
 
 #: The fact that says that nothing is left to be found by words.
 PLACED = "placed"
@@ -36,8 +38,20 @@ def with_seen(jam: Jam, seen: Jam, sources: Sources, script: str) -> Jam:
         return msgspec.structs.replace(jam, frames=frames or own, runtime_version=seen.runtime_version)
     placed = placed_by_words(jam, sources)
     frames = _of_functions(placed.frames, own, sources)
+    frames = _marked(frames, jam.facts.get("name", ""), sources)
     facts = {**jam.facts, PLACED: "agent"} if all(frame.line is not None for frame in frames) else jam.facts
     return msgspec.structs.replace(jam, frames=frames, facts=facts, runtime_version=seen.runtime_version)
+
+
+def _marked(frames: tuple[Frame, ...], name: str, sources: Sources) -> tuple[Frame, ...]:
+    """R tells where a statement begins; the name that the message is about stands somewhere in it."""
+    if not frames or not name or frames[-1].line is None:
+        return frames
+    row = line_at(sources.text(frames[-1].file) or "", frames[-1].line)
+    found = re.search(rf"(?<![\w.]){re.escape(name)}(?![\w.])", row)
+    if found is None:
+        return frames
+    return (*frames[:-1], msgspec.structs.replace(frames[-1], column=found.start() + 1, end_line=frames[-1].line, end_column=found.end() + 1))
 
 
 def _same(jam: Jam, seen: Jam) -> bool:

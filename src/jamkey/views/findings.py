@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 
 from rich.console import Console
 from rich.padding import Padding
+from rich.table import Table
 from rich.text import Text
 
 from jamkey.model import Finding
@@ -42,11 +43,12 @@ def show_findings(findings: Sequence[Finding], text_of: Callable[[str], str], ou
 
 def _one(finding: Finding, text: str, out: Console) -> None:
     place = f"cell {finding.cell + 1} line {finding.line}" if finding.cell is not None else f"line {finding.line}"
-    head = Text(f"{place:>9}  ", style="bold blue")
-    head.append(visible(finding.reason), style="bold red" if finding.kind == "broken-syntax" else "bold")
-    head.append(f"  {finding.kind}", style="dim")
-    head.append(f"  ({finding.rule})", style="dim")
-    out.print(head)
+    head = Text(visible(finding.reason), style="bold red" if finding.kind == "broken-syntax" else "bold")
+    head.append(f"   {finding.kind}, {finding.rule}" if finding.rule != "grammar" else f"   {finding.kind}", style="not bold dim default")
+    grid = Table.grid(padding=(0, 2, 0, 0))
+    grid.add_column(width=9, justify="right")
+    grid.add_row(Text(place, style="bold blue"), head)
+    out.print(grid)
     row = visible(line_at(text, finding.line)) if finding.cell is None else ""
     if row.strip():
         inset = len(row) - len(row.lstrip())
@@ -71,4 +73,6 @@ def _difference(finding: Finding, text: str) -> list[tuple[str, str]]:
     except ValueError:
         return []
     rows = list(difflib.ndiff(text.split("\n"), new.split("\n"))) if len(text) < 20_000 else []
-    return [(row[0], row[2:].strip()) for row in rows if row[:1] in "+-"][:6]
+    changed = [(row[0], row[2:].rstrip()) for row in rows if row[:1] in "+-"][:6]
+    inset = min((len(row) - len(row.lstrip()) for _, row in changed if row.strip()), default=0)
+    return [(sign, row[inset:]) for sign, row in changed]

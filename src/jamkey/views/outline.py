@@ -133,6 +133,8 @@ def _place(frame: Frame | None) -> str:
 
 def at(file: str, line: int | None, cell: int | None = None) -> str:
     """Return a place in short; cells are counted from 1 for people."""
+    if line is None:
+        return file
     return f"{file}:{line}" if cell is None else f"cell {cell + 1}:{line}"
 
 
@@ -222,7 +224,7 @@ def _path(own: Sequence[Frame]) -> tuple[str, ...]:
     previous = ""
     repeats = 0
     for frame in own:
-        text = f"{frame.function or 'text'} ({at(frame.file, frame.line, frame.cell)})"
+        text = f"{frame.function or 'the script'} ({at(frame.file, frame.line, frame.cell)})"
         if text == previous:
             repeats += 1 + frame.repeated
             continue

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import datetime
+
 from rich.console import Console
 from rich.table import Table
 from rich.text import Text
@@ -10,6 +12,7 @@ from jamkey.model import CellReport
 from jamkey.text import visible
 
 _MOST = 40
+_DAY = datetime.datetime(2026, 3, 31, 9, 30)
 
 
 def show_cells(report: CellReport, out: Console) -> None:
@@ -20,7 +23,8 @@ def show_cells(report: CellReport, out: Console) -> None:
         grid.add_column(heading, justify="right" if heading in ("fit", "missing", "odd") else "left")
     grid.add_row(*(Text(heading, style="dim") for heading in ("column", "mostly", "fit", "missing", "odd")))
     for column in report.columns:
-        sort = f"{column.sort} {column.form}" if column.form else column.sort
+        # a date shows the order better than its notation does
+        sort = f"date, as {_DAY.strftime(column.form)}" if column.form else column.sort
         grid.add_row(Text(visible(column.name), style="bold"), Text(sort), f"{column.fit:,}", f"{column.missing:,}" if column.missing else "",
                      Text(f"{column.odd:,}" if column.odd else "", style="bold red"))  # fmt: skip
     out.print(grid)
@@ -45,4 +49,4 @@ def show_cells(report: CellReport, out: Console) -> None:
         out.print(Text(f"and {report.odd - min(len(report.cells), _MOST):,} more", style="dim"))
     if report.reading:
         out.print()
-        out.print(Text("read it with  ", style="bold blue") + Text(report.reading))
+        out.print(Text.assemble(("read it with  ", "bold blue"), report.reading))

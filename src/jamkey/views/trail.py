@@ -30,6 +30,7 @@ def show_trail(changes: Sequence[Change], total: int, sources: Sources, out: Con
     if not changes:
         out.print(Text("none of these names was given a value in the project's own files: check their spelling", style="bold"))
         return
+    out.print()
     grid = Table.grid(padding=(0, 2, 0, 0))
     grid.add_row(*(Text(heading, style="dim") for heading in ("time", "line", "function", "name", "old", "new", "")))
     shown = list(changes[-_MOST:])
@@ -86,7 +87,7 @@ def plot(changes: Sequence[Change], path: Path) -> None:
         gone = [(step, next((v for s, v in reversed(points[:place]) if v == v), 0.0)) for place, (step, value) in enumerate(points) if value != value]
         if gone:
             axis.plot(*zip(*gone, strict=True), linestyle="none", marker="x", markersize=9, markeredgewidth=2, color="#c53030", label="NaN")
-            axis.legend(frameon=False, loc="upper left")
+            axis.legend(frameon=False, loc="lower right", bbox_to_anchor=(1, 0.98), borderpad=0)
         axis.set_ylabel(name)
         axis.spines[["top", "right"]].set_visible(False)
         axis.grid(axis="y", color="#dddddd", linewidth=0.6)

@@ -41,6 +41,10 @@ class Twins:
                 score = _alike(text, other, named=other in named)
                 if not score or other in known or (others[0].file, others[0].line) == (odd.file, odd.line):
                     continue
+                if scene.jam.kind in ("unknown-name", "not-callable") and not {text, other} & named:
+                    continue  # only the name that is not known is in question
+                if score < 0.5 and odd.code != others[0].code and text not in named:
+                    continue  # a heading in the singular, a variable in the plural
                 if others[0].quoted and not _key_like(other):
                     continue
                 if not odd.quoted and not others[0].quoted and score == 1.0 and not {text, other} & named and text[0] != other[0]:
