@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import io
+import shutil
+import subprocess
+import sys
 from pathlib import Path
 
 import msgspec
@@ -83,9 +86,7 @@ HOSTILE = "<script>alert(1)</script>\x1b[2J\x1b]0;title\x07 [bold]no[/bold] ``` 
 
 
 def hostile() -> Jam:
-    frame = Frame(
-        file=HOSTILE, line=1, function=HOSTILE, source=HOSTILE, values=(Value(name=HOSTILE, type=HOSTILE, text=HOSTILE),)
-    )
+    frame = Frame(file=HOSTILE, line=1, function=HOSTILE, source=HOSTILE, values=(Value(name=HOSTILE, type=HOSTILE, text=HOSTILE),))
     return sample(
         exception_type=HOSTILE, message=HOSTILE + "\n" + HOSTILE, frames=(frame,), snag=0, meaning=HOSTILE, causes=(HOSTILE,),
         roots=(Root(file=HOSTILE, line=1, reason=HOSTILE, steps=(Step(file=HOSTILE, line=1, what=HOSTILE, text=HOSTILE),)),),
@@ -102,11 +103,7 @@ def test_no_escape_gets_through(ending: str) -> None:
     assert "\u202e" not in text
     if ending == ".md":
         outside = [part for index, part in enumerate(text.split("`")) if index % 2 == 0]
-        assert not any(
-            "<script>" in part
-            for part in outside
-            if "\\<script" not in part and "alert" in part and "\n>" not in part and "```" in part
-        )
+        assert not any("<script>" in part for part in outside if "\\<script" not in part and "alert" in part and "\n>" not in part and "```" in part)
         assert "\\<script\\>" in text
 
 
@@ -152,9 +149,7 @@ def test_fixed_names_of_the_contract() -> None:
     data = msgspec.to_builtins(Report(jams=(sample(),)))
     jam = data["jams"][0]
     assert data["format"] == "jamkey/1"
-    assert {"file", "line", "column", "end_line", "end_column", "function", "owner", "cell", "source", "values"} <= set(
-        jam["frames"][0]
-    )
+    assert {"file", "line", "column", "end_line", "end_column", "function", "owner", "cell", "source", "values"} <= set(jam["frames"][0])
     assert {"file", "line", "column", "reason", "steps"} <= set(jam["roots"][0])
     assert set(jam["roots"][0]["steps"][0]) == {"file", "line", "cell", "what", "text"}
     assert {"id", "title", "reason", "confidence", "edits", "trial"} <= set(jam["keys"][0])
@@ -185,3 +180,47 @@ def test_long_paths_are_folded() -> None:
     view = outline(sample(frames=frames, snag=28))
     assert len(view.path) == 7
     assert view.path[3] == "... 23 more ..."
+
+
+def deep_jam(frames: int) -> Jam:
+    stack = tuple(
+        Frame(file=f"hives_{n % 7}.py", line=n + 1, function=f"step_{n}", owner="library" if n % 5 else "yours", source="weigh(hive)")
+        for n in range(frames)
+    )
+    return Jam(
+        runtime="python",
+        exception_type="ValueError",
+        message="too <b>deep</b>",
+        kind="raised-on-purpose",
+        frames=stack,
+        snag=frames - 5 - (frames - 5) % 5,
+    )
+
+
+def test_a_page_opens_in_a_browser_without_an_error_or_a_request(tmp_path: Path) -> None:
+    from jamkey.views.page import render
+
+    assert shutil.which("chromium"), "chromium is not installed: .ci/run installs it"
+    text = render([deep_jam(300)], Sources())
+    assert len(text.encode()) < 200_000
+    assert "http://" not in text and "https://" not in text
+    check = "<script>document.querySelector('button[data-copy]')?.click(); console.log(document.querySelectorAll('.stop').length, document.querySelectorAll('details.fold').length)</script>"
+    (tmp_path / "page.html").write_text(text.replace("</body>", check + "</body>"), encoding="utf-8")
+    done = subprocess.run([sys.executable, "-m", "jamkey.live.page", str(tmp_path / "page.html")], capture_output=True, text=True, check=False)
+    assert (done.returncode, done.stderr) == (0, "")
+    stops, folded = map(int, done.stdout.split())
+    assert stops == 40
+    assert folded > 0
+
+
+def test_a_page_escapes_what_a_program_says() -> None:
+    from jamkey.views.page import render
+
+    hostile = "</script><script>alert(1)</script><img src=x onerror=alert(2)>\x1b[31m" + "A" * 2_000_000
+    value = Value(name="`<i>`", type="str", text=hostile)
+    frame = Frame(file="<a>.py", line=1, function="</details>", source=hostile, values=(value,))
+    key = Key(id="k", title=hostile, reason="`<b>`", confidence=0.5, edits=())
+    text = render([Jam(runtime="python", exception_type="E", message=hostile, frames=(frame,), snag=0, keys=(key,), meaning="`<u>`")], Sources())
+    assert "<script>alert" not in text and "<img" not in text and "<i>" not in text and "<b>" not in text and "\x1b" not in text
+    assert text.count("<script>") == 1
+    assert len(text) < 200_000

@@ -127,8 +127,21 @@ def tried(outcome: Outcome, target: Target, jam: Jam, *, settings: Settings | No
         keys[index] = key
         if progress is not None:
             progress(done, total, key)
+    if jam.runtime not in ("python", "pypy") and jam.phase == "run" and not any(key.trial.outcome == "runs" for key in keys):
+        keys += _turned(jam, outcome, bench)
     jam = msgspec.structs.replace(jam, keys=rank(keys))
     return judged(jam) if jam.phase == "quiet" and expected is not None else jam
+
+
+def _turned(jam: Jam, outcome: Outcome, bench: Bench) -> list[Key]:
+    """Return small turns of the likeliest lines with which the program runs, where no key of the kinds does."""
+    from jamkey.foresight.turns import turns
+
+    sources = Sources(outcome.root)
+    lines = {(root.file, root.line) for root in jam.roots[:4]}
+    files = {file: text for file, _ in lines if (text := sources.text(file)) is not None}
+    tried_ones = [key for _, key in bench.try_all(list(turns(files, lines, reason="then it runs"))[:12])]
+    return [key for key in tried_ones if key.trial.outcome == "runs"][:3]
 
 
 def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: float = 0.0) -> Jam:

@@ -31,7 +31,7 @@ from jamkey.views.terminal import console, reading, show
 @click.option("--expect", metavar="TEXT|FILE", help="What it should print: a run that prints anything else is not mended yet.")
 @click.option("--yes", is_flag=True, help="Apply the best key without asking.")
 @click.option("--preview", is_flag=True, help="Change nothing: show the first failure with its keys tried.")
-@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .md or .txt.")
+@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md or .txt.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 @click.pass_context
 def fix(

@@ -103,8 +103,8 @@ def run(call: Call) -> None:
 
         limit = duration(call.limit)
     for path in call.save:
-        if not path.endswith((".json", ".md", ".txt")):
-            raise UsageError(f"--save {path}: the ending chooses the form: .json, .md or .txt")
+        if not path.endswith((".json", ".html", ".md", ".txt")):
+            raise UsageError(f"--save {path}: the ending chooses the form: .json, .html, .md or .txt")
     if call.command is not None:
         target = command_target(call.command)
     elif call.module is not None:

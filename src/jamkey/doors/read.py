@@ -22,7 +22,7 @@ from jamkey.views.terminal import console, show
 @click.option(
     "--root", type=click.Path(file_okay=False, path_type=Path), help="The project folder; the current one by default."
 )
-@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .md or .txt.")
+@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md or .txt.")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON instead.")
 @click.argument("files", nargs=-1, metavar="[FILE]...")
 def read(root: Path | None, save: tuple[str, ...], as_json: bool, files: tuple[str, ...]) -> None:

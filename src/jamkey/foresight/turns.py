@@ -6,7 +6,7 @@ None of these is likely by itself, so they are offered only where the expected o
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from jamkey.model import Edit, Key
 
@@ -73,16 +73,18 @@ _TURNS: tuple[tuple[str, str, str, int], ...] = (
 _IDLE = re.compile(r"^\s*(?:#|//|--|%|\*|import |from |use |require|library|#include|def |function |class |public class |print\(\"[^\"]*\"\)$|$)")
 
 
-def turns(files: dict[str, str]) -> Iterator[Key]:
+def turns(files: dict[str, str], lines: Collection[tuple[str, int]] | None = None, *, reason: str = "then it prints what it should") -> Iterator[Key]:
     """Yield keys of one turn each, likeliest sort first, later lines of a file after earlier ones.
 
     Args:
         files: name -> text of the project's own sources.
+        lines: only these; None for all.
+        reason: of the keys.
     """
     found: list[tuple[int, int, Key]] = []
     for name, text in files.items():
         for number, row in enumerate(text.split("\n"), 1):
-            if _IDLE.match(row) or len(row) > 300:
+            if _IDLE.match(row) or len(row) > 300 or (lines is not None and (name, number) not in lines):
                 continue
             for kind, pattern, new, rank in _TURNS:
                 for match in list(re.finditer(pattern, row))[:2]:
@@ -94,7 +96,7 @@ def turns(files: dict[str, str]) -> Iterator[Key]:
                     key = Key(
                         id=f"turn-{kind}-{number}-{match.start()}-{len(found)}",
                         title=title,
-                        reason="then it prints what it should",
+                        reason=reason,
                         confidence=0.3,
                         edits=(edit,),
                     )

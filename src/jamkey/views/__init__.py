@@ -8,6 +8,7 @@ from jamkey.shelf import Shelf
 SHELF = Shelf(
     {
         ".json": "jamkey.views.json:render",
+        ".html": "jamkey.views.page:render",
         ".md": "jamkey.views.markdown:render",
         ".txt": "jamkey.views.terminal:render_plain",
     },

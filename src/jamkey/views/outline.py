@@ -89,8 +89,8 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
         more_message=tuple(visible(shorten(line, 200)) for line in message[1:6]),
         subtitle=_subtitle(jam),
         place=_place(frame),
-        code=_code(frame, sources),
-        values=tuple(_value(value) for value in (frame.values if frame else ())[:_MOST_VALUES]),
+        code=code_of(frame, sources),
+        values=values_of(frame) if frame is not None else (),
         steps=steps,
         root=visible(f"{at(root.file, root.line, root.cell)}: {root.reason}") if root is not None and elsewhere else "",
         meaning=visible(jam.meaning),
@@ -104,6 +104,11 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
         chain=tuple(_link(link.relation, link.jam) for link in jam.chain),
         count=jam.count,
     )
+
+
+def values_of(frame: Frame) -> tuple[tuple[str, str, str], ...]:
+    """Return (name, text, type) of a frame's values, as many as one looks at."""
+    return tuple(_value(value) for value in frame.values[:_MOST_VALUES])
 
 
 def _subtitle(jam: Jam) -> str:
@@ -138,7 +143,8 @@ def at(file: str, line: int | None, cell: int | None = None) -> str:
     return f"{file}:{line}" if cell is None else f"cell {cell + 1}:{line}"
 
 
-def _code(frame: Frame | None, sources: Sources) -> tuple[Line, ...]:
+def code_of(frame: Frame | None, sources: Sources) -> tuple[Line, ...]:
+    """Return the lines around a frame's place, the failing part marked."""
     if frame is None or frame.line is None:
         return ()
     text = sources.text(frame.file, frame.cell)
