@@ -112,3 +112,24 @@ def test_a_comment_is_no_place(tmp_path: Path) -> None:
         "lua5.4: a.lua:4: attempt to perform arithmetic on a nil value (field 'weight')\nstack traceback:\n\ta.lua:4: in main chunk\n\t[C]: in ?\n",
     )
     assert not [root for root in jam.roots if root.line == 1]
+
+
+def test_an_argument_that_is_not_handed_over() -> None:
+    files = {"g.lua": "local limit = 40\nlocal function over(kilos, most)\n  return kilos - most\nend\nprint(over(41))\n"}
+    text = "lua5.4: g.lua:3: attempt to perform arithmetic on a nil value (local 'most')\nstack traceback:\n\tg.lua:3: in local 'over'\n\tg.lua:5: in main chunk\n\t[C]: in ?\n"
+    jam = jam_of(files, text)
+    assert ("g.lua", 5) in [(root.file, root.line) for root in jam.roots[:2]]
+    assert any(edit.new_text == ", limit" for key in jam.keys[:3] for edit in key.edits)
+
+
+def test_a_module_that_does_not_parse_is_the_place() -> None:
+    files = {"main.lua": 'local scale = require("scale")\nprint(scale)\n', "scale.lua": "local M = {}\nfunction M.weigh(hive\n  return hive\nend\nreturn M\n"}
+    text = (
+        "lua5.4: error loading module 'scale' from file './scale.lua':\n\t./scale.lua:3: ')' expected near 'return'\nstack traceback:\n\t[C]: in ?\n"
+        "\t[C]: in function 'require'\n\tmain.lua:1: in main chunk\n\t[C]: in ?\n"
+    )
+    jam = jam_of(files, text)
+    frame = jam.snag_frame
+    assert frame is not None
+    assert (frame.file, frame.line, jam.phase, jam.kind) == ("scale.lua", 3, "compile", "broken-syntax")
+    assert (jam.roots[0].file, jam.roots[0].line) == ("scale.lua", 2)

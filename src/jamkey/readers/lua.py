@@ -68,6 +68,11 @@ def _failure(cursor: Cursor) -> Jam | None:
             frames = [own]
     if match is None and not frames:
         return None
+    inner = _PLACED.match(rest[0]) if rest and message.startswith("error loading module ") else None
+    if inner is not None:
+        # `require` tells what its parser said of another file: that file is the place
+        frames.append(Frame(file=_plain(inner[1]), line=int(inner[2])))
+        return Jam(runtime="lua", phase="compile", message=inner[3], frames=tuple(frames))
     text = "\n".join([message, *rest])
     if text == "interrupted!":
         return Jam(runtime="lua", phase="hang", kind="interrupted", frames=tuple(frames))  # its word for Ctrl-C
