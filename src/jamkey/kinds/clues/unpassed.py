@@ -25,11 +25,14 @@ class Unpassed:
         if scene.jam.runtime not in ("lua", "javascript", "octave", "r", "supercollider"):
             return  # elsewhere the runtime counts
         named = {frame.function for frame in scene.jam.frames if frame.function}
-        for _, code in scene.own_codes():
+        for where, code in scene.own_codes():
             for function in code.functions():
                 params = [param.name for param in function.params]
                 if function.name not in named or not params or any(param.default is not None for param in function.params):
                     continue
+                head = scene.row(where, function.span.line)
+                if any(re.search(rf"\b{re.escape(name)}\s*=", head) for name in params):
+                    continue  # it has defaults
                 for file, other in scene.own_codes():
                     for call in other.calls(function.name):
                         given = [part for _, part in call.arguments]
@@ -42,6 +45,8 @@ class Unpassed:
         line, last = call.span.line, call.arguments[-1][1].span
         told = " ".join([*scene.facts.values(), scene.jam.message or ""])
         asked = re.search(rf"\b{re.escape(missing)}\b", told) is not None
+        if call.arguments[-1][1].sort == "call" and scene.jam.runtime == "lua":
+            return  # a call in the last place may give several values
         found.root(file, line, f"nothing is handed over for `{missing}` here", 0.88 if asked else 0.68)
         row = scene.row(file, line)
         before = [definition.name for definition in definitions if definition.span.line <= line and definition.sort != "function"]

@@ -29,7 +29,7 @@ _OPERAND = r"""(?:[\w.]+|"[^"\n]*"|'[^'\n]*'|[)\]}])"""
 _ADJACENT = re.compile(rf"""({_OPERAND})(\s+)(?=[\w"'(\[{{])""")
 _WORDS = {"and", "or", "not", "in", "is", "if", "else", "for", "lambda", "await", "async", "from", "import", "as", "return",
           "yield", "print", "def", "class", "elif", "while", "with", "del", "global", "nonlocal", "raise", "assert",
-          "except", "f", "r", "b", "u", "new", "const", "let", "var", "function", "of", "typeof"}  # fmt: skip
+          "except", "new", "const", "let", "var", "function", "of", "typeof"}  # fmt: skip
 
 
 def suggest(page: Page) -> Iterator[Suggestion]:
@@ -323,6 +323,9 @@ def _comma(page: Page, line: int) -> Iterator[Suggestion]:
         word = following[0] if following else ""
         if before in _WORDS or word in _WORDS or before in page.language.keywords or word in page.language.keywords:
             continue
+        opens = body[match.end() : match.end() + 1]
+        if (before in ("f", "r", "b", "u") and opens in ("'", '"')) or (not page.is_python and before.endswith(")") and opens == "{"):
+            continue  # a text's prefix; the body of a function
         near = page.column and line == page.line and abs(match.end() + 1 - page.column) <= 14
         yield Suggestion("add-comma", f"Put a comma behind `{before[-20:]}` on line {line}", "two items stand side by side without one",
                          (0.92 if near or "comma" in page.message else 0.84) - _less(page, line),
