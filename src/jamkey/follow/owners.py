@@ -49,7 +49,8 @@ def owner_of(file: str, sources: Sources, settings: Settings) -> Owner:
 
 def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     """Return the jam with owners, the snag, and columns where only marks were printed; the chain likewise."""
-    if jam.runtime not in ("python", "javascript"):
+    unplaced = jam.runtime == "javascript" and all(frame.file.startswith(("node:", "<")) for frame in jam.frames)
+    if jam.runtime not in ("python", "javascript") or unplaced:
         from jamkey.follow.places import placed_by_words
 
         jam = placed_by_words(jam, sources)

@@ -19,7 +19,7 @@ from jamkey.model import Frame, Jam
 from jamkey.text import line_at
 
 _LANGUAGE = {"r": "r", "octave": "octave", "supercollider": "supercollider", "stata": "stata", "basic": "basic", "java": "java", "c": "c",
-             "lua": "lua", "julia": "julia", "swift": "swift"}  # fmt: skip
+             "lua": "lua", "julia": "julia", "swift": "swift", "javascript": "javascript"}  # fmt: skip
 _SPACE = re.compile(r"\s+")
 
 
@@ -405,6 +405,19 @@ def _main_text(jam: Jam, sources: Sources) -> list[Frame]:
     return found
 
 
+def _rejected(jam: Jam, sources: Sources) -> list[Frame]:
+    """A value that is no error carries no stack: the line that throws or rejects with the text that the message quotes."""
+    found = list(jam.frames)
+    for name, code in _codes(jam, sources):
+        for number, row in enumerate(code.text.split("\n"), 1):
+            if not re.search(r"\b(?:throw|reject)\b", row):
+                continue
+            texts = [text for match in re.finditer(r"'([^'\n]{4,})'|\"([^\"\n]{4,})\"|`([^`\n]{4,})`", row) for text in match.groups() if text]
+            if any(part.strip() and part in (jam.message or "") for text in texts for part in re.split(r"\$\{[^}]*\}", text) if len(part) > 3):
+                return [*found, Frame(file=name, line=number, function=code.scope_at(number) or None, source=row.strip())]
+    return found
+
+
 #: What a handler's message means for the line to look for in the function that was called.
 _BASIC_SIGNS = (("division", r"[/\\\\]|\bMod\b"), ("index", r"\w\([^()\"]*\)"), ("subscript", r"\w\("), ("object", r"\b\w+\.\w"), ("overflow", r"[*+]|="))
 
@@ -436,5 +449,5 @@ def _basic(jam: Jam, sources: Sources) -> list[Frame]:
 
 _FINDERS = {
     "r": _r, "octave": _octave, "supercollider": _supercollider, "stata": _stata, "basic": _basic, "lua": _main_text, "julia": _main_text,
-    "objective-c": _objects, "swift": _objects,
+    "objective-c": _objects, "swift": _objects, "javascript": _rejected,
 }  # fmt: skip
