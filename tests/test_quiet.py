@@ -163,3 +163,11 @@ def test_other_runtimes_are_asked_where_they_hang(runtime: str, project: Project
     assert (file, line) in [(root.file, root.line) for root in jam.roots[:3]]
     ran = [key for key in jam.keys if key.trial.outcome == "runs"]
     assert ran and ran[0].trial.printed.strip().endswith(printed), [(key.title, key.trial) for key in jam.keys]
+
+
+def test_a_second_look_tells_how_often_a_loop_went_round(project: Project) -> None:
+    folder = project({"a.py": "def fill(top):\n    kilos = 0.0\n    while kilos != top:\n        kilos += 0.1\n\n\nfill(1.0)\n"})
+    done = jamkey("run", "--again", "--limit", "1s", "a.py", cwd=folder)
+    told = " ".join(done.err.split())
+    assert "`kilos` changed about" in told
+    assert "`top` never" in told

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -17,7 +18,7 @@ from jamkey.live.history import record
 from jamkey.live.target import Target
 from jamkey.mend.apply import apply, diff, digest
 from jamkey.mend.trial import Bench, moved_target, rank, scratch
-from jamkey.model import Jam, Key
+from jamkey.model import Change, Jam, Key
 from jamkey.quiet import judged, quiet_jam, same_output
 from jamkey.settings import Settings
 from jamkey.text import decode
@@ -166,10 +167,26 @@ def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: fl
     with scratch(root) as project:
         files = [project / name for name in sources.files() if name.endswith((".py", ".pyw"))]
         moved = moved_target(target, root, project)
-        _, changes, _ = record(moved, project, names, files, stdin=stdin, limit=limit)
+        _, changes, total = record(moved, project, names, files, stdin=stdin, limit=limit)
+        if jam.phase == "hang":
+            return _with_rounds(jam, names, changes, total, limit)
         there = Sources(project)
         changes = [msgspec.structs.replace(change, file=there.resolve(change.file) or change.file) for change in changes]
     return with_history(jam, changes, sources)
+
+
+def _with_rounds(jam: Jam, names: Sequence[str], changes: Sequence[Change], total: int, seconds: float) -> Jam:
+    """Say how often the names of a loop's line changed while the program was watched, and which never did."""
+    counts = Counter(change.name for change in changes)
+    never = [name for name in names if counts[name] <= 1]
+    often = counts.most_common(1)[0] if counts and counts.most_common(1)[0][1] > 1 else None
+    told = f" Watched for {seconds:.1f} s,"
+    if often is not None:
+        share = round(total * often[1] / max(sum(counts.values()), 1))
+        told += f" `{often[0]}` changed about {share:,} times" + (f", and `{'`, `'.join(never)}` never." if never else ".")
+    else:
+        told += f" `{'`, `'.join(never)}` never changed." if never else " nothing on this line changed."
+    return msgspec.structs.replace(jam, meaning=jam.meaning + told)
 
 
 def main_jam(outcome: Outcome) -> Jam | None:

@@ -34,7 +34,8 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     if call.again and jams:
         from jamkey.session import again
 
-        jams = [*jams[:-1], again(jams[-1], target, root, stdin=ended.stdin, limit=max(10.0, 60 * ended.seconds))]
+        seconds = ended.seconds if jams[-1].phase == "hang" else max(10.0, 60 * ended.seconds)
+        jams = [*jams[:-1], again(jams[-1], target, root, stdin=ended.stdin, limit=seconds)]
     sources = Sources(root)
     out = console(stderr=True)
     if not jams:
