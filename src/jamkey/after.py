@@ -8,7 +8,6 @@ from pathlib import Path
 import msgspec
 
 from jamkey.follow.sources import Sources
-from jamkey.follow.standing import loop_in_source
 from jamkey.follow.words import ended_with_words
 from jamkey.live.target import Target
 from jamkey.live.wire import join, read_records
@@ -97,6 +96,8 @@ def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status
     if not jams and hung and target.runtime in ("r", "java") and target.script is not None:
         jams = _asked_where(target, root, stdin, hung)
     if not jams and hung and target.runtime not in ("", "python"):
+        from jamkey.follow.standing import loop_in_source
+
         jams = loop_in_source(target.runtime, sources, target.argv)
     if jams and jams[-1].runtime == "c" and target.runtime != "c" and status != 0 and not any(frame.line for frame in jams[-1].frames):
         jams = [*jams[:-1], _checked_c(jams[-1], root, stdin)]

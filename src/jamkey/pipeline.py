@@ -14,8 +14,6 @@ from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
-from jamkey.kinds.clues import follow_clues
-from jamkey.kinds.trace import offer_usual, trace_line
 from jamkey.model import Frame, Jam, Link
 from jamkey.notebook import cell_number, cells_of
 from jamkey.phrases import classify
@@ -105,6 +103,10 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     scene = Scene(jam, sources)
     found = kind.diagnose(scene)
     if jam.runtime not in ("python", "pypy", "skulpt"):
+        # what only the other languages need is loaded for them only
+        from jamkey.kinds.clues import follow_clues
+        from jamkey.kinds.trace import offer_usual, trace_line
+
         trace_line(scene, found)
         offer_usual(scene, found)
         follow_clues(scene, found)
