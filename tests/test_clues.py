@@ -123,7 +123,10 @@ def test_an_argument_that_is_not_handed_over() -> None:
 
 
 def test_a_module_that_does_not_parse_is_the_place() -> None:
-    files = {"main.lua": 'local scale = require("scale")\nprint(scale)\n', "scale.lua": "local M = {}\nfunction M.weigh(hive\n  return hive\nend\nreturn M\n"}
+    files = {
+        "main.lua": 'local scale = require("scale")\nprint(scale)\n',
+        "scale.lua": "local M = {}\nfunction M.weigh(hive\n  return hive\nend\nreturn M\n",
+    }
     text = (
         "lua5.4: error loading module 'scale' from file './scale.lua':\n\t./scale.lua:3: ')' expected near 'return'\nstack traceback:\n\t[C]: in ?\n"
         "\t[C]: in function 'require'\n\tmain.lua:1: in main chunk\n\t[C]: in ?\n"
@@ -133,3 +136,36 @@ def test_a_module_that_does_not_parse_is_the_place() -> None:
     assert frame is not None
     assert (frame.file, frame.line, jam.phase, jam.kind) == ("scale.lua", 3, "compile", "broken-syntax")
     assert (jam.roots[0].file, jam.roots[0].line) == ("scale.lua", 2)
+
+
+@pytest.mark.parametrize(
+    ("source", "text", "new"),
+    [
+        (
+            "class A {\n    static int one(int n) {\n        n\n    }\n}\n",
+            "A.java:3: error: not a statement\n        n\n        ^\n1 error\n",
+            "return n;",
+        ),
+        (
+            'class A {\n    void f() {\n        int kilos = "31";\n    }\n}\n',
+            'A.java:3: error: incompatible types: String cannot be converted to int\n        int kilos = "31";\n                    ^\n1 error\n',
+            "31",
+        ),
+        (
+            "class A {\n    static int two(int kilos, int most) {\n        return kilos;\n    }\n    void f() {\n        int kilos = 1;\n        int most = 2;\n        two(kilos);\n    }\n}\n",
+            "A.java:8: error: method two in class A cannot be applied to given types;\n        two(kilos);\n        ^\n  required: int,int\n  found:    int\n"
+            "  reason: actual and formal argument lists differ in length\n1 error\n",
+            ", most",
+        ),
+        (
+            'class A {\n    void f() {\n        System.out.println("kilos " + g(3);\n    }\n}\n',
+            "A.java:3: error: ')' or ',' expected\n        System.out.println(\"kilos \" + g(3);\n                                          ^\n1 error\n",
+            ")",
+        ),
+    ],
+    ids=["a dropped value", "a number in quotes", "an argument too few", "an open bracket"],
+)
+def test_what_a_compiler_refuses(source: str, text: str, new: str) -> None:
+    jam = jam_of({"A.java": source}, text)
+    best = max(jam.keys, key=lambda key: key.confidence)
+    assert best.edits[0].new_text.strip() == new.strip(), [(key.title, key.confidence) for key in jam.keys]

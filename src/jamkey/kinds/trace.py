@@ -78,6 +78,9 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
         for part in [p for p in parts if p.sort in ("name", "member", "index")]:
             if part.source in seen or len(seen) >= 4 or any(part is p.child("callee") for p in parts if p.sort == "call"):
                 continue
+            row = scene.row(frame.file, part.span.end_line)
+            if re.match(r"\s*(?:=(?!=)|<-)", row[part.span.end_column - 1 :]):
+                continue  # it is set here, not read
             seen.add(part.source)
             found.key(f"number-{len(seen)}", f"Turn it into a number: `{show(idioms.to_number.format(part.source))}`",
                       f"`{show(part.source)}` may hold text here", 0.5 - 0.03 * len(seen), [wrap(frame.file, part, idioms.to_number)])  # fmt: skip

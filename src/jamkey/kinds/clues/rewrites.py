@@ -35,6 +35,34 @@ class Slip(msgspec.Struct, frozen=True):
 
 _SLIPS = (
     Slip(
+        "lua",
+        "broken-syntax",
+        "",
+        r"^(\s+)(?!end\b|else\b|do\b|then\b|repeat\b|break\b|return\b)([A-Za-z_]\w*)\s*$",
+        r"\1return \2",
+        "the value is named and not handed out",
+        0.9,
+        here=False,
+    ),
+    Slip(
+        "java c",
+        "broken-syntax",
+        "not a statement",
+        r"^(\s*)([A-Za-z_][\w.\[\]]*);?\s*$",
+        r"\1return \2;",
+        "the value is named and not handed out",
+        0.93,
+    ),
+    Slip(
+        "java",
+        "wrong-type",
+        "String cannot be converted to",
+        r"\"(-?\d+(?:\.\d+)?)\"",
+        r"\1",
+        "a number stands without quotes",
+        0.93,
+    ),
+    Slip(
         "r",
         "missing-value",
         "TRUE/FALSE needed",

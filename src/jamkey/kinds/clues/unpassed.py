@@ -22,9 +22,14 @@ class Unpassed:
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the call, with each name of its surroundings that it does not hand over."""
-        if scene.jam.runtime not in ("lua", "javascript", "octave", "r", "supercollider"):
-            return  # elsewhere the runtime counts
+        counts = scene.jam.runtime in ("java", "c", "swift", "julia")
+        if counts and scene.jam.kind != "wrong-arguments":
+            return  # the compiler counts, and says so
+        if not counts and scene.jam.runtime not in ("lua", "javascript", "octave", "r", "supercollider"):
+            return
         named = {frame.function for frame in scene.jam.frames if frame.function}
+        if counts:
+            named = set(re.findall(r"\w+", scene.jam.message or ""))
         for where, code in scene.own_codes():
             for function in code.functions():
                 params = [param.name for param in function.params]

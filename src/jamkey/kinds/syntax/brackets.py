@@ -24,6 +24,14 @@ def _mismatch(page: Page, opener: Mark | None, closer: Mark) -> Iterator[Suggest
         )  # fmt: skip
         return
     wanted = PAIRS[opener.text]
+    if not page.is_python and closer.line > opener.line and opener.text != "{":
+        # statements end with their line, most of them: the bracket is missing there
+        end = page.code_end(opener.line)
+        end -= page.row(opener.line)[: end - 1].endswith(";")
+        yield Suggestion(
+            "close-line", f"Put a `{wanted}` at the end of line {opener.line}", f"the `{opener.text}` on line {opener.line} is never closed", 0.95,
+            (page.put(opener.line, end, wanted),), opener.line,
+        )  # fmt: skip
     yield Suggestion(
         "extra-closer", f"Take out the `{closer.text}` on line {closer.line}", f"it closes nothing: `{opener.text}` is open there", 0.84,
         (page.edit(closer.line, closer.column, closer.column + 1, ""),), closer.line,
