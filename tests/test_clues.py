@@ -169,3 +169,13 @@ def test_what_a_compiler_refuses(source: str, text: str, new: str) -> None:
     jam = jam_of({"A.java": source}, text)
     best = max(jam.keys, key=lambda key: key.confidence)
     assert best.edits[0].new_text.strip() == new.strip(), [(key.title, key.confidence) for key in jam.keys]
+
+
+@pytest.mark.parametrize(("written", "meant"), [("foreach((h) => h)", "forEach"), ("Length", "length"), ("toUppercase()", "toUpperCase")])
+def test_the_runtime_s_own_members_in_another_case(written: str, meant: str) -> None:
+    files = {"a.js": f"const hives = ['linden'];\nhives.{written}.toString();\n"}
+    name = written.split("(")[0]
+    what = f"hives.{name} is not a function" if "(" in written else "Cannot read properties of undefined (reading 'toString')"
+    text = f"/p/a.js:2\nhives.{written}.toString();\n      ^\n\nTypeError: {what}\n    at Object.<anonymous> (/p/a.js:2:7)\n\nNode.js v20.1.0\n"
+    jam = jam_of(files, text)
+    assert any(edit.new_text == meant for key in jam.keys[:3] for edit in key.edits), [key.title for key in jam.keys]
