@@ -15,7 +15,8 @@ _KNOWN = {
         toFixed keys values entries log error parse stringify floor ceil round max min abs random sqrt pow sort reverse reduce find findIndex some
         every
         concat flat startsWith endsWith padStart padEnd toString charAt has set get add delete size then catch finally getElementById querySelector
-        querySelectorAll addEventListener textContent innerHTML value style classList appendChild createElement readFileSync writeFileSync existsSync exports""",
+        querySelectorAll addEventListener textContent innerHTML value style classList appendChild createElement readFileSync
+        writeFileSync existsSync exports""",
     "java": """length size get put add remove equals equalsIgnoreCase charAt substring indexOf println printf print parseInt parseDouble valueOf toUpperCase
         toLowerCase trim isEmpty isBlank contains containsKey keySet values entrySet getKey getValue format split join hashCode toString compareTo stream
         map filter collect forEach mapToInt mapToDouble sum average orElse getOrDefault asList of copyOf sort reverse max min abs sqrt pow round floor ceil
@@ -27,7 +28,8 @@ _KNOWN = {
     "supercollider": """mean sum maxItem minItem size at put add do collect select reject inject sort reverse differentiate integrate round floor ceil abs
         sqrt
         postln post asString asInteger asFloat value first last drop keep copyRange includes indexOf keys values keysValuesDo isNil notNil clip wrap""",
-    "swift": "count isEmpty first last append insert remove removeAll contains map filter reduce sorted reversed joined split uppercased lowercased keys values",
+    "swift": """count isEmpty first last append insert remove removeAll contains map filter reduce sorted reversed joined split uppercased
+        lowercased keys values""",
 }  # fmt: skip
 _MEMBER = re.compile(r"(?:\.|->|:)([A-Za-z_]\w+)")
 
