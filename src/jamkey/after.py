@@ -69,8 +69,8 @@ def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byt
 
 
 def _unhandled(text: str) -> bool:
-    """Tell a failure nobody handled (a thread's, a task's) from a trace the program chose to print."""
-    return "Exception in thread " in text or "exception was never retrieved" in text
+    """Tell a failure nobody handled (a thread's, a task's, a page's) from a trace the program chose to print."""
+    return "Exception in thread " in text or "exception was never retrieved" in text or (":CONSOLE" in text and '"Uncaught ' in text)
 
 
 def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status: int, stdout: bytes = b"",
