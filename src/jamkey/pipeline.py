@@ -14,12 +14,12 @@ from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
-from jamkey.model import Frame, Jam, Link
+from jamkey.model import Frame, Jam, Key, Link
 from jamkey.notebook import cell_number, cells_of
 from jamkey.phrases import classify
 from jamkey.readers import read_all
 from jamkey.settings import Settings
-from jamkey.text import plain
+from jamkey.text import plain, splice
 
 
 def read(text: str, *, runtime: str | None = None) -> list[Jam]:
@@ -111,11 +111,27 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         offer_usual(scene, found)
         follow_clues(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
-    keys = sorted(found.keys, key=lambda key: (-key.confidence, key.skips_work))
+    keys = distinct(sorted(found.keys, key=lambda key: (-key.confidence, key.skips_work)), sources)
     return msgspec.structs.replace(
         jam, roots=tuple(roots), meaning=found.meaning, causes=tuple(dict.fromkeys(found.causes))[:4],
         look_at=found.look_at, avoid=found.avoid, keys=tuple(keys),
     )  # fmt: skip
+
+
+def distinct(keys: Sequence[Key], sources: Sources) -> list[Key]:
+    """Return the keys without those that make the same text as one before them."""
+    kept: list[Key] = []
+    seen: set[tuple[str, ...]] = set()
+    for key in keys:
+        try:
+            made = tuple(part for file in sorted({edit.file for edit in key.edits})
+                         for part in (file, splice(sources.text(file) or "", [edit for edit in key.edits if edit.file == file])))  # fmt: skip
+        except (ValueError, IndexError):
+            made = ()
+        if not made or made not in seen:
+            kept.append(key)
+        seen.add(made)
+    return kept
 
 
 def _hang(jam: Jam, sources: Sources) -> Jam:

@@ -20,9 +20,8 @@ from jamkey.kinds.clues import follow_clues
 from jamkey.languages import ENDINGS
 from jamkey.live.target import Target
 from jamkey.model import Finding, Frame, Jam, Key, Root
-from jamkey.pipeline import diagnose, read
+from jamkey.pipeline import diagnose, distinct, read
 from jamkey.settings import Settings
-from jamkey.text import splice
 
 #: What languages print for a value that is not there.
 _NOTHING = re.compile(r"(?<![\w.])(?:NaN|nan|None|undefined|nil|NA|null|NULL|Infinity|-?[Ii]nf)(?![\w.])")
@@ -94,17 +93,7 @@ def quiet_jam(target: Target, stdout: bytes, stderr: bytes, root: Path, *, expec
     if expected is None:
         return jam
     own = {name: text for name in reached if (text := sources.text(name)) is not None}
-    known = {_mended(key, own) for key in jam.keys}
-    return msgspec.structs.replace(jam, keys=(*jam.keys, *(key for key in turns(own) if _mended(key, own) not in known)))
-
-
-def _mended(key: Key, texts: dict[str, str]) -> str:
-    """Return what a key makes of the files it changes: two keys that make the same are one."""
-    files = sorted({edit.file for edit in key.edits})
-    try:
-        return "\0".join(splice(texts.get(file, ""), [edit for edit in key.edits if edit.file == file]) for file in files)
-    except (ValueError, IndexError):
-        return key.id
+    return msgspec.structs.replace(jam, keys=tuple(distinct([*jam.keys, *turns(own)], sources)))
 
 
 def _is_own(name: str, runtime: str) -> bool:

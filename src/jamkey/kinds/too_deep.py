@@ -45,7 +45,7 @@ class TooDeep:
             for call in [p for p in scene.parts_of(scene.frame) if p.called == function.name]:
                 handed = [argument.source for _, argument in call.arguments]
                 if handed and all(text in given for text in handed):
-                    found.root(scene.frame.file, scene.line, f"`{show(call.source)}` hands over the same values again", 0.82)
+                    found.root(scene.frame.file, scene.line, f"`{show(call.source)}` hands over the same values again", 0.92)
                 elif handed:
                     found.root(scene.frame.file, scene.line, f"`{show(call.source)}` does not come nearer to an end", 0.65)
         origins = trace_names(scene, found, "the values that lead on and on come from here", 0.62)

@@ -47,10 +47,10 @@ def _weigh(scene: Scene, found: Diagnosis) -> None:
     for index, root in enumerate(found.roots):
         if (root.file, root.line) in heads and root.confidence < 0.7:
             found.roots[index] = msgspec.structs.replace(root, confidence=root.confidence * 0.7)
-    frame, message = scene.frame, scene.jam.message or ""
+    frame = scene.frame
     if frame is None:
         return
-    if scene.jam.kind == "wrong-arguments" or "TRUE/FALSE" in message or "of length zero" in message:
+    if scene.jam.kind == "wrong-arguments":
         found.root(frame.file, scene.line, "the line itself can allow for it", 0.77)
     elif scene.jam.kind == "no-such-member":
         found.root(frame.file, scene.line, "the name that is asked for stands here", 0.72)

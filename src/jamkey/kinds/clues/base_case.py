@@ -21,12 +21,6 @@ class BaseCase:
         function = scene.function_of(frame)
         if frame is None or code is None or function is None:
             return
-        if any(root.line == scene.line and "same values" in root.reason for root in found.roots):
-            return
-        given = [part.source for part in scene.parts_of(frame) if part.sort == "call" and part.called == function.name for _, part in part.arguments]
-        names = [param.name for param in function.params]
-        if given and given == names[: len(given)]:
-            found.root(frame.file, scene.line, "the call hands on just what it was given", 0.92)
         for line in range(function.span.line, function.span.end_line + 1):
             row = scene.row(frame.file, line)
             if line < scene.line and _TEST.match(row):

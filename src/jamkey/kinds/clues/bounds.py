@@ -23,9 +23,11 @@ class Bounds:
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the loop, and the bound that fits."""
-        own = {frame.file for frame in scene.jam.frames if frame.owner == "yours"}
+        places = [(frame.file, scene.function_of(frame)) for frame in scene.jam.frames if frame.owner == "yours"]
         for file, line, row, language in project_lines(scene):
-            if not language or file not in own or not (_LOOP.search(row)):
+            # only loops of what was running: of the functions on the path, of the whole file where there is none
+            running = any(file == at and (f is None or f.span.line <= line <= f.span.end_line) for at, f in places)
+            if not language or not running or not _LOOP.search(row):
                 continue
             for match in _INCLUSIVE.finditer(row):
                 found.root(file, line, f"`{match[0]}` lets the loop go one round too far", 0.86)

@@ -6,7 +6,7 @@ import os
 import re
 
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis
+from jamkey.kinds.base import Diagnosis, idioms_of
 from jamkey.kinds.clues.words import project_lines
 from jamkey.kinds.similar import similarity
 from jamkey.model import Edit
@@ -44,6 +44,20 @@ class FileNames:
                 found.root(file, line, "the folder is set here", 0.7)
             if scene.jam.kind == "file-access" and language and _ENDING.search(row) and ("paste" in row or "+" in row or ".." in row or "cat" in row):
                 found.root(file, line, "the file's name is put together here", 0.72)
+                self._lowered(scene, found, file, line, row, there)
+
+    def _lowered(self, scene: Scene, found: Diagnosis, file: str, line: int, row: str, there: dict[str, str]) -> None:
+        """A name made from a word with a capital, where all files of that ending are in small letters."""
+        joined = re.search(r"(?<![\w.])([A-Za-z_]\w*)\s*(?:,|\+|\.\.|\.)\s*[\"'](\.[A-Za-z]\w{1,4})[\"']", row)
+        if joined is None:
+            return
+        files = [name for name in there if os.path.splitext(name)[1] == joined[2]]
+        lowered = idioms_of(scene).lowered
+        if not files or any(name != name.lower() for name in files) or not lowered:
+            return
+        new = lowered.format(joined[1])
+        edit = Edit(file=file, line=line, column=joined.start(1) + 1, end_line=line, end_column=joined.end(1) + 1, new_text=new)
+        found.key("in-small-letters", f"Take it in small letters: `{new}`", "all files of that ending are written so", 0.74, [edit])
 
     def _stems(self, scene: Scene, found: Diagnosis, file: str, line: int, row: str, there: dict[str, str]) -> None:
         """A name without its ending, a folder or a module path that leads nowhere: those that are there."""

@@ -35,7 +35,7 @@ class NoReturn:
                 name = function.name
                 if not name or name in stack or function.name in ("constructor",):
                     continue
-                if not any(self._for_its_value(scene, other, at, name) for at, code_of in scene.own_codes() for other in [code_of]):
+                if not any(self._for_its_value(scene, other, at, name) for at, other in scene.own_codes()):
                     continue
                 self._body(scene, found, file, code, function)
 

@@ -16,7 +16,7 @@ _TERMS = re.compile(r"=\s*([^=;]+?)\s*;?\s*$|<-\s*([^;]+?)\s*;?\s*$|^\s*return\s
 class OwnCheck:
     """Sums with a term that stands twice."""
 
-    kinds = frozenset(["raised-on-purpose", "bad-arithmetic", "index-out-of-range"])
+    kinds = frozenset(["raised-on-purpose"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the sum without the second one."""

@@ -37,7 +37,7 @@ class ReadAsText:
         reader, converts = re.compile(reads[0]), re.compile(reads[1])
         message = scene.jam.message or ""
         textual = any(
-            word in message for word in ("numeric", "text", "string", "String", "mismatch", "character", "sum", "Primitive", "binary operator")
+            word in message for word in ("numeric", "text", "string", "String", "mismatch", "character", "Primitive", "binary operator")
         )
         if not textual:
             return

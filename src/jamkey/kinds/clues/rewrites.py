@@ -70,6 +70,7 @@ _SLIPS = (
         r"\1 (!is.na(\2) && \2 \3",
         "a missing value is neither more nor less than anything",
         0.9,
+        root=True,
     ),
     Slip(
         "r",
@@ -103,7 +104,6 @@ _SLIPS = (
     ),
     Slip("r", "shape-mismatch", "non-conformable", r"(?<![\w.(])(\w+) %\*% (\w+)", r"t(\1) %*% \2", "rows meet columns", 0.7),
     Slip("r", "shape-mismatch", "non-conformable", r"(?<![\w.(])(\w+) %\*% (\w+)", r"\1 %*% t(\2)", "rows meet columns", 0.66),
-    Slip("r", "file-access", "", r"\bpaste0\((\w+),(\s*\"\.)", r"paste0(tolower(\1),\2", "the file's name is in small letters", 0.7, here=False),
     Slip(
         "r julia",
         "index-out-of-range",
@@ -131,7 +131,7 @@ _SLIPS = (
         "octave",
         "shape-mismatch",
         "nonconformant",
-        r"\b1:(n|numel \(\w+\)|length \(\w+\)) - 1$",
+        r"\b1:(\w+(?: ?\(\w+\))?) - 1\s*$",
         r"1:\1 - 2",
         "the last window passes the end",
         0.85,
@@ -207,8 +207,6 @@ _SLIPS = (
     Slip("lua javascript java c", "too-deep", "", r"(\w+)\((\w+)\)(?=[^()]*;?\s*$)", r"\1(\2 + 1)", "the next call takes the next one", 0.85),
     Slip("lua javascript java c", "too-deep", "", r"(\w+\(\w+, )(\w+)\)", r"\1\2 + 1)", "the next call takes the next one", 0.86),
     Slip("lua javascript java c", "too-deep", "", r"(\w+)\((\w+)\)(?=[^()]*;?\s*$)", r"\1(\2 - 1)", "the next call takes the one before", 0.8),
-    Slip("c java javascript", "too-deep", "", r"(\b\w+ >=? (\d+) \? \w+\()(\w+)\)", r"\1\3 - \2)", "what was counted is taken off", 0.9),
-    Slip("lua", "missing-value", "index", r"(\w+)\[([2-9])\]", r"\1[#\1]", "that is the last one there is", 0.6, here=False),
 )
 
 

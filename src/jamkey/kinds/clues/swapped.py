@@ -10,7 +10,7 @@ from jamkey.kinds.clues.words import project_lines
 from jamkey.model import Edit
 
 _ENDS = (("first", "last"), ("start", "end"), ("start", "stop"), ("begin", "end"), ("from", "to"), ("min", "max"), ("low", "high"),
-         ("lo", "hi"), ("lowest", "highest"), ("lower", "upper"), ("before", "after"), ("open", "close"), ("opened", "closed"), ("tare", "gross"))  # fmt: skip
+         ("lo", "hi"), ("lowest", "highest"), ("lower", "upper"), ("before", "after"), ("open", "close"), ("opened", "closed"))  # fmt: skip
 _MINUS = re.compile(r"(?<![\w.$])((?:\w+[.$])*(\w+?))\s*-\s*((?:\w+[.$])*(\w+))(?![\w(\[])")
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from rapidfuzz.distance import DamerauLevenshtein
 
 from jamkey.follow.scene import Scene
@@ -31,13 +33,15 @@ class Twins:
         known = (language.keywords | language.builtins) if language is not None else frozenset()
         own = {function.name for _, code in scene.own_codes() for function in code.functions()}
         named = set(scene.facts.values())
+        near = _Neighbours(places)
         offered = 0
         pairs: list[tuple[float, Word, Word]] = []
         for text, spots in places.items():
             odd = spots[0]
             if len(spots) > 1 or len(text) < 2 or text in known or (odd.quoted and not _key_like(text)):
                 continue
-            for other, others in places.items():
+            for other in near.of(text):
+                others = places[other]
                 score = _alike(text, other, named=other in named)
                 if not score or other in known or (others[0].file, others[0].line) == (odd.file, odd.line):
                     continue
@@ -72,13 +76,35 @@ class Twins:
                       f"`{twin.text}` is what it is called elsewhere", sure, [edit])  # fmt: skip
 
 
+class _Neighbours:
+    """Words by their spellings with one letter left out: those that share one are at most a slip apart.
+
+    A project has thousands of words; comparing each with each would take minutes.
+    """
+
+    def __init__(self, every: Iterable[str]) -> None:
+        self._by_spelling: dict[str, list[str]] = {}
+        for word in every:
+            for spelling in _spellings(word):
+                self._by_spelling.setdefault(spelling, []).append(word)
+
+    def of(self, word: str) -> list[str]:
+        """Return the words that may be the same but for a slip."""
+        return list(dict.fromkeys(other for spelling in _spellings(word) for other in self._by_spelling.get(spelling, ()) if other != word))
+
+
+def _spellings(word: str) -> set[str]:
+    plain = "".join(c for c in word.lower() if c.isalnum())
+    return {plain} | ({plain[:at] + plain[at + 1 :] for at in range(len(plain))} if 3 <= len(plain) <= 40 else set())
+
+
 def _key_like(text: str) -> bool:
     """Tell a key or a name in quotes from prose."""
     return text == text.strip() and text[-1:].isalnum() and text[:1].isalnum() and text.count(" ") <= 2
 
 
 def _alike(one: str, other: str, *, named: bool = False) -> float:
-    """Return 1 for the same letters in another case or with other spaces, up to 0.8 for one slip, 0 for two words."""
+    """Return 1 for the same letters in another case or with other spaces, 0.8 for one slip, less for a plural, 0 for two words."""
     if one == other or abs(len(one) - len(other)) > 2:
         return 0.0
     plain, second = ("".join(c for c in text.lower() if c.isalnum()) for text in (one, other))
@@ -88,12 +114,11 @@ def _alike(one: str, other: str, *, named: bool = False) -> float:
         return 0.0
     if any(c.isdigit() for c in set(plain) ^ set(second)):
         return 0.0
-    edits = DamerauLevenshtein.distance(plain, second, score_cutoff=2)
-    if edits > (2 if min(len(plain), len(second)) >= 8 else 1):
+    if DamerauLevenshtein.distance(plain, second, score_cutoff=1) > 1:
         return 0.0
     if plain + "s" == second or second + "s" == plain:
         return 0.45
-    return 0.8 if edits == 1 else 0.6
+    return 0.8
 
 
 CLUE = Twins()
