@@ -25,8 +25,8 @@ class Bounds:
         """Offer the loop, and the bound that fits."""
         places = [(frame.file, scene.function_of(frame)) for frame in scene.jam.frames if frame.owner == "yours"]
         for file, line, row, language in project_lines(scene):
-            # only loops of what was running: of the functions on the path, of the whole file where there is none
-            running = any(file == at and (f is None or f.span.line <= line <= f.span.end_line) for at, f in places)
+            # only loops of what was running: of the functions on the path, of the whole file where the path is not known
+            running = any(file == at and (f is None or len(places) < 2 or f.span.line <= line <= f.span.end_line) for at, f in places)
             if not language or not running or not _LOOP.search(row):
                 continue
             for match in _INCLUSIVE.finditer(row):
