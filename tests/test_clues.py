@@ -42,7 +42,7 @@ CASES: dict[str, tuple[dict[str, str], str, tuple[str, int], str | None]] = {
     "a loop to the size itself": (
         {"Sum.java": "public class Sum {\n    public static void main(String[] args) {\n        int[] w = {3, 4};\n        int s = 0;\n        for (int i = 0; i <= w.length; i++) {\n            s += w[i];\n        }\n    }\n}\n"},
         "Exception in thread \"main\" java.lang.ArrayIndexOutOfBoundsException: Index 2 out of bounds for length 2\n\tat Sum.main(Sum.java:6)\n",
-        ("Sum.java", 5), "<",
+        ("Sum.java", 5), "i < w.length",
     ),
     "a file that is never loaded": (
         {"tools.R": "daily <- function(w) diff(w)\n", "main.R": "# weights of a week\nw <- c(31, 32, 34)\nprint(daily(w))\n"},
