@@ -197,7 +197,7 @@ def main_jam(outcome: Outcome) -> Jam | None:
 def fix(
     target: Target, cwd: Path, *, choose: Callable[[Jam], Key | None], stdin: bytes = b"", limit: float = 0.0,
     settings: Settings | None = None, progress: Callable[[int, int, Key], None] | None = None, most: int = MOST_ROUNDS,
-    expected: str | None = None,
+    expected: str | None = None, met: Callable[[Outcome, Jam], None] | None = None,
 ) -> Iterator[Round]:  # fmt: skip
     """Run, read, try, apply, run again, until it runs or `choose` returns None. Yields each round when it is over.
 
@@ -211,6 +211,7 @@ def fix(
         progress: called after each trial.
         most: rounds at most.
         expected: what it should print.
+        met: called with each failure, its keys tried, before anything is changed.
     """
     before: dict[str, str] = {}
     for _ in range(most):
@@ -221,6 +222,8 @@ def fix(
             return
         hashes = _hashes(jam, outcome.root)
         jam = tried(outcome, target, jam, settings=settings, progress=progress)
+        if met is not None:
+            met(outcome, jam)
         key = choose(jam)
         if key is None or not key.edits:
             yield Round(outcome, jam)

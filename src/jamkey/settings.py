@@ -24,6 +24,14 @@ class Settings(Struct, frozen=True, kw_only=True):
     commands: dict[str, str] = {}
     #: Rules of `check` that the project means as it writes.
     meant: tuple[str, ...] = ()
+    #: Whether readings are kept in the journal.
+    keep: bool = True
+    #: Days that they are kept.
+    keep_days: float = 365.0
+    #: Command that opens an editor at a place, such as "code --goto {file}:{line}"; empty takes VISUAL or EDITOR.
+    editor: str = ""
+    #: What a place in the terminal links to, such as "vscode://file{path}:{line}"; empty links to the file, "none" not at all.
+    link: str = ""
     #: Folder the settings were read from; empty for the defaults.
     folder: str = ""
 

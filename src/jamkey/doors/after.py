@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Sequence
 from pathlib import Path
 
 TYPE_CHECKING = False
 
 from jamkey.after import diagnose_run, project_of
 from jamkey.doors.common import save_all
+from jamkey.doors.editor import open_place
+from jamkey.errors import JamkeyError
 from jamkey.follow.sources import Sources
+from jamkey.keeping import ended_well, keep, printed_text
 from jamkey.live.launch import Ended
 from jamkey.live.target import Target
+from jamkey.model import Jam
 from jamkey.phrases import table
 from jamkey.settings import load
 from jamkey.views.terminal import console, show
@@ -37,6 +42,7 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
         seconds = ended.seconds if jams[-1].phase == "hang" else max(10.0, 60 * ended.seconds)
         jams = [*jams[:-1], again(jams[-1], target, root, stdin=ended.stdin, limit=seconds)]
     sources = Sources(root)
+    sources.printed = printed_text(ended.stderr)
     out = console(stderr=True)
     if not jams:
         os.write(2, ended.held)
@@ -49,8 +55,21 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     show(jams, sources, out)
     if target.script is not None and any(key.edits for jam in jams for key in jam.keys):
         out.print()
-        out.print(f"           Try the keys on a copy: jamkey fix {_as_typed(call)}", style="dim")
+        out.print(f"           Try the keys on a copy: jamkey fix {as_typed(call)}", style="dim")
     save_all(call.save, jams, sources)
+    keep_quietly(call, jams, sources, target)
+    if call.open:
+        open_place(jams[-1], sources, load(cwd))
+
+
+def keep_quietly(call: Call, jams: Sequence[Jam], sources: Sources, target: Target) -> None:
+    """Keep a reading; what keeps that from happening is one line on standard error, and changes nothing else."""
+    if call.no_keep:
+        return
+    try:
+        keep(jams, sources, load(Path.cwd()), door="run", target=target, command=as_typed(call))
+    except JamkeyError as error:
+        os.write(2, f"jamkey: this reading is not kept: {error}\n".encode())
 
 
 def with_doubts(call: Call, target: Target, limit: float) -> int:
@@ -62,11 +81,14 @@ def with_doubts(call: Call, target: Target, limit: float) -> int:
     stdin = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
     outcome = run_captured(target, Path.cwd(), stdin=stdin, limit=limit, echo=True, settings=load(Path.cwd()), doubts=True)
     sources = Sources(outcome.root)
+    sources.printed = printed_text(outcome.ended.stderr)
     out = console(stderr=True)
     if outcome.jams:
         out.print()
         show(outcome.jams, sources, out)
+        keep_quietly(call, outcome.jams, sources, target)
     elif outcome.status == 0:
+        ended_well(target)
         out.print("jamkey: nothing that looks wrong in what it printed or in its source", style="dim")
     save_all(call.save, outcome.jams, sources)
     return 124 if outcome.ended.hit_limit else outcome.status
@@ -85,7 +107,8 @@ def _write_around(held: bytes, first: int | None, last: int | None, stderr: byte
         os.write(2, text + b"\n")
 
 
-def _as_typed(call: Call) -> str:
+def as_typed(call: Call) -> str:
+    """Return the call's program and arguments as one types them."""
     import shlex
 
     words = [call.script or "", *call.args]

@@ -8,6 +8,7 @@ from pathlib import Path
 from jamkey.errors import UnreadableInput, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.live.target import Target, command_target, module_target, script_target
+from jamkey.masking import masked_jam
 from jamkey.model import Jam
 from jamkey.settings import Settings
 from jamkey.views import SHELF
@@ -26,13 +27,16 @@ def check_save(paths: Sequence[str]) -> None:
 
 
 def save_all(paths: Sequence[str], jams: Sequence[Jam], sources: Sources) -> None:
-    """Write the readings in the form each path's ending names.
+    """Write the readings in the form each path's ending names, with secrets hidden.
 
     Raises:
         UnreadableInput: a path cannot be written.
     """
+    if not paths:
+        return
+    hidden = [masked_jam(jam) for jam in jams]
     for path in paths:
-        text = SHELF.get(Path(path).suffix)(jams, sources)
+        text = SHELF.get(Path(path).suffix)(hidden, sources)
         try:
             Path(path).write_text(text, encoding="utf-8")
         except OSError as error:

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+import shlex
 import sys
 from collections.abc import Callable
 from pathlib import Path
 
 import click
+import msgspec
 from rich.console import Console
 from rich.progress import BarColumn, Progress, SpinnerColumn, TextColumn
 
 from jamkey.doors.common import check_save, save_all, target_of
-from jamkey.errors import CannotLaunch
+from jamkey.errors import CannotLaunch, JamkeyError
 from jamkey.follow.sources import Sources
+from jamkey.journal.store import Journal
+from jamkey.keeping import ended_well, keep, printed_text
 from jamkey.live.target import Target
+from jamkey.masking import masked
 from jamkey.model import Jam, Key
 from jamkey.quiet import expected_text
 from jamkey.session import Outcome, Round, best_key, main_jam, run_captured, tried
@@ -31,11 +36,12 @@ from jamkey.views.terminal import console, reading, show
 @click.option("--expect", metavar="TEXT|FILE", help="What it should print: a run that prints anything else is not mended yet.")
 @click.option("--yes", is_flag=True, help="Apply the best key without asking.")
 @click.option("--preview", is_flag=True, help="Change nothing: show the first failure with its keys tried.")
-@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md or .txt.")
+@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt.")
+@click.option("--no-keep", is_flag=True, help="Do not keep what is read in the journal.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 @click.pass_context
 def fix(
-    ctx: click.Context, module: str | None, python: str, limit: str, expect: str | None, yes: bool, preview: bool, save: tuple[str, ...],
+    ctx: click.Context, module: str | None, python: str, limit: str, expect: str | None, yes: bool, preview: bool, save: tuple[str, ...], no_keep: bool,
     words: tuple[str, ...],
 ) -> None:  # fmt: skip
     """Run a program, try typical fixes on a copy, apply the one you choose, run again, until it runs.
@@ -45,6 +51,8 @@ def fix(
     check_save(save)
     cwd = Path.cwd()
     settings = load(cwd)
+    if no_keep:
+        settings = msgspec.structs.replace(settings, keep=False)
     target = target_of(_with_dashes(words), module, python, settings)
     seconds = duration(limit) if limit else settings.limit
     stdin = b"" if sys.stdin.isatty() else sys.stdin.buffer.read()
@@ -93,9 +101,21 @@ def _preview(
     trials = _Trials(out)
     with trials.progress:
         jams[-1] = tried(outcome, target, jams[-1], settings=settings, progress=trials)
+    _keep(jams, outcome, target, settings)
     show(jams, Sources(outcome.root), console())
     save_all(save, jams, Sources(outcome.root))
     return 1
+
+
+def _keep(jams: list[Jam], outcome: Outcome, target: Target, settings: Settings) -> int:
+    """Keep a reading; return its number, 0 when it could not be kept."""
+    sources = Sources(outcome.root)
+    sources.printed = printed_text(outcome.ended.stderr)
+    try:
+        return keep(jams, sources, settings, door="fix", target=target, command=shlex.join(target.argv[1:]))
+    except JamkeyError as error:
+        click.echo(f"jamkey: this reading is not kept: {error}", err=True)
+        return 0
 
 
 def _nothing_to_read(outcome: Outcome, out: Console) -> int:
@@ -122,8 +142,20 @@ def _loop(
     chooser = _chooser(out, cwd, yes=yes)
     trials = _Trials(out)
     rounds: list[Round] = []
-    for done in fix_loop(target, cwd, choose=chooser(trials), stdin=stdin, limit=limit, settings=settings, progress=trials, expected=expected):
+    number = 0
+
+    def met(outcome: Outcome, jam: Jam) -> None:
+        nonlocal number
+        number = _keep([*outcome.jams[:-1], jam], outcome, target, settings)
+
+    for done in fix_loop(target, cwd, choose=chooser(trials), stdin=stdin, limit=limit, settings=settings, progress=trials,
+                         expected=expected, met=met):  # fmt: skip
         rounds.append(done)
+        if done.applied is not None and number:
+            with Journal() as journal:
+                journal.turned(number, masked(done.applied.title))
+        if done.jam is None and done.outcome.status == 0:
+            ended_well(target)
         if done.applied is not None:
             out.print(f"applied: {visible(done.applied.title)}", style="bold green")
             out.print()

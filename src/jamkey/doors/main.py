@@ -16,6 +16,10 @@ _COMMANDS = {
     "cells": "jamkey.doors.cells:cells",
     "trail": "jamkey.doors.trail:trail",
     "undo": "jamkey.doors.undo:undo",
+    "page": "jamkey.doors.page:page",
+    "look": "jamkey.doors.look:look",
+    "tally": "jamkey.doors.tally:tally",
+    "speak": "jamkey.doors.speak:speak",
     "kinds": "jamkey.doors.kinds:kinds",
     "demo": "jamkey.doors.demo:demo",
 }

@@ -10,9 +10,15 @@ import gc
 import os
 import sys
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from jamkey.live.target import Target
+
 #: Options with a value, and flags.
 _VALUED = {"--python", "--limit", "--save"}
-_FLAGS = {"--keep-trace", "--again", "--doubts"}
+_FLAGS = {"--keep-trace", "--again", "--doubts", "--no-keep", "--stay", "--open"}
+#: As the shelf of views has them; that one would have to be imported. A test keeps the two alike.
+ENDINGS = (".json", ".html", ".md", ".sarif", ".jsonl", ".txt")
 
 
 class Call:
@@ -25,6 +31,9 @@ class Call:
         self.keep_trace = False
         self.again = False
         self.doubts = False
+        self.no_keep = False
+        self.stay = False
+        self.open = False
         self.module: str | None = None
         self.command: list[str] | None = None
         self.script: str | None = None
@@ -103,8 +112,8 @@ def run(call: Call) -> None:
 
         limit = duration(call.limit)
     for path in call.save:
-        if not path.endswith((".json", ".html", ".md", ".txt")):
-            raise UsageError(f"--save {path}: the ending chooses the form: .json, .html, .md or .txt")
+        if not path.endswith(ENDINGS):
+            raise UsageError(f"--save {path}: the ending chooses the form: {', '.join(ENDINGS)}")
     if call.command is not None:
         target = command_target(call.command)
     elif call.module is not None:
@@ -116,6 +125,10 @@ def run(call: Call) -> None:
 
         launch.leave(with_doubts(call, target, limit))
     hold = not call.keep_trace
+    if call.stay:
+        from jamkey.doors.look import stay
+
+        launch.leave(stay(call, target, limit))
     try:
         ended = launch.run(target.argv, executable=target.executable, limit=limit, hold=hold, runtime=target.runtime,
                            meanwhile=_load_ahead)  # fmt: skip
@@ -125,11 +138,24 @@ def run(call: Call) -> None:
     if not failed and b"Exception in thread" not in ended.stderr and b"never retrieved" not in ended.stderr:
         if ended.held:
             os.write(2, ended.held)
+        _note_success(target, call)
         launch.leave(0)
     from jamkey.doors.after import after_run
 
     after_run(call, target, ended)
     launch.leave(ended.status if not ended.hit_limit else 124)
+
+
+def _note_success(target: Target, call: Call) -> None:
+    """Tell the journal, where an earlier failure of this very call is open; else two look-ups are all it costs."""
+    from jamkey.state import state_folder, target_mark
+
+    if call.no_keep or not os.path.isdir(os.path.join(state_folder(), "open")):
+        return
+    if os.path.exists(target_mark(os.getcwd(), target.words)):
+        from jamkey.keeping import ended_well
+
+        ended_well(target)
 
 
 def _has_settings() -> bool:

@@ -8,8 +8,12 @@ from pathlib import Path
 import click
 
 from jamkey.doors.common import check_save, save_all
-from jamkey.errors import UsageError
+from jamkey.doors.editor import open_place
+from jamkey.errors import JamkeyError, UsageError
 from jamkey.follow.sources import Sources
+from jamkey.journal.kept import MOST_PRINTED
+from jamkey.keeping import keep
+from jamkey.masking import masked_jam
 from jamkey.model import Jam
 from jamkey.pipeline import read_and_diagnose, read_notebook
 from jamkey.settings import load
@@ -17,15 +21,20 @@ from jamkey.text import decode, read_text
 from jamkey.views import json as json_view
 from jamkey.views.terminal import console, show
 
+#: Failures of one text that go to the journal; a log may hold thousands.
+MOST_KEPT = 20
+
 
 @click.command()
 @click.option(
     "--root", type=click.Path(file_okay=False, path_type=Path), help="The project folder; the current one by default."
 )
-@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md or .txt.")
+@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt.")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON instead.")
+@click.option("--open", "open_", is_flag=True, help="Open your editor at the place to change.")
+@click.option("--no-keep", is_flag=True, help="Do not keep this reading in the journal.")
 @click.argument("files", nargs=-1, metavar="[FILE]...")
-def read(root: Path | None, save: tuple[str, ...], as_json: bool, files: tuple[str, ...]) -> None:
+def read(root: Path | None, save: tuple[str, ...], as_json: bool, open_: bool, no_keep: bool, files: tuple[str, ...]) -> None:
     """Read the failures in saved text, logs, notebooks, or standard input (no FILE, or -)."""
     check_save(save)
     folder = root or Path.cwd()
@@ -33,6 +42,7 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, files: tuple[s
         raise UsageError(f"--root {folder} is not a folder")
     settings = load(folder)
     jams: list[Jam] = []
+    printed: list[str] = []
     for name in files or ("-",):
         if name == "-":
             if sys.stdin.isatty():
@@ -45,9 +55,18 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, files: tuple[s
             jams += read_notebook(text, name=Sources(folder).relative(str(Path(name).resolve())), root=folder, settings=settings)
             continue
         jams += read_and_diagnose(text, root=folder, settings=settings, name=name)
+        printed.append(text[:MOST_PRINTED])
     sources = Sources(folder)
+    sources.printed = "\n".join(printed)
     if as_json:
-        click.echo(json_view.render(jams, sources), nl=False)
+        click.echo(json_view.render([masked_jam(jam) for jam in jams], sources), nl=False)
     else:
         show(jams, sources, console())
     save_all(save, jams, sources)
+    if not no_keep:
+        try:
+            keep(jams[-MOST_KEPT:], sources, settings, door="read")
+        except JamkeyError as error:
+            click.echo(f"jamkey: this reading is not kept: {error}", err=True)
+    if open_:
+        open_place(jams[-1], sources, settings)

@@ -12,10 +12,13 @@ from jamkey.errors import UsageError
 @click.option("-m", "module", metavar="MODULE", help="Run a module, as python -m does.")
 @click.option("--python", metavar="PATH", help="The interpreter for Python scripts.")
 @click.option("--limit", metavar="TIME", help="Stop it after this long: 10s, 500ms, 2m.")
-@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md or .txt.")
+@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt.")
 @click.option("--keep-trace", is_flag=True, help="Show the runtime's own trace as well.")
 @click.option("--again", is_flag=True, help="Run it once more on a copy, recording how the values in question change.")
 @click.option("--doubts", is_flag=True, help="After a run that ended well, show what may have gone quietly wrong.")
+@click.option("--stay", is_flag=True, help="Keep a failed Python program alive and look around in it.")
+@click.option("--open", "open_", is_flag=True, help="Open your editor at the place to change.")
+@click.option("--no-keep", is_flag=True, help="Do not keep this reading in the journal.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 def run(
     module: str | None,
@@ -25,6 +28,9 @@ def run(
     keep_trace: bool,
     again: bool,
     doubts: bool,
+    stay: bool,
+    open_: bool,
+    no_keep: bool,
     words: tuple[str, ...],
 ) -> None:
     """Run a program; when it jams, show the reading. The exit status is the program's own.
@@ -37,7 +43,7 @@ def run(
         raise UsageError(f"run has no option {words[0]}: see jamkey run --help")
     call = quick.Call()
     call.python, call.limit, call.save, call.keep_trace = python or "", limit or "", list(save), keep_trace
-    call.module, call.again, call.doubts = module, again, doubts
+    call.module, call.again, call.doubts, call.stay, call.open, call.no_keep = module, again, doubts, stay, open_, no_keep
     call.args = list(words if module is not None else words[1:])
     call.script = None if module is not None else words[0]
     quick.run(call)

@@ -37,6 +37,8 @@ class Sources:
 
     def __init__(self, root: Path | None = None, texts: Mapping[str, str] | None = None) -> None:
         self.root = root.resolve() if root is not None else None
+        #: What the program printed around its failure, for views that show it.
+        self.printed = ""
         self._texts = dict(texts or {})
         self._cells: dict[str, list[Cell]] = {}
         self._codes: dict[str, Code | None] = {}

@@ -28,6 +28,21 @@ GRACE = 3.0
 HOLD = 0.4
 
 
+class Visitor:
+    """Whoever looks around in a failed program before that ends."""
+
+    #: Of the socket on which the program reports; it goes into its environment.
+    address = ""
+
+    def ready(self) -> bool:
+        """Tell whether the program has failed and waits."""
+        raise NotImplementedError
+
+    def visit(self, ended: Ended) -> None:
+        """Look around. `ended` holds what is known of the run so far."""
+        raise NotImplementedError
+
+
 class Ended:
     """How a run ended."""
 
@@ -208,7 +223,7 @@ def _input_kind() -> str:
 
 
 def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = True,
-        runtime: str = "", meanwhile: Callable[[], None] | None = None) -> Ended:  # fmt: skip
+        runtime: str = "", meanwhile: Callable[[], None] | None = None, visitor: Visitor | None = None) -> Ended:  # fmt: skip
     """Run a program in the foreground with our own standard input and output; return how it ended.
 
     Args:
@@ -217,6 +232,7 @@ def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = Tr
         limit: seconds after which it is interrupted; 0 for none.
         runtime: whose agent is to look at a failure; Python's by default.
         hold: whether a trace on a terminal is held back, as the reading will replace it.
+        visitor: is let into the failed program before that ends.
         meanwhile: work for another thread while the program runs; nobody waits for its end.
 
     Raises:
@@ -226,6 +242,8 @@ def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = Tr
     kind = _input_kind()
     wire = wire_path()
     env = agent_environment(wire, typed=kind == "terminal", runtime=runtime)
+    if visitor is not None:
+        env["JAMKEY_STAY"] = visitor.address
     reader, writer = os.pipe()
     actions: list[tuple[int, ...]] = [(os.POSIX_SPAWN_DUP2, writer, 2)]
     given = _Input() if kind == "pipe" else None
@@ -251,8 +269,9 @@ def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = Tr
     if given is not None:
         os.close(given.reader)
         _thread.start_new_thread(given.pump, ())
-    if limit or errors.hold:
-        ended.hit_limit = _wait_with_limit(child, limit, errors, ended)
+    if limit or errors.hold or visitor is not None:
+        ended.wire = wire
+        ended.hit_limit = _wait_with_limit(child, limit, errors, ended, visitor)
     else:
         ended.status = _status(os.waitpid(child, 0)[1])
     ended.seconds = time.monotonic() - start
@@ -310,8 +329,8 @@ def _pass_signals_to(child: int):  # type: ignore[no-untyped-def]
     return restore
 
 
-def _wait_with_limit(child: int, limit: float, errors: _Errors, ended: Ended) -> bool:
-    """Wait for the child, interrupt it at the limit, kill it when it does not answer."""
+def _wait_with_limit(child: int, limit: float, errors: _Errors, ended: Ended, visitor: Visitor | None) -> bool:
+    """Wait for the child, interrupt it at the limit, kill it when it does not answer; a visitor stops the clock."""
     start = time.monotonic()
     asked = 0.0
     pause = 0.001
@@ -321,6 +340,14 @@ def _wait_with_limit(child: int, limit: float, errors: _Errors, ended: Ended) ->
             ended.status = _status(status)
             return bool(asked)
         now = time.monotonic()
+        if visitor is not None and visitor.ready():
+            time.sleep(0.05)  # what it printed last is still on its way through the pipe
+            ended.stderr, ended.held, ended.seconds = b"".join(errors.kept), errors.held, now - start
+            ended.hit_limit = bool(asked)
+            visitor.visit(ended)
+            errors.held, visitor, limit = b"", None, 0.0
+            asked = time.monotonic() if asked else 0.0
+            continue
         errors.release()
         if limit and not asked and now - start >= limit:
             asked = now

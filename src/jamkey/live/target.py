@@ -41,6 +41,12 @@ class Target:
         """The script's path when it is a notebook."""
         return self.script if self.script is not None and self.script.endswith(".ipynb") else None
 
+    @property
+    def words(self) -> list[str]:
+        """What tells this call from others: program, script and arguments, wherever the interpreter lies."""
+        first = os.path.basename(self.argv[0])
+        return [first, *(os.path.abspath(word) if word == self.script else word for word in self.argv[1:])]
+
 
 def find_program(name: str) -> str:
     """Return the path of a program.

@@ -17,6 +17,7 @@ from jamkey.errors import ChangedSinceRead, NothingToUndo, UnreadableInput
 from jamkey.follow.notebooks import readable, rewritten
 from jamkey.mend.trial import encoding_of
 from jamkey.model import Edit, Struct
+from jamkey.state import state_folder
 from jamkey.text import decode
 
 GENERATION = 1
@@ -45,16 +46,6 @@ class Record(Struct, frozen=True, kw_only=True):
     files: tuple[Saved, ...]
 
 
-def state_folder() -> Path:
-    """Return the folder of the user's state; JAMKEY_STATE overrides it."""
-    chosen = os.environ.get("JAMKEY_STATE")
-    if chosen:
-        return Path(chosen)
-    import platformdirs
-
-    return Path(platformdirs.user_state_dir("jamkey"))
-
-
 def digest(path: Path) -> str:
     """Return the hash of a file's bytes."""
     return hashlib.sha256(path.read_bytes()).hexdigest()
@@ -81,7 +72,7 @@ def apply(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[st
 @contextmanager
 def _alone(root: Path) -> Iterator[None]:
     """Let one process at a time change a project's files; another waits."""
-    folder = state_folder()
+    folder = Path(state_folder())
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     name = hashlib.sha256(str(root.resolve()).encode()).hexdigest()[:16]
     with open(folder / f"{name}.lock", "w") as handle:
@@ -152,7 +143,7 @@ def _write(path: Path, data: bytes) -> None:
 
 
 def _backup(new: dict[str, bytes], root: Path) -> Path:
-    base = state_folder() / "undo"
+    base = Path(state_folder()) / "undo"
     record = base / f"{time.time_ns():020d}-{os.getpid()}"
     record.mkdir(parents=True, mode=0o700)
     saved: list[Saved] = []
@@ -175,7 +166,7 @@ def _trim(base: Path) -> None:
 
 def records(folder: Path) -> list[tuple[Path, Record]]:
     """Return the applied fixes of a project folder, newest first."""
-    base = state_folder() / "undo"
+    base = Path(state_folder()) / "undo"
     found: list[tuple[Path, Record]] = []
     for place in sorted(base.iterdir(), reverse=True) if base.is_dir() else ():
         try:

@@ -10,6 +10,8 @@ SHELF = Shelf(
         ".json": "jamkey.views.json:render",
         ".html": "jamkey.views.page:render",
         ".md": "jamkey.views.markdown:render",
+        ".sarif": "jamkey.views.sarif:render",
+        ".jsonl": "jamkey.views.log_events:render",
         ".txt": "jamkey.views.terminal:render_plain",
     },
     group="jamkey.views",

@@ -8,14 +8,16 @@ from collections.abc import Sequence
 import msgspec
 
 from jamkey.follow.sources import Sources
+from jamkey.masking import masked
 from jamkey.model import Edit, Frame, Jam, Key, Value
-from jamkey.text import line_at, shorten, splice, visible
+from jamkey.text import line_at, shorten, splice
+from jamkey.text import visible as without_controls
 
 #: Lines of code shown around the place.
 ABOVE, BELOW = 2, 1
 _MOST_VALUES = 7
 _MOST_KEYS = 4
-_WORDS = {
+WORDS = {
     "assigned": "set", "passed": "handed over", "returned": "returned", "taken": "taken in a loop", "opened": "opened",
     "defaulted": "default used", "fell-off": "nothing returned at", "looked-up": "looked up", "called": "called",
 }  # fmt: skip
@@ -23,6 +25,11 @@ OUTCOMES = {
     "runs": "tried: runs", "moved": "tried: past this, next is", "same": "tried: no change", "worse": "tried: worse",
     "timeout": "tried: too slow", "untried": "not tried",
 }  # fmt: skip
+
+
+def visible(text: str) -> str:
+    """Return a text that may be shown: no control characters, no secrets."""
+    return without_controls(masked(text))
 
 
 class Line(msgspec.Struct, frozen=True):
@@ -79,7 +86,7 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
         frame is None or (root.file, root.line, root.cell) != (frame.file, frame.line, frame.cell)
     )
     steps = tuple(
-        (visible(at(step.file, step.line, step.cell)), visible(_WORDS.get(step.what, step.what)), visible(shorten(step.text, 100)))
+        (visible(at(step.file, step.line, step.cell)), visible(WORDS.get(step.what, step.what)), visible(shorten(step.text, 100)))
         for step in (root.steps if root is not None else ())
     )
     shown = tuple(_key(number, key, sources) for number, key in enumerate(jam.keys[:_MOST_KEYS], 1))
@@ -143,7 +150,7 @@ def at(file: str, line: int | None, cell: int | None = None) -> str:
     return f"{file}:{line}" if cell is None else f"cell {cell + 1}:{line}"
 
 
-def code_of(frame: Frame | None, sources: Sources) -> tuple[Line, ...]:
+def code_of(frame: Frame | None, sources: Sources, *, above: int = ABOVE, below: int = BELOW) -> tuple[Line, ...]:
     """Return the lines around a frame's place, the failing part marked."""
     if frame is None or frame.line is None:
         return ()
@@ -155,7 +162,7 @@ def code_of(frame: Frame | None, sources: Sources) -> tuple[Line, ...]:
         return (Line(frame.line, visible(shorten(frame.source, 300)), mark, here=True),)
     total = text.count("\n") + 1
     found: list[Line] = []
-    for number in range(max(frame.line - ABOVE, 1), min(frame.line + BELOW, total) + 1):
+    for number in range(max(frame.line - above, 1), min(frame.line + below, total) + 1):
         row = line_at(text, number).expandtabs(4)
         here = number == frame.line
         mark = None

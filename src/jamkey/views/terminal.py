@@ -13,7 +13,7 @@ from rich.text import Text
 
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
-from jamkey.views.outline import Outline, Shown, outline
+from jamkey.views.outline import Line, Outline, Shown, outline
 
 _LABEL = "bold blue"
 _BAD = "bold red"
@@ -65,7 +65,7 @@ def reading(view: Outline, name: str, out: Console) -> RenderableType:
         head.append(f"   {view.count} times", style=_DIM)
     grid.add_row(name, Group(head, *(Text(line) for line in view.more_message), Text(view.subtitle, style=_DIM)))
     if view.place:
-        _row(grid, "your line", Group(Text(view.place, style="bold"), *_code(view, signs=out.color_system is None)))
+        _row(grid, "your line", Group(Text(view.place, style="bold"), *code_lines(view.code, signs=out.color_system is None)))
     if view.values:
         _row(grid, "values", _values(view))
     if view.root or view.steps:
@@ -87,10 +87,11 @@ def _row(grid: Table, label: str, content: RenderableType) -> None:
     grid.add_row(label, content)
 
 
-def _code(view: Outline, *, signs: bool) -> list[RenderableType]:
-    width = max((len(str(line.number)) for line in view.code), default=1)
+def code_lines(lines: Sequence[Line], *, signs: bool) -> list[RenderableType]:
+    """Return source lines, numbered, the failing part marked: by colour, or with signs below it."""
+    width = max((len(str(line.number)) for line in lines), default=1)
     found: list[RenderableType] = []
-    for line in view.code:
+    for line in lines:
         text = Text(no_wrap=True, overflow="ellipsis")
         text.append(f"{line.number:>{width}} ", style="bold" if line.here else _DIM)
         text.append("▌" if line.here else " ", style="red")
@@ -134,13 +135,14 @@ def _root(view: Outline) -> RenderableType:
 def _keys(view: Outline) -> RenderableType:
     lines: list[RenderableType] = []
     for shown in view.keys:
-        lines += _key(shown)
+        lines += key_lines(shown)
     if view.more_keys:
         lines.append(Text(f"and {view.more_keys} more", style=_DIM))
     return Group(*lines)
 
 
-def _key(shown: Shown) -> list[RenderableType]:
+def key_lines(shown: Shown) -> list[RenderableType]:
+    """Return one key: title, reason, diff, trial."""
     title = Text()
     title.append(f"{shown.number}  ", style="bold")
     title.append(shown.key.title, style="bold")

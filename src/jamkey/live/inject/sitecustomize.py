@@ -19,6 +19,7 @@ def _settle():
     asked = environ.pop("JAMKEY_ASKED", "")
     record = environ.pop("JAMKEY_RECORD", "")
     guarded = environ.get("JAMKEY_GUARD", "")
+    stay = environ.pop("JAMKEY_STAY", "")
     before = environ.pop("JAMKEY_PYTHONPATH", None)
     if before is not None:
         environ["PYTHONPATH"] = before
@@ -26,7 +27,7 @@ def _settle():
         environ.pop("PYTHONPATH", None)
     sys.path[:] = [entry for entry in sys.path if os.path.abspath(entry or ".") != here or not entry]
     sys.path_importer_cache.pop(here, None)
-    return here, wire, asked, record, guarded
+    return here, wire, asked, record, guarded, stay
 
 
 def _own_sitecustomize():
@@ -46,7 +47,7 @@ def _own_sitecustomize():
             sys.modules.setdefault("sitecustomize", this)
 
 
-def _report(here, wire, exception, thread):
+def _report(here, wire, exception, thread, stay=""):
     """Load the agent by path, under a name of its own, and let it describe the exception.
 
     While it works only the standard library is on the path, and modules of the user's that bear one of its
@@ -72,15 +73,22 @@ def _report(here, wire, exception, thread):
         module.__file__ = path
         exec(SourceFileLoader("_jamkey_agent", path).get_code("_jamkey_agent"), module.__dict__)
         module.report(wire, exception, thread)
+        if stay:
+            import runpy
+
+            serve = runpy.run_path(os.path.join(os.path.dirname(here), "staying.py"))["serve"]
     finally:
         sys.path[:] = before
         sys.modules.update(hidden)
+    if stay:
+        # with the user's own path and modules, as an expression may need them
+        serve(stay, exception, module.__dict__)
 
 
-def _watch(here, wire, asked):
-    def failed(exception, thread=None):
+def _watch(here, wire, asked, stay):
+    def failed(exception, thread=None, stay=""):
         try:
-            _report(here, wire, exception, thread)
+            _report(here, wire, exception, thread, stay)
         except BaseException:  # whatever happens here must not reach the user's program
             pass
 
@@ -88,7 +96,7 @@ def _watch(here, wire, asked):
         # the interpreter keeps an uncaught exception here, after it has printed it
         exception = getattr(sys, "last_exc", None) or getattr(sys, "last_value", None)
         if isinstance(exception, BaseException):
-            failed(exception)
+            failed(exception, stay=stay)
 
     import atexit
     import faulthandler
@@ -167,10 +175,10 @@ def _record(here, specification):
     recorder["start"](json.loads(specification))
 
 
-_here, _wire, _asked, _record_what, _guarded = _settle()
+_here, _wire, _asked, _record_what, _guarded, _stay = _settle()
 _found = _own_sitecustomize()
 if _wire:
-    _watch(_here, _wire, _asked)
+    _watch(_here, _wire, _asked, _stay)
 if _guarded:
     _guard(_guarded)
 if _record_what:

@@ -1,0 +1,51 @@
+"""One reading as it is kept: the jams, the texts they speak of, and how the program was started."""
+
+from __future__ import annotations
+
+import zlib
+
+import msgspec
+
+from jamkey.model import Jam
+
+#: Characters of one source text, and of all of a reading.
+MOST_TEXT, MOST_TEXTS = 200_000, 1_000_000
+#: Characters of what was printed.
+MOST_PRINTED = 100_000
+
+
+class Kept(msgspec.Struct, frozen=True, kw_only=True):
+    """What `page`, `look`, editors and colleagues are shown later."""
+
+    jams: tuple[Jam, ...]
+    #: File -> text at the time of the failure, secrets masked.
+    texts: dict[str, str] = {}
+    #: File -> SHA-256 of its bytes at that time.
+    hashes: dict[str, str] = {}
+    #: The project folder.
+    folder: str = ""
+    #: As typed behind the command's name.
+    command: str = ""
+    #: What the program printed around its failure, bounded.
+    printed: str = ""
+    #: Seconds since 1970.
+    time: float = 0.0
+    #: Its number in the journal; 0 when it is not there.
+    number: int = 0
+
+
+def packed(kept: Kept) -> bytes:
+    """Return a reading's bytes."""
+    return zlib.compress(msgspec.json.encode(kept), 6)
+
+
+def unpacked(data: bytes) -> Kept:
+    """Return the reading of its bytes.
+
+    Raises:
+        ValueError: damaged, or of another generation.
+    """
+    try:
+        return msgspec.json.decode(zlib.decompress(data), type=Kept)
+    except (zlib.error, msgspec.MsgspecError) as error:
+        raise ValueError(str(error)) from None
