@@ -29,6 +29,7 @@ ALLOWED = {
     ("kinds", "follow"): "kinds ask the follower",
     ("mend", "live"): "a trial runs the program",
     ("views", "follow"): "a view shows source lines",
+    ("views", "journal"): "a view shows a tally",
 }
 PACKAGE = SOURCE / "jamkey"
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import hashlib
 import os
 import time
 from collections.abc import Iterable, Sequence
@@ -11,8 +10,8 @@ from pathlib import Path
 
 from jamkey.errors import JamkeyError, NoFailureFound, UnreadableInput
 from jamkey.follow.sources import Sources
-from jamkey.journal.kept import MOST_PRINTED, MOST_TEXT, MOST_TEXTS, Kept
-from jamkey.journal.store import Journal, Reading
+from jamkey.journal.kept import MOST_PRINTED, MOST_TEXT, MOST_TEXTS, Kept, Reading
+from jamkey.journal.spool import MOST_LAID, Laid, lay_down
 from jamkey.live.target import Target
 from jamkey.masking import masked, masked_jam
 from jamkey.model import Jam
@@ -33,7 +32,6 @@ def kept_reading(jams: Sequence[Jam], sources: Sources, *, command: str = "") ->
         command: what was run, as typed.
     """
     texts: dict[str, str] = {}
-    hashes: dict[str, str] = {}
     size = 0
     for file in dict.fromkeys(_files(jams)):
         text = sources.text(file)
@@ -42,13 +40,9 @@ def kept_reading(jams: Sequence[Jam], sources: Sources, *, command: str = "") ->
             continue
         size += len(text)
         texts[file] = "\n".join(map(masked, text.split("\n")))
-        path = sources.path(file)
-        if path is not None:
-            with contextlib.suppress(OSError):
-                hashes[file] = hashlib.sha256(path.read_bytes()).hexdigest()
     printed = "\n".join(masked(line[:2000]) for line in plain(sources.printed[-MOST_PRINTED:]).split("\n"))
     return Kept(
-        jams=tuple(masked_jam(jam) for jam in jams), texts=texts, hashes=hashes, folder=str(sources.root or ""),
+        jams=tuple(masked_jam(jam) for jam in jams), texts=texts, folder=str(sources.root or ""),
         command=masked(command), printed=printed, time=time.time(),
     )  # fmt: skip
 
@@ -68,8 +62,8 @@ def _files(jams: Iterable[Jam]) -> Iterable[str]:
 
 
 def keep(jams: Sequence[Jam], sources: Sources, settings: Settings, *, door: str, target: Target | None = None, command: str = "",
-         cwd: str = "") -> int:  # fmt: skip
-    """Write a reading to the journal; return its number, 0 when the settings say that none are kept.
+         cwd: str = "", soon: bool = False) -> int:  # fmt: skip
+    """Write a reading to the journal; return its number, 0 when the settings say that none are kept or it is not known yet.
 
     Args:
         jams: diagnosed, the one that ended the program last.
@@ -79,6 +73,7 @@ def keep(jams: Sequence[Jam], sources: Sources, settings: Settings, *, door: str
         target: what was run; None for a text.
         command: what was run, as typed.
         cwd: the working folder of the run; the current one by default.
+        soon: the journal itself takes it in when it is opened next, which is sooner done now.
 
     Raises:
         UnreadableInput: the journal cannot be written.
@@ -88,11 +83,30 @@ def keep(jams: Sequence[Jam], sources: Sources, settings: Settings, *, door: str
     cwd = cwd or os.getcwd()
     kept = kept_reading(jams, sources, command=command)
     words = target.words if target is not None else []
-    with Journal() as journal:
-        number = journal.add([_row(jam, kept, cwd, words, door) for jam in kept.jams], kept, days=settings.keep_days)
+    rows = [_row(jam, kept, cwd, words, door) for jam in kept.jams]
+    number = 0
+    if soon:
+        _lay_down(Laid(readings=tuple(rows), kept=kept, days=settings.keep_days))
+    else:
+        from jamkey.journal.store import Journal
+
+        with Journal() as journal:
+            number = journal.add(rows, kept, days=settings.keep_days)
     if target is not None:
         _leave_mark(cwd, words)
     return number
+
+
+def _lay_down(laid: Laid) -> None:
+    try:
+        waiting = lay_down(Path(state_folder()), laid)
+    except OSError as error:
+        raise UnreadableInput(f"{state_folder()} cannot be written: {error.strerror}") from None
+    if waiting > MOST_LAID:
+        from jamkey.journal.store import Journal
+
+        with Journal():
+            pass  # opening it takes them in
 
 
 def _row(jam: Jam, kept: Kept, cwd: str, words: list[str], door: str) -> Reading:
@@ -116,18 +130,17 @@ def _leave_mark(cwd: str, words: list[str]) -> None:
             old.unlink(missing_ok=True)
 
 
-def ended_well(target: Target, *, cwd: str = "") -> int:
-    """Note that a target runs; return how many failures of it were open. Never raises: the run was fine."""
+def ended_well(target: Target, *, cwd: str = "") -> None:
+    """Note that a target runs, if a failure of it is open. Never raises: the run was fine."""
     cwd = cwd or os.getcwd()
     mark = target_mark(cwd, target.words)
     try:
         if not os.path.exists(mark):
-            return 0
+            return
         os.unlink(mark)
-        with Journal() as journal:
-            return journal.close(cwd, masked("\0".join(target.words)), time.time())
+        _lay_down(Laid(folder=cwd, target=masked("\0".join(target.words)), time=time.time()))
     except (OSError, JamkeyError):
-        return 0
+        return
 
 
 def last_reading(number: int | None = None) -> Kept:
@@ -137,8 +150,10 @@ def last_reading(number: int | None = None) -> Kept:
         NoFailureFound: there is none.
         UnreadableInput: the journal cannot be used.
     """
+    from jamkey.journal.store import Journal
+
     kept = None
-    if os.path.exists(os.path.join(state_folder(), "journal.sqlite")):
+    if os.path.isdir(state_folder()):
         with Journal() as journal:
             kept = journal.last(number)
     if kept is None:
@@ -158,14 +173,7 @@ def sources_of(kept: Kept) -> Sources:
 def unchanged(kept: Kept, file: str) -> bool:
     """Tell whether a file on disk is still the one that failed."""
     try:
-        return hashlib.sha256((Path(kept.folder) / file).read_bytes()).hexdigest() == kept.hashes.get(file)
-    except OSError:
+        text = decode((Path(kept.folder) / file).read_bytes())
+    except (OSError, UnreadableInput):
         return False
-
-
-def printed_text(data: bytes) -> str:
-    """Return what a program printed, as text, however it is written."""
-    try:
-        return decode(data)
-    except UnreadableInput:
-        return data.decode("utf-8", "replace")
+    return "\n".join(map(masked, text.split("\n"))) == kept.texts.get(file)

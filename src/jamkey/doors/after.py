@@ -10,10 +10,8 @@ TYPE_CHECKING = False
 
 from jamkey.after import diagnose_run, project_of
 from jamkey.doors.common import save_all
-from jamkey.doors.editor import open_place
 from jamkey.errors import JamkeyError
 from jamkey.follow.sources import Sources
-from jamkey.keeping import ended_well, keep, printed_text
 from jamkey.live.launch import Ended
 from jamkey.live.target import Target
 from jamkey.model import Jam
@@ -42,7 +40,7 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
         seconds = ended.seconds if jams[-1].phase == "hang" else max(10.0, 60 * ended.seconds)
         jams = [*jams[:-1], again(jams[-1], target, root, stdin=ended.stdin, limit=seconds)]
     sources = Sources(root)
-    sources.printed = printed_text(ended.stderr)
+    sources.printed = ended.stderr.decode("utf-8", "replace")
     out = console(stderr=True)
     if not jams:
         os.write(2, ended.held)
@@ -59,6 +57,8 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     save_all(call.save, jams, sources)
     keep_quietly(call, jams, sources, target)
     if call.open:
+        from jamkey.doors.editor import open_place
+
         open_place(jams[-1], sources, load(cwd))
 
 
@@ -66,8 +66,10 @@ def keep_quietly(call: Call, jams: Sequence[Jam], sources: Sources, target: Targ
     """Keep a reading; what keeps that from happening is one line on standard error, and changes nothing else."""
     if call.no_keep:
         return
+    from jamkey.keeping import keep
+
     try:
-        keep(jams, sources, load(Path.cwd()), door="run", target=target, command=as_typed(call))
+        keep(jams, sources, load(Path.cwd()), door="run", target=target, command=as_typed(call), soon=True)
     except JamkeyError as error:
         os.write(2, f"jamkey: this reading is not kept: {error}\n".encode())
 
@@ -76,12 +78,13 @@ def with_doubts(call: Call, target: Target, limit: float) -> int:
     """Run, pass on what it prints, then show its failure or what may have gone quietly wrong; return the exit status."""
     import sys
 
+    from jamkey.keeping import ended_well
     from jamkey.session import run_captured
 
     stdin = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
     outcome = run_captured(target, Path.cwd(), stdin=stdin, limit=limit, echo=True, settings=load(Path.cwd()), doubts=True)
     sources = Sources(outcome.root)
-    sources.printed = printed_text(outcome.ended.stderr)
+    sources.printed = outcome.ended.stderr.decode("utf-8", "replace")
     out = console(stderr=True)
     if outcome.jams:
         out.print()

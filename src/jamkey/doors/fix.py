@@ -16,7 +16,7 @@ from jamkey.doors.common import check_save, save_all, target_of
 from jamkey.errors import CannotLaunch, JamkeyError
 from jamkey.follow.sources import Sources
 from jamkey.journal.store import Journal
-from jamkey.keeping import ended_well, keep, printed_text
+from jamkey.keeping import ended_well, keep
 from jamkey.live.target import Target
 from jamkey.masking import masked
 from jamkey.model import Jam, Key
@@ -110,7 +110,7 @@ def _preview(
 def _keep(jams: list[Jam], outcome: Outcome, target: Target, settings: Settings) -> int:
     """Keep a reading; return its number, 0 when it could not be kept."""
     sources = Sources(outcome.root)
-    sources.printed = printed_text(outcome.ended.stderr)
+    sources.printed = outcome.ended.stderr.decode("utf-8", "replace")
     try:
         return keep(jams, sources, settings, door="fix", target=target, command=shlex.join(target.argv[1:]))
     except JamkeyError as error:

@@ -15,7 +15,7 @@ from rich.text import Text
 from jamkey.after import diagnose_run, project_of
 from jamkey.errors import UsageError
 from jamkey.follow.sources import Sources
-from jamkey.keeping import last_reading, printed_text, sources_of
+from jamkey.keeping import last_reading, sources_of
 from jamkey.live.launch import Ended, Visitor
 from jamkey.live.launch import run as launch
 from jamkey.live.stay import Stayed
@@ -159,7 +159,7 @@ class _Visit(Visitor):
         cwd = Path.cwd()
         root = project_of(self.target, cwd)
         sources = Sources(root)
-        sources.printed = printed_text(ended.stderr)
+        sources.printed = ended.stderr.decode("utf-8", "replace")
         out = console(stderr=True)
         try:
             self.jams = diagnose_run(ended.stderr, ended.wire, root, target=self.target, status=1, settings=load(cwd),

@@ -10,8 +10,9 @@ import click
 import msgspec
 
 from jamkey.errors import UnreadableInput, UsageError
+from jamkey.journal.kept import Reading
 from jamkey.journal.statistics import GROUPS, tally_of
-from jamkey.journal.store import Journal, Reading
+from jamkey.journal.store import Journal
 from jamkey.state import state_folder
 from jamkey.views.tally import plot, show_readings, show_tally, table_text
 from jamkey.views.terminal import console
@@ -37,7 +38,8 @@ def tally(by: str, days: float, here: bool, as_list: bool, save: tuple[str, ...]
             raise UsageError(f"--save {name}: the ending chooses the form: .json, .csv or .png")
     if forget:
         with Journal() as journal:
-            click.echo(f"{journal.forget()} readings dropped", err=True)
+                count = journal.forget()
+        click.echo(f"{count} reading{'s' if count != 1 else ''} dropped", err=True)
         return
     readings = _readings(days, here)
     found = tally_of(readings, by=by)
@@ -61,8 +63,7 @@ def tally(by: str, days: float, here: bool, as_list: bool, save: tuple[str, ...]
 
 
 def _readings(days: float, here: bool) -> list[Reading]:
-    path = Path(state_folder()) / "journal.sqlite"
-    if not path.exists():
+    if not os.path.isdir(state_folder()):
         return []
-    with Journal(path) as journal:
+    with Journal() as journal:
         return journal.readings(since=time.time() - days * _DAY if days > 0 else 0.0, folder=os.getcwd() if here else None)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import zlib
-
 import msgspec
 
 from jamkey.model import Jam
 
 #: Characters of one source text, and of all of a reading.
 MOST_TEXT, MOST_TEXTS = 200_000, 1_000_000
+#: Days that a reading is kept; a project's settings may say otherwise.
+DAYS = 365.0
 #: Characters of what was printed.
 MOST_PRINTED = 100_000
 
@@ -20,8 +20,6 @@ class Kept(msgspec.Struct, frozen=True, kw_only=True):
     jams: tuple[Jam, ...]
     #: File -> text at the time of the failure, secrets masked.
     texts: dict[str, str] = {}
-    #: File -> SHA-256 of its bytes at that time.
-    hashes: dict[str, str] = {}
     #: The project folder.
     folder: str = ""
     #: As typed behind the command's name.
@@ -34,8 +32,37 @@ class Kept(msgspec.Struct, frozen=True, kw_only=True):
     number: int = 0
 
 
+class Reading(msgspec.Struct, frozen=True, kw_only=True):
+    """One row of the journal."""
+
+    number: int = 0
+    #: Seconds since 1970.
+    time: float
+    folder: str
+    #: What was run, with its arguments; empty for a text that was read.
+    target: str
+    #: The command or call it came through.
+    door: str
+    runtime: str
+    kind: str | None = None
+    type: str | None = None
+    headline: str | None = None
+    file: str | None = None
+    line: int | None = None
+    root_file: str | None = None
+    root_line: int | None = None
+    #: What would have avoided it.
+    advice: str | None = None
+    #: Seconds since 1970 of the run that worked; None while there was none.
+    ended: float | None = None
+    #: Title of the key that was turned.
+    turned: str | None = None
+
+
 def packed(kept: Kept) -> bytes:
     """Return a reading's bytes."""
+    import zlib
+
     return zlib.compress(msgspec.json.encode(kept), 6)
 
 
@@ -45,6 +72,8 @@ def unpacked(data: bytes) -> Kept:
     Raises:
         ValueError: damaged, or of another generation.
     """
+    import zlib
+
     try:
         return msgspec.json.decode(zlib.decompress(data), type=Kept)
     except (zlib.error, msgspec.MsgspecError) as error:

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Sequence
 from statistics import median
 
 from jamkey.errors import UsageError
-from jamkey.journal.store import Reading
+from jamkey.journal.kept import Reading
 from jamkey.model import FORMAT, Struct
 
 #: An hour: longer than this between a failure and the run that worked is not time spent on it, in seconds.

@@ -16,13 +16,12 @@ from pathlib import Path
 import msgspec
 
 from jamkey.errors import UnreadableInput
-from jamkey.journal.kept import Kept, packed, unpacked
+from jamkey.journal.kept import DAYS, Kept, Reading, packed, unpacked
+from jamkey.journal.spool import laid_down
 from jamkey.state import state_folder
 
 MOST_READINGS = 20_000
 MOST_WHOLE = 50
-#: Days that a reading is kept; a project's settings may say otherwise.
-DAYS = 365.0
 #: Seconds that a writer waits for another.
 _PATIENCE = 10.0
 _DAY = 86_400.0
@@ -44,33 +43,6 @@ _STEPS = (
     """,
 )
 GENERATION = len(_STEPS)
-
-
-class Reading(msgspec.Struct, frozen=True, kw_only=True):
-    """One row of the journal."""
-
-    number: int = 0
-    #: Seconds since 1970.
-    time: float
-    folder: str
-    #: What was run, with its arguments; empty for a text that was read.
-    target: str
-    #: The command or call it came through.
-    door: str
-    runtime: str
-    kind: str | None = None
-    type: str | None = None
-    headline: str | None = None
-    file: str | None = None
-    line: int | None = None
-    root_file: str | None = None
-    root_line: int | None = None
-    #: What would have avoided it.
-    advice: str | None = None
-    #: Seconds since 1970 of the run that worked; None while there was none.
-    ended: float | None = None
-    #: Title of the key that was turned.
-    turned: str | None = None
 
 
 _COLUMNS = tuple(name for name in Reading.__struct_fields__ if name != "number")
@@ -101,6 +73,11 @@ class Journal:
             aside = self.path.with_name(f"journal.damaged-{int(time.time())}.sqlite")
             os.replace(self.path, aside)
             self.base = self._opened()
+        for laid in laid_down(self.path.parent):
+            if laid.readings:
+                self.add(list(laid.readings), laid.kept, days=laid.days)
+            if laid.target:
+                self.close(laid.folder, laid.target, laid.time)
 
     def _opened(self) -> sqlite3.Connection:
         fresh = not self.path.exists()

@@ -195,7 +195,9 @@ def _same(jam: Jam, other: Jam) -> bool:
         return False
     if not jam.frames or not other.frames:
         return True
-    return jam.frames[0].line == other.frames[0].line and jam.frames[-1].line == other.frames[-1].line
+    # a worker's frames follow in print only
+    last = jam.frames[min(len(other.frames), len(jam.frames)) - 1]
+    return jam.frames[0].line == other.frames[0].line and other.frames[-1].line in (jam.frames[-1].line, last.line)
 
 
 def _join_chain(printed: tuple[Link, ...], recorded: tuple[Link, ...]) -> tuple[Link, ...]:

@@ -41,6 +41,11 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
         only: the runtime, where it is known.
     """
     text = plain(text)
+    events: list[Jam] = []
+    if '"exception' in text:
+        from jamkey.readers.log_events import unpack
+
+        events, text = unpack(text, lambda trace: read_all(trace, only=only) if '"exception' not in trace else [])
     short = text
     claims: list[tuple[float, Jam]] = []
     for name in (only,) if only else SHELF.names():
@@ -54,6 +59,8 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
     claims.sort(key=lambda claim: -claim[0])
     kept: list[Jam] = []
     taken: set[int] = set()
+    kept += events
+    taken.update(jam.first_line or 0 for jam in events)
     for _, jam in claims:
         lines = range(jam.first_line or 0, (jam.last_line or 0) + 1)
         if taken.isdisjoint(lines):

@@ -147,13 +147,21 @@ def _chain(cursor: Cursor, *, logged: bool) -> Jam | None:
         later = _group(cursor, logged=logged) if "+ Exception Group " in cursor.peek() else _one(cursor, logged=logged)
         if later is None:
             return jam
-        carried = later.message == jam.message and later.exception_type == jam.exception_type
+        carried = later.message == jam.message and later.exception_type == jam.exception_type and not _raised_from(later, jam)
         if carried and relation == "caused-by":
             # a worker's failure, raised again where its result was asked for: the worker's frames are the inner ones
             later = msgspec.structs.replace(later, frames=later.frames + jam.frames)
             relation = "carried-by"
         jam = msgspec.structs.replace(later, chain=(Link(relation=relation, jam=jam), *later.chain))
     return jam
+
+
+def _raised_from(later: Jam, cause: Jam) -> bool:
+    """Tell `raise ... from error` in one process: the function that raises again is the one in which the cause was caught."""
+    if not later.frames or not cause.frames:
+        return False
+    last, first = later.frames[-1], cause.frames[0]
+    return (last.file, last.function) == (first.file, first.function)
 
 
 def _relation(cursor: Cursor, starts: Callable[[Cursor], bool] | None = None) -> Relation | None:

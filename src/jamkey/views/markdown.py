@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
-from jamkey.views.outline import Outline, outline
+from jamkey.views.outline import Outline, Shown, outline
 
 
 def render(jams: Sequence[Jam], sources: Sources) -> str:
@@ -43,11 +43,12 @@ def _escape(text: str) -> str:
 
 
 def _one(view: Outline) -> str:
+    """Return what somebody who has not seen the program needs: what happened, the few lines that matter, versions, what was tried."""
     blocks = [f"## {_escape(view.headline)}", f"*{_escape(view.subtitle)}*"]
     if view.more_message:
         blocks.append(_fence(view.more_message))
     if view.place:
-        blocks.append(f"**Your line:** {_escape(view.place)}")
+        blocks.append(f"**It fails here:** {_escape(view.place)}")
         rows: list[str] = []
         for line in view.code:
             rows.append(f"{'>' if line.here else ' '} {line.number:>4}  {line.text}")
@@ -59,25 +60,32 @@ def _one(view: Outline) -> str:
         rows = [f"{name} = {text}   ({kind})" for name, text, kind in view.values]
         blocks += ["**Values there:**", _fence(rows)]
     if view.root:
-        blocks.append(f"**Root:** {_escape(view.root)}")
+        blocks.append(f"**It seems to come from:** {_escape(view.root)}")
     if view.steps:
         blocks.append(_fence([f"{place}  {what}  {code}" for place, what, code in view.steps]))
-    blocks.append(f"**What it means:** {_escape(view.meaning)}")
-    if view.look_at:
-        blocks.append(f"**Look at:** {_escape(view.look_at)}")
-    if view.causes:
-        blocks.append("**Usual causes:**\n\n" + "\n".join(f"- {_escape(cause)}" for cause in view.causes))
-    for shown in view.keys:
-        blocks.append(
-            f"**Key {shown.number}: {_escape(shown.key.title)}** ({_escape(shown.trial)})\n\n{_escape(shown.key.reason)}"
-        )
-        if shown.diff:
-            blocks.append(_fence([f"{sign} {code}" for _, _, sign, code in shown.diff], "diff"))
-    if view.chain:
-        blocks.append("**Chain:**\n\n" + "\n".join(f"- {_escape(line)}" for line in view.chain))
     if view.path:
         folded = f" ({view.folded} other frames folded)" if view.folded else ""
         blocks.append("**Path of calls:** " + _escape(" > ".join(view.path)) + folded)
-    if view.avoid:
-        blocks.append(f"**Next time:** {_escape(view.avoid)}")
+    if view.chain:
+        blocks.append("**Linked failures:**\n\n" + "\n".join(f"- {_escape(line)}" for line in view.chain))
+    blocks.append("**Versions:** " + _escape(", ".join(view.versions)))
+    blocks.append(f"**What it means, as far as I know:** {_escape(view.meaning)}")
+    if view.causes and not view.keys:
+        blocks.append("**Usual causes:**\n\n" + "\n".join(f"- {_escape(cause)}" for cause in view.causes))
+    tried = [shown for shown in view.keys if shown.key.trial.outcome != "untried"]
+    left = [shown for shown in view.keys if shown.key.trial.outcome == "untried"]
+    if tried:
+        blocks += ["### What was tried", *map(_key, tried)]
+    if left:
+        blocks += ["### What could be tried", *map(_key, left)]
     return "\n\n".join(blocks)
+
+
+def _key(shown: Shown) -> str:
+    trial = f" ({_escape(shown.trial)})" if shown.key.trial.outcome != "untried" else ""
+    text = f"**{_escape(shown.key.title)}**{trial}"
+    if shown.key.reason:
+        text += f"\n\n{_escape(shown.key.reason)}"
+    if shown.diff:
+        text += "\n\n" + _fence([f"{sign} {code}" for _, _, sign, code in shown.diff], "diff")
+    return text

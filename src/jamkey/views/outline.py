@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 import msgspec
 
+from jamkey.follow.packages import versions_of
 from jamkey.follow.sources import Sources
 from jamkey.masking import masked
 from jamkey.model import Edit, Frame, Jam, Key, Value
@@ -24,6 +25,13 @@ WORDS = {
 OUTCOMES = {
     "runs": "tried: runs", "moved": "tried: past this, next is", "same": "tried: no change", "worse": "tried: worse",
     "timeout": "tried: too slow", "untried": "not tried",
+}  # fmt: skip
+
+
+_RUNTIMES = {
+    "python": "Python", "pypy": "PyPy", "javascript": "JavaScript", "java": "Java", "c": "C/C++", "r": "R", "octave": "Octave",
+    "lua": "Lua", "supercollider": "SuperCollider", "julia": "Julia", "stata": "Stata", "basic": "Basic", "swift": "Swift",
+    "objective-c": "Objective-C",
 }  # fmt: skip
 
 
@@ -74,6 +82,8 @@ class Outline(msgspec.Struct, frozen=True):
     folded: int = 0
     chain: tuple[str, ...] = ()
     count: int = 1
+    #: Of the runtime and of the packages on the path.
+    versions: tuple[str, ...] = ()
 
 
 def outline(jam: Jam, sources: Sources | None = None) -> Outline:
@@ -110,6 +120,7 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
         folded=len(jam.frames) - len(own),
         chain=tuple(_link(link.relation, link.jam) for link in jam.chain),
         count=jam.count,
+        versions=(_runtime(jam), *map(visible, versions_of(jam))),
     )
 
 
@@ -125,14 +136,12 @@ def _subtitle(jam: Jam) -> str:
         "hang": "stopped from outside",
         "quiet": "nothing raised",
     }
-    names = {
-        "python": "Python", "pypy": "PyPy", "javascript": "JavaScript", "java": "Java", "c": "C/C++", "r": "R", "octave": "Octave",
-        "lua": "Lua", "supercollider": "SuperCollider", "julia": "Julia", "stata": "Stata", "basic": "Basic", "swift": "Swift",
-        "objective-c": "Objective-C",
-    }  # fmt: skip
-    runtime = names.get(jam.runtime, jam.runtime)
-    version = f" {jam.runtime_version}" if jam.runtime_version else ""
-    return visible(f"{jam.kind or 'unknown kind'}, {phases[jam.phase]}, {runtime}{version}")
+    return visible(f"{jam.kind or 'unknown kind'}, {phases[jam.phase]}, {_runtime(jam)}")
+
+
+def _runtime(jam: Jam) -> str:
+    name = _RUNTIMES.get(jam.runtime, jam.runtime)
+    return f"{name} {jam.runtime_version}" if jam.runtime_version else name
 
 
 def _place(frame: Frame | None) -> str:

@@ -12,8 +12,8 @@ from rich.table import Table
 from rich.text import Text
 
 from jamkey.errors import UsageError
+from jamkey.journal.kept import Reading
 from jamkey.journal.statistics import Share, Tally
-from jamkey.journal.store import Reading
 from jamkey.text import shorten, visible
 
 _BAR = 24
@@ -69,18 +69,19 @@ def show_readings(readings: Sequence[Reading], out: Console) -> None:
     """Print the newest readings, the last one last, with the numbers that `page` and `look` take."""
     from datetime import datetime
 
-    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0), header_style="dim")
-    for name, least in (("number", 6), ("when", 16), ("place", 10), ("what", 10), ("how it ended", 12)):
-        table.add_column(name, no_wrap=True, justify="right" if name == "number" else "left", overflow="ellipsis", min_width=least,
-                         ratio=1 if name == "what" else None)  # fmt: skip
     for reading in readings[-20:]:
-        ended = f"ran after {spoken(reading.ended - reading.time)}" if reading.ended is not None else "open" if reading.target else ""
-        if reading.turned:
-            ended += f", key: {shorten(reading.turned, 40)}"
-        place = f"{reading.file}:{reading.line}" if reading.file else ""
+        if reading.ended is not None:
+            ended = f"ran after {spoken(reading.ended - reading.time)}" + (f" with: {shorten(reading.turned, 60)}" if reading.turned else "")
+        else:
+            ended = "open" if reading.target else "read"
         when = datetime.fromtimestamp(reading.time).strftime("%Y-%m-%d %H:%M")
-        table.add_row(str(reading.number), when, Text(visible(place)), Text(visible(shorten((reading.headline or "").split("\n")[0], 90))), Text(visible(ended)))
-    out.print(table)
+        place = visible(f"{shorten(reading.file, 26)}:{reading.line}" if reading.file else reading.runtime)
+        line = Text()
+        line.append(f"{reading.number:>5}  ", style="bold")
+        line.append(f"{when}  {place:<24}  ")
+        line.append(visible((reading.headline or "").split("\n")[0]))
+        out.print(line, no_wrap=True, overflow="ellipsis")
+        out.print(Text(" " * 25 + visible(ended), style="green" if reading.ended is not None else "dim"), no_wrap=True, overflow="ellipsis")
 
 
 def table_text(tally: Tally) -> str:
