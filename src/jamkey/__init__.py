@@ -31,16 +31,19 @@ _PUBLIC = {
     "Trial": "jamkey.model",
     "Value": "jamkey.model",
     "apply": "jamkey.library",
+    "attach": "jamkey.doors.attach",
     "cells": "jamkey.tables.find",
     "check": "jamkey.library",
     "diagnose": "jamkey.pipeline",
     "keys": "jamkey.library",
+    "load_ipython_extension": "jamkey.doors.extension",
     "read": "jamkey.pipeline",
     "read_exception": "jamkey.library",
     "run": "jamkey.library",
     "trail": "jamkey.library",
     "try_keys": "jamkey.library",
     "undo": "jamkey.library",
+    "unload_ipython_extension": "jamkey.doors.extension",
 }
 
 __all__ = [
@@ -60,19 +63,24 @@ __all__ = [
     "Trial",
     "Value",
     "apply",
+    "attach",
     "cells",
     "check",
     "diagnose",
     "keys",
+    "load_ipython_extension",
     "read",
     "read_exception",
     "run",
     "trail",
     "try_keys",
     "undo",
+    "unload_ipython_extension",
 ]
 
 if TYPE_CHECKING:
+    from jamkey.doors.attach import attach
+    from jamkey.doors.extension import load_ipython_extension, unload_ipython_extension
     from jamkey.errors import JamkeyError
     from jamkey.follow.sources import Sources
     from jamkey.library import apply, check, keys, read_exception, run, trail, try_keys, undo

@@ -11,9 +11,21 @@ def main() -> None:
         from jamkey.doors.quick import start
 
         start(sys.argv[2:])
+    if len(sys.argv) > 1 and _is_script(sys.argv[1]):
+        # `python -m jamkey hives.py` is the short form of `run hives.py`
+        from jamkey.doors.quick import start
+
+        start(sys.argv[1:])
     from jamkey.doors.main import cli
 
     cli(prog_name="jamkey")
+
+
+def _is_script(word: str) -> bool:
+    """Tell a script from a command: it has an ending, and it is there."""
+    import os
+
+    return "." in word and not word.startswith("-") and os.path.isfile(word)
 
 
 def _without_working_folder() -> None:

@@ -15,6 +15,7 @@ from jamkey.journal.spool import MOST_LAID, Laid, lay_down
 from jamkey.live.target import Target
 from jamkey.masking import masked, masked_jam
 from jamkey.model import Jam
+from jamkey.notebook import Cell
 from jamkey.settings import Settings
 from jamkey.state import state_folder, target_mark
 from jamkey.text import decode, plain
@@ -32,6 +33,7 @@ def kept_reading(jams: Sequence[Jam], sources: Sources, *, command: str = "") ->
         command: what was run, as typed.
     """
     texts: dict[str, str] = {}
+    cells: dict[str, dict[int, str]] = {}
     size = 0
     for file in dict.fromkeys(_files(jams)):
         text = sources.text(file)
@@ -40,9 +42,11 @@ def kept_reading(jams: Sequence[Jam], sources: Sources, *, command: str = "") ->
             continue
         size += len(text)
         texts[file] = "\n".join(map(masked, text.split("\n")))
+        if file.endswith(".ipynb"):
+            cells[file] = {cell.index: "\n".join(map(masked, cell.source.split("\n"))) for cell in sources.cells(file) if cell.code}
     printed = "\n".join(masked(line[:2000]) for line in plain(sources.printed[-MOST_PRINTED:]).split("\n"))
     return Kept(
-        jams=tuple(masked_jam(jam) for jam in jams), texts=texts, folder=str(sources.root or ""),
+        jams=tuple(masked_jam(jam) for jam in jams), texts=texts, cells=cells, folder=str(sources.root or ""),
         command=masked(command), printed=printed, time=time.time(),
     )  # fmt: skip
 
@@ -166,6 +170,8 @@ def last_reading(number: int | None = None) -> Kept:
 def sources_of(kept: Kept) -> Sources:
     """Return the texts as they were when the program failed."""
     sources = Sources(texts=kept.texts)
+    for file, cells in kept.cells.items():
+        sources.put_cells(file, [Cell(index=index, code=True, source=source, run=index + 1) for index, source in sorted(cells.items())])
     sources.printed = kept.printed
     return sources
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
+
+import msgspec
 
 from jamkey.follow.sources import Sources
 from jamkey.live.target import script_target
@@ -13,6 +15,7 @@ from jamkey.mend.apply import apply as apply_edits
 from jamkey.mend.apply import digest
 from jamkey.mend.apply import undo as undo_last
 from jamkey.model import Change, Finding, Jam, Key
+from jamkey.notebook import Cell
 from jamkey.pipeline import diagnose, named
 from jamkey.session import Outcome, run_captured, tried
 from jamkey.settings import load
@@ -88,6 +91,35 @@ def read_exception(exception: BaseException, *, root: str | os.PathLike[str] | N
     """
     folder = Path(root) if root is not None else Path.cwd()
     return diagnose(named(read_live(exception)), Sources(folder), load(folder))
+
+
+def read_in_cells(exception: BaseException, runs: Mapping[str, int], inputs: Mapping[int, str], *, name: str = "notebook.ipynb",
+                  root: str | os.PathLike[str] | None = None) -> tuple[Jam, Sources]:  # fmt: skip
+    """Return the jam of an exception of this kernel, its frames led to cells, with the sources that show them.
+
+    Args:
+        exception: of a cell that has just run.
+        runs: file name that the kernel gave a cell -> number of the run.
+        inputs: number of a run -> source of the cell.
+        name: of the notebook.
+        root: the project folder; the current one by default.
+    """
+    folder = Path(root) if root is not None else Path.cwd()
+    sources = Sources(folder)
+    sources.put_cells(name, [Cell(index=run - 1, code=True, source=source, run=run) for run, source in sorted(inputs.items()) if run > 0])
+    jam = _in_cells(read_live(exception), runs, inputs, name)
+    return diagnose(named(jam), sources, load(folder)), sources
+
+
+def _in_cells(jam: Jam, runs: Mapping[str, int], inputs: Mapping[int, str], name: str) -> Jam:
+    """Name the cells of a jam's frames, and leave out the kernel's own outer ones."""
+    first = next((index for index, frame in enumerate(jam.frames) if frame.file in runs), 0)
+    frames = tuple(
+        msgspec.structs.replace(frame, file=name, cell=runs[frame.file] - 1) if runs.get(frame.file) in inputs else frame
+        for frame in jam.frames[first:]
+    )
+    chain = tuple(msgspec.structs.replace(link, jam=_in_cells(link.jam, runs, inputs, name)) for link in jam.chain)
+    return msgspec.structs.replace(jam, frames=frames, chain=chain)
 
 
 def keys(jam: Jam, *, outcome: Outcome | None = None, path: str | os.PathLike[str] | None = None,

@@ -201,6 +201,8 @@ def back_in_cells(jam: Jam, module: Module) -> Jam:
 
     def key(item: Key) -> Key:
         edits = tuple(_edit_in_cell(edit, module) for edit in item.edits)
+        if item.edits and all(edit.file != module.name for edit in item.edits):
+            return item  # its lines are those of another file
         return msgspec.structs.replace(item, edits=edits, title=words(item.title), reason=words(item.reason))
 
     return msgspec.structs.replace(

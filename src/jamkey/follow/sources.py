@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import posixpath
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from jamkey.errors import UnreadableInput
@@ -142,8 +142,10 @@ class Sources:
 
     def cells(self, file: str) -> list[Cell]:
         """Return a notebook's cells; none when it is not here or cannot be read."""
-        path = self.path(file)
         name = self.resolve(file)
+        if name in self._cells:
+            return self._cells[name]
+        path = self.path(file)
         if path is None or name is None:
             return []
         if name not in self._cells:
@@ -162,6 +164,11 @@ class Sources:
     def language(self, file: str, runtime: str = "") -> Language | None:
         """Return the language of a file."""
         return language_of(file, runtime)
+
+    def put_cells(self, name: str, cells: Sequence[Cell]) -> None:
+        """Let cells stand for a notebook's from now on."""
+        self._cells[name] = list(cells)
+        self.put(name, "\n".join(cell.source for cell in cells if cell.code))
 
     def code(self, file: str, runtime: str = "") -> Code | None:
         """Return a file's code, or None when its text or language is not known."""

@@ -20,6 +20,8 @@ class Kept(msgspec.Struct, frozen=True, kw_only=True):
     jams: tuple[Jam, ...]
     #: File -> text at the time of the failure, secrets masked.
     texts: dict[str, str] = {}
+    #: Notebook -> place of a cell -> its source.
+    cells: dict[str, dict[int, str]] = {}
     #: The project folder.
     folder: str = ""
     #: As typed behind the command's name.

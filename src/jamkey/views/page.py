@@ -80,15 +80,20 @@ def _page(jam: Jam, sources: Sources, name: str) -> Page:
     return Page(outline(jam, sources), stops, picture(nodes), _frames(jam))
 
 
-@cache
-def _template() -> Any:
+def room() -> Any:
+    """Return the environment of our templates: everything is escaped, a missing name is an error."""
     import jinja2
 
-    room = jinja2.Environment(autoescape=True, trim_blocks=True, undefined=jinja2.StrictUndefined)
-    room.filters["plain"] = lambda text: visible(shorten(text, 400))
-    room.filters["spoken"] = _spoken
-    room.filters["copied"] = _copied
-    return room.from_string((Path(__file__).parent / "templates" / "page.html").read_text(encoding="utf-8"))
+    made = jinja2.Environment(autoescape=True, trim_blocks=True, undefined=jinja2.StrictUndefined)
+    made.filters["plain"] = lambda text: visible(shorten(text, 400))
+    made.filters["spoken"] = _spoken
+    made.filters["copied"] = _copied
+    return made
+
+
+@cache
+def _template() -> Any:
+    return room().from_string((Path(__file__).parent / "templates" / "page.html").read_text(encoding="utf-8"))
 
 
 def _spoken(text: str) -> str:

@@ -33,7 +33,7 @@ _OUTCOME_STYLE = {
 
 def console(file: IO[str] | None = None, *, stderr: bool = False, width: int | None = None) -> Console:
     """Return a console that respects NO_COLOR, the width and whether it is a terminal."""
-    return Console(file=file, stderr=stderr, width=width, highlight=False, emoji=False, markup=False, soft_wrap=False)
+    return Console(file=file, stderr=stderr, width=width, highlight=False, emoji=False, markup=False, soft_wrap=False, force_jupyter=False)
 
 
 def show(jams: Sequence[Jam], sources: Sources, out: Console) -> None:
@@ -47,7 +47,7 @@ def show(jams: Sequence[Jam], sources: Sources, out: Console) -> None:
 def render_plain(jams: Sequence[Jam], sources: Sources) -> str:
     """Return the readings as text without colour, 100 columns wide."""
     buffer = io.StringIO()
-    out = Console(file=buffer, width=100, color_system=None, highlight=False, emoji=False, markup=False)
+    out = Console(file=buffer, width=100, color_system=None, highlight=False, emoji=False, markup=False, force_jupyter=False)
     show(jams, sources, out)
     return "\n".join(line.rstrip() for line in buffer.getvalue().split("\n"))
 
