@@ -63,6 +63,26 @@ def cells_of(text: str, *, name: str = "the notebook") -> list[Cell]:
     return found
 
 
+def line_in_file(text: str, index: int, line: int) -> int:
+    """Return the line of the file, 1-based, on which a line of a cell is written; 1 when there is no such cell.
+
+    Args:
+        text: of the notebook file.
+        index: of the cell in the list of all cells, from 0.
+        line: in the cell, 1-based.
+
+    Raises:
+        UnreadableInput: the text is not a notebook.
+    """
+    cell = next((cell for cell in cells_of(text) if cell.index == index), None)
+    if cell is None:
+        return 1
+    start, stop = cell.span
+    first = text.count("\n", 0, start) + 1
+    # written as a list, each line of the cell is a line of the file behind the opening bracket
+    return min(first + line, first + text.count("\n", start, stop)) if text[start] == "[" and "\n" in text[start:stop] else first
+
+
 def with_sources(text: str, new: Mapping[int, str]) -> str:
     """Return the notebook's text with other sources in some cells.
 

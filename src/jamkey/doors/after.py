@@ -32,7 +32,8 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     """Show the readings on standard error; without one, let the program's own output stand."""
     cwd = Path.cwd()
     root = project_of(target, cwd)
-    jams = diagnose_run(ended.stderr, ended.wire, root, target=target, status=ended.status, settings=load(cwd), stdin=ended.stdin,
+    settings = load(cwd)
+    jams = diagnose_run(ended.stderr, ended.wire, root, target=target, status=ended.status, settings=settings, stdin=ended.stdin,
                         hung=ended.seconds if ended.hit_limit or ended.interrupted else 0.0)  # fmt: skip
     if call.again and jams:
         from jamkey.session import again
@@ -50,7 +51,7 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     if ended.held:
         _write_around(ended.held, jams[0].first_line, jams[-1].last_line, ended.stderr)
     out.print()
-    show(jams, sources, out)
+    show(jams, sources, out, link=settings.link)
     if target.script is not None and any(key.edits for jam in jams for key in jam.keys):
         out.print()
         out.print(f"           Try the keys on a copy: jamkey fix {as_typed(call)}", style="dim")
@@ -59,7 +60,7 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     if call.open:
         from jamkey.doors.editor import open_place
 
-        open_place(jams[-1], sources, load(cwd))
+        open_place(jams[-1], sources, settings)
 
 
 def keep_quietly(call: Call, jams: Sequence[Jam], sources: Sources, target: Target) -> None:

@@ -59,6 +59,15 @@ def _shell() -> Any:
     return module.get_ipython() if module is not None else None
 
 
+def _project() -> Path:
+    """Return the working folder, or the script's own where that lies elsewhere."""
+    script = getattr(sys.modules.get("__main__"), "__file__", None)
+    cwd = Path.cwd()
+    if isinstance(script, str) and not Path(script).resolve().is_relative_to(cwd):
+        return Path(script).resolve().parent
+    return cwd
+
+
 def _told(error: BaseException, *, keep: bool) -> bool:
     """Show the reading; tell whether that worked, else the interpreter's own trace must do."""
     try:
@@ -68,8 +77,9 @@ def _told(error: BaseException, *, keep: bool) -> bool:
         from jamkey.settings import load
         from jamkey.views.terminal import console, show
 
-        jam = read_exception(error)
-        sources = Sources(Path.cwd())
+        folder = _project()
+        jam = read_exception(error, root=folder)
+        sources = Sources(folder)
         show([jam], sources, console(stderr=True))
     except Exception:
         return False

@@ -11,7 +11,9 @@ from jamkey.errors import CannotLaunch, JamkeyError, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.live.target import find_program
 from jamkey.model import Jam
+from jamkey.notebook import line_in_file
 from jamkey.settings import Settings
+from jamkey.text import read_text
 
 #: Editor -> how it is told a place. Others are given the file alone.
 _PLACES = {
@@ -69,7 +71,11 @@ def open_place(jam: Jam, sources: Sources, settings: Settings) -> None:
     try:
         if place is None or path is None:
             raise UsageError("--open: the place to change is in no file that is here")
-        start_editor(settings, path, place[1], place[2])
+        line, column = place[1], place[2]
+        if place[3] is not None:
+            # an editor shows the notebook's file as it is written
+            line, column = line_in_file(read_text(path), place[3], line), 1
+        start_editor(settings, path, line, column)
     except JamkeyError as error:
         os.write(2, f"jamkey: {error}\n".encode())
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shlex
 import sys
 from collections.abc import Callable
@@ -25,6 +26,7 @@ from jamkey.session import Outcome, Round, best_key, main_jam, run_captured, tri
 from jamkey.session import fix as fix_loop
 from jamkey.settings import Settings, duration, load
 from jamkey.text import visible
+from jamkey.views.links import link_form
 from jamkey.views.outline import outline
 from jamkey.views.terminal import console, reading, show
 
@@ -102,7 +104,7 @@ def _preview(
     with trials.progress:
         jams[-1] = tried(outcome, target, jams[-1], settings=settings, progress=trials)
     _keep(jams, outcome, target, settings)
-    show(jams, Sources(outcome.root), console())
+    show(jams, Sources(outcome.root), console(), link=settings.link)
     save_all(save, jams, Sources(outcome.root))
     return 1
 
@@ -139,7 +141,7 @@ def _loop(
     yes: bool,
     expected: str | None = None,
 ) -> int:
-    chooser = _chooser(out, cwd, yes=yes)
+    chooser = _chooser(out, cwd, yes=yes, link=settings.link)
     trials = _Trials(out)
     rounds: list[Round] = []
     number = 0
@@ -162,8 +164,10 @@ def _loop(
     return _summary(rounds, save, out)
 
 
-def _chooser(out: Console, cwd: Path, *, yes: bool) -> Callable[[_Trials], Callable[[Jam], Key | None]]:
+def _chooser(out: Console, cwd: Path, *, yes: bool, link: str) -> Callable[[_Trials], Callable[[Jam], Key | None]]:
     """Return what shows a jam and picks a key: asked for, or the best one with --yes."""
+
+    form = link_form(link, os.environ) if out.is_terminal else ""
 
     def with_trials(trials: _Trials) -> Callable[[Jam], Key | None]:
         count = 0
@@ -172,7 +176,7 @@ def _chooser(out: Console, cwd: Path, *, yes: bool) -> Callable[[_Trials], Calla
             nonlocal count
             count += 1
             trials.progress.stop()
-            out.print(reading(outline(jam, Sources(cwd)), f"jam {count}", out))
+            out.print(reading(outline(jam, Sources(cwd)), f"jam {count}", out, form=form))
             out.print()
             usable = [key for key in jam.keys if key.edits]
             if yes:

@@ -162,14 +162,15 @@ class _Visit(Visitor):
         sources.printed = ended.stderr.decode("utf-8", "replace")
         out = console(stderr=True)
         try:
-            self.jams = diagnose_run(ended.stderr, ended.wire, root, target=self.target, status=1, settings=load(cwd),
+            settings = load(cwd)
+            self.jams = diagnose_run(ended.stderr, ended.wire, root, target=self.target, status=1, settings=settings,
                                      hung=ended.seconds if ended.hit_limit else 0.0)  # fmt: skip
             if not self.jams:
                 os.write(2, ended.held)
                 return
             keep_quietly(self.call, self.jams, sources, self.target)
             out.print()
-            show(self.jams, sources, out)
+            show(self.jams, sources, out, link=settings.link)
             out.print()
             looker = Looker(self.jams[-1], sources, Alive(self.stayed, self.jams[-1]))
             look_around(looker, out, _typed(looker, self.terminal), read=True)

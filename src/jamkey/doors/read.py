@@ -61,7 +61,7 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, open_: bool, n
     if as_json:
         click.echo(json_view.render([masked_jam(jam) for jam in jams], sources), nl=False)
     else:
-        show(jams, sources, console())
+        show(jams, sources, console(), link=settings.link)
     save_all(save, jams, sources)
     if not no_keep:
         try:

@@ -84,6 +84,8 @@ class Outline(msgspec.Struct, frozen=True):
     count: int = 1
     #: Of the runtime and of the packages on the path.
     versions: tuple[str, ...] = ()
+    #: Shown place -> (file on disk, line): what a link leads to. Cells have none, as no file shows their lines.
+    spots: dict[str, tuple[str, int]] = {}
 
 
 def outline(jam: Jam, sources: Sources | None = None) -> Outline:
@@ -120,8 +122,25 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
         folded=len(jam.frames) - len(own),
         chain=tuple(_link(link.relation, link.jam) for link in jam.chain),
         count=jam.count,
+        spots=_spots(jam, sources),
         versions=(_runtime(jam), *map(visible, versions_of(jam))),
     )
+
+
+def _spots(jam: Jam, sources: Sources) -> dict[str, tuple[str, int]]:
+    root = jam.roots[0] if jam.roots else None
+    places = [(frame.file, frame.line, frame.cell) for frame in jam.frames if frame.owner == "yours"]
+    places += [(root.file, root.line, root.cell)] if root is not None else []
+    places += [(step.file, step.line, step.cell) for step in (root.steps if root is not None else ())]
+    places += [(edit.file, edit.line, edit.cell) for key in jam.keys[:_MOST_KEYS] for edit in key.edits]
+    found: dict[str, tuple[str, int]] = {}
+    for file, line, cell in dict.fromkeys(places):
+        path = sources.path(file) if line is not None and cell is None else None
+        if path is not None and line is not None:
+            found[visible(at(file, line))] = (str(path), line)
+            if jam.snag_frame is not None and (file, line) == (jam.snag_frame.file, jam.snag_frame.line):
+                found[_place(jam.snag_frame)] = (str(path), line)
+    return found
 
 
 def values_of(frame: Frame) -> tuple[tuple[str, str, str], ...]:

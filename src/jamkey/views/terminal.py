@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import os
 from collections.abc import Sequence
+from pathlib import Path
 from typing import IO
 
 from rich.console import Console, Group, RenderableType
@@ -36,12 +38,24 @@ def console(file: IO[str] | None = None, *, stderr: bool = False, width: int | N
     return Console(file=file, stderr=stderr, width=width, highlight=False, emoji=False, markup=False, soft_wrap=False, force_jupyter=False)
 
 
-def show(jams: Sequence[Jam], sources: Sources, out: Console) -> None:
-    """Print the readings, with their number where there are several."""
+def show(jams: Sequence[Jam], sources: Sources, out: Console, *, link: str = "") -> None:
+    """Print the readings, with their number where there are several.
+
+    Args:
+        jams: diagnosed.
+        sources: where code is read.
+        out: the terminal.
+        link: the settings' form of links to places; empty for the usual one.
+    """
+    form = ""
+    if out.is_terminal:
+        from jamkey.views.links import link_form
+
+        form = link_form(link, os.environ)
     for number, jam in enumerate(jams, 1):
         if number > 1:
             out.print()
-        out.print(reading(outline(jam, sources), f"jam {number}/{len(jams)}" if len(jams) > 1 else "jam", out))
+        out.print(reading(outline(jam, sources), f"jam {number}/{len(jams)}" if len(jams) > 1 else "jam", out, form=form))
 
 
 def render_plain(jams: Sequence[Jam], sources: Sources) -> str:
@@ -52,7 +66,23 @@ def render_plain(jams: Sequence[Jam], sources: Sources) -> str:
     return "\n".join(line.rstrip() for line in buffer.getvalue().split("\n"))
 
 
-def reading(view: Outline, name: str, out: Console) -> RenderableType:
+class _Places:
+    """Writes places as text, linked to their file where there is a form for links."""
+
+    def __init__(self, view: Outline, form: str) -> None:
+        self.spots, self.form = view.spots, form
+
+    def __call__(self, place: str, style: str = "") -> Text:
+        spot = self.spots.get(place) if self.form else None
+        if spot is None:
+            return Text(place, style=style)
+        from jamkey.views.links import link_to
+
+        # a span, so that what is padded around it is no link
+        return Text().append(place, style=f"{style} link {link_to(Path(spot[0]), spot[1], self.form)}".strip())
+
+
+def reading(view: Outline, name: str, out: Console, *, form: str = "") -> RenderableType:
     """Return one reading: labels left, what they name right.
 
     Without colour the failing part is marked by a line of signs below it, else by its own colour.
@@ -60,25 +90,26 @@ def reading(view: Outline, name: str, out: Console) -> RenderableType:
     grid = Table.grid(padding=(0, 1, 0, 0), expand=False)
     grid.add_column(justify="right", style=_LABEL, width=9, no_wrap=True)
     grid.add_column(ratio=1)
+    places = _Places(view, form)
     head = Text(view.headline, style=_BAD)
     if view.count > 1:
         head.append(f"   {view.count} times", style=_DIM)
     grid.add_row(name, Group(head, *(Text(line) for line in view.more_message), Text(view.subtitle, style=_DIM)))
     if view.place:
-        _row(grid, "your line", Group(Text(view.place, style="bold"), *code_lines(view.code, signs=out.color_system is None)))
+        _row(grid, "your line", Group(places(view.place, "bold"), *code_lines(view.code, signs=out.color_system is None)))
     if view.values:
         _row(grid, "values", _values(view))
     if view.root or view.steps:
-        _row(grid, "root", _root(view))
+        _row(grid, "root", _root(view, places))
     _row(grid, "means", Group(Text(view.meaning), *([Text(view.look_at, style=_DIM)] if view.look_at else [])))
     if view.causes and not view.keys:
         _row(grid, "usually", Group(*(Text(f"- {cause}") for cause in view.causes)))
     if view.keys:
-        _row(grid, "keys", _keys(view))
+        _row(grid, "keys", _keys(view, places))
     if view.chain:
         _row(grid, "chain", Group(*(Text(line) for line in view.chain)))
     if len(view.path) > 1 or view.folded:
-        _row(grid, "path", _path(view))
+        _row(grid, "path", _path(view, places))
     return Padding(grid, (0, 0, 0, 1))
 
 
@@ -118,30 +149,30 @@ def _values(view: Outline) -> RenderableType:
     return table
 
 
-def _root(view: Outline) -> RenderableType:
+def _root(view: Outline, places: _Places) -> RenderableType:
     lines: list[RenderableType] = []
     if view.root:
         place, colon, reason = view.root.partition(": ")
-        lines.append(Text.assemble((place, "bold"), colon, reason))
+        lines.append(Text.assemble(places(place, "bold"), colon, reason))
     steps = Table.grid(padding=(0, 2, 0, 0))
     steps.add_column(style="cyan", no_wrap=True)
     steps.add_column(style=_DIM, no_wrap=True)
     steps.add_column()
     for place, what, code in view.steps:
-        steps.add_row(Text(place), Text(what), Text(code))
+        steps.add_row(places(place), Text(what), Text(code))
     return Group(*lines, *([steps] if view.steps else []))
 
 
-def _keys(view: Outline) -> RenderableType:
+def _keys(view: Outline, places: _Places) -> RenderableType:
     lines: list[RenderableType] = []
     for shown in view.keys:
-        lines += key_lines(shown)
+        lines += key_lines(shown, places)
     if view.more_keys:
         lines.append(Text(f"and {view.more_keys} more", style=_DIM))
     return Group(*lines)
 
 
-def key_lines(shown: Shown) -> list[RenderableType]:
+def key_lines(shown: Shown, places: _Places | None = None) -> list[RenderableType]:
     """Return one key: title, reason, diff, trial."""
     title = Text()
     title.append(f"{shown.number}  ", style="bold")
@@ -153,7 +184,8 @@ def key_lines(shown: Shown) -> list[RenderableType]:
         lines.append(Text("   " + shown.key.reason, style=_DIM))
     for file, line, sign, code in shown.diff[:_MOST_DIFF]:
         text = Text("   ", no_wrap=True, overflow="ellipsis")
-        text.append(f"{file}:{line} ", style=_DIM)
+        text.append_text(places(f"{file}:{line}", _DIM) if places is not None else Text(f"{file}:{line}", style=_DIM))
+        text.append(" ")
         text.append(f"{sign} {code}", style="red" if sign == "-" else _GOOD)
         lines.append(text)
     if len(shown.diff) > _MOST_DIFF:
@@ -163,11 +195,15 @@ def key_lines(shown: Shown) -> list[RenderableType]:
     return lines
 
 
-def _path(view: Outline) -> RenderableType:
+def _path(view: Outline, places: _Places) -> RenderableType:
     text = Text()
     for index, call in enumerate(view.path):
         text.append(" > " if index else "", style=_DIM)
-        text.append(call)
+        before, bracket, rest = call.rpartition(" (")
+        place, end, more = rest.partition(")")
+        text.append(before + bracket)
+        text.append_text(places(place))
+        text.append(end + more)
     if view.folded:
         text.append(f"   ({view.folded} library and runtime frames folded)", style=_DIM)
     return text
