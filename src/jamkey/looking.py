@@ -206,7 +206,7 @@ class Looker:
             return Answer(form="note", note="no key is known for this one")
         number = int(rest) if rest.isdigit() else 0
         if number > len(self.jam.keys):
-            return Answer(form="note", note=f"there are {len(self.jam.keys)} keys")
+            return Answer(form="note", note=f"the last key is {len(self.jam.keys)}")
         return Answer(form="keys", count=number)
 
     def _asked(self, text: str) -> Answer:

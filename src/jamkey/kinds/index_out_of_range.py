@@ -47,7 +47,7 @@ class IndexOutOfRange:
         if container is not None and key is not None:
             shown = f"`{show(container.source)}`"
             number = f" ({at.text})" if at is not None and at.text != key.source else ""
-            size = f"has {length} items" if length is not None else "has no item there"
+            size = f"has {length} item{'s' if length != 1 else ''}" if length is not None else "has no item there"
             if length == 0:
                 size = "is empty"
             found.meaning = f"{shown} {size}, and the line asks for item `{show(key.source)}`{number}."

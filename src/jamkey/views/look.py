@@ -106,11 +106,13 @@ def show_steps(steps: tuple[Step, ...], sources: Sources, out: Console) -> None:
 
 def show_keys(jam: Jam, number: int, sources: Sources, out: Console) -> None:
     """Print the keys, or one of them whole."""
-    if number:
-        jam = msgspec.structs.replace(jam, keys=(jam.keys[number - 1],))
-    for shown in outline(jam, sources).keys:
-        for line in key_lines(shown):
+    one = msgspec.structs.replace(jam, keys=(jam.keys[number - 1],)) if number else jam
+    view = outline(one, sources)
+    for shown in view.keys:
+        for line in key_lines(msgspec.structs.replace(shown, number=number or shown.number)):
             out.print(line)
+    if view.more_keys:
+        out.print(Text(f"and {view.more_keys} more: keys {len(view.keys) + 1}", style="dim"))
 
 
 def show_reading(jam: Jam, sources: Sources, out: Console) -> None:
