@@ -58,14 +58,12 @@ def _events(event: Any) -> Iterator[dict[str, str]]:
         if not isinstance(value, dict):
             continue
         names = _flat(value)
-        language = names.get("telemetry.sdk.language")
+        resource = value.get("resource")
+        language = names.get("telemetry.sdk.language") or (_flat(resource).get("telemetry.sdk.language") if isinstance(resource, dict) else None)
         around = {**around, "telemetry.sdk.language": language} if language else around
         if any(name in names for name in _NAMES):
             yield {**around, **names}
             continue
-        resource = value.get("resource")
-        if isinstance(resource, dict) and (language := _flat(resource).get("telemetry.sdk.language")):
-            around = {**around, "telemetry.sdk.language": language}
         pending += ((item, around, depth + 1) for name, item in value.items() if name != "resource" and isinstance(item, (dict, list)))
 
 

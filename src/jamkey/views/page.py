@@ -10,7 +10,7 @@ from typing import Any
 import msgspec
 
 from jamkey.follow.sources import Sources
-from jamkey.model import Frame, Jam, Root
+from jamkey.model import Frame, Jam, Root, Step
 from jamkey.text import line_at, shorten
 from jamkey.views.drawing import Node, Picture, picture
 from jamkey.views.outline import WORDS, Line, Outline, Shown, at, code_of, outline, values_of, visible
@@ -118,8 +118,12 @@ _Place = tuple[str, int, int | None]
 def _way(root: Root | None) -> dict[_Place, list[tuple[int, str]]]:
     """Return place -> numbered steps: the value's way in the order in which it went, from the root to the failing line."""
     found: dict[_Place, list[tuple[int, str]]] = {}
-    steps = root.steps if root is not None else ()
-    for number, step in enumerate(reversed(steps), 1):
+    if root is None or not root.steps:
+        return found
+    steps = list(reversed(root.steps))
+    if (root.file, root.line, root.cell) not in {(step.file, step.line, step.cell) for step in steps}:
+        steps.insert(0, Step(file=root.file, line=root.line, cell=root.cell, what="starts here", text=""))
+    for number, step in enumerate(steps, 1):
         found.setdefault((step.file, step.line, step.cell), []).append((number, visible(WORDS.get(step.what, step.what))))
     return found
 
@@ -179,7 +183,7 @@ def _stops(jam: Jam, sources: Sources, name: str) -> list[Stop]:
             continue
         frame = Frame(file=file, line=line, cell=cell)
         is_root = root is not None and (file, line, cell) == (root.file, root.line, root.cell)
-        rows = _rows(frame, sources, way)
+        rows = _rows(frame, sources, {place: numbered for place, numbered in way.items() if place not in shown})
         shown |= {(file, row.line.number, cell) for row in rows if row.line is not None and row.steps}
         reason = visible(root.reason) if root is not None and is_root else ""
         stops.append(Stop(name=f"{name}s{len(stops)}", place=_place(frame), root=is_root, aside=True, reason=reason, rows=rows))

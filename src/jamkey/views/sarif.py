@@ -107,8 +107,8 @@ def _jam(jam: Jam, rule: int) -> dict[str, Any]:
         root = jam.roots[0]
         result["relatedLocations"] = [_location(root.file, root.line, root.column, cell=root.cell, text=root.reason or "the place to change")]
         steps = [_location(step.file, step.line, cell=step.cell, text=f"{step.what}: {step.text}") for step in reversed(root.steps)]
-        if not steps:
-            steps = [_location(root.file, root.line, root.column, cell=root.cell, text=root.reason or "root")]
+        if (root.file, root.line, root.cell) not in {(step.file, step.line, step.cell) for step in root.steps}:
+            steps.insert(0, _location(root.file, root.line, root.column, cell=root.cell, text=root.reason or "root"))
         if frame is not None:
             steps.append(_frame_location(frame, "fails here"))
         result["codeFlows"] = [{"threadFlows": [{"locations": [{"location": step} for step in steps]}]}]
