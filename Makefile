@@ -5,7 +5,7 @@ PYTHON ?= $(shell for p in python3.11 python3.12 python3.13 python3.14 python3; 
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test check bench phrases schema screenshots clean
+.PHONY: demo test check bench phrases schema reference clean
 
 $(VENV)/ready: pyproject.toml
 	@if [ -z "$(PYTHON)" ]; then echo "Jam Key needs Python 3.11 or newer: set PYTHON=/path/to/python" >&2; exit 2; fi
@@ -30,6 +30,9 @@ phrases: $(VENV)/ready
 
 schema: $(VENV)/ready
 	$(BIN)/python -m jamkey.views.schema docs/jam.schema.json
+
+reference: $(VENV)/ready
+	$(BIN)/python -m jamkey.doors.reference docs/reference
 
 bench: $(VENV)/ready
 	$(BIN)/python benchmarks/accuracy.py tests/corpus

@@ -11,7 +11,7 @@ from typing import Protocol
 
 import msgspec
 
-from jamkey.follow.back import follow
+from jamkey.follow.back import MISSING_TYPES, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.languages.base import Part, Span
@@ -224,7 +224,9 @@ class Looker:
         parts = [part for top in statement.parts for part in top.walk()] if statement is not None else []
         span = Span(frame.line, 1, frame.line, 1)
         part = next((part for part in parts if part.source == name), None) or Part("name", span, name, name)
-        origins = follow(self.scene, part, self.place)
+        known = self.scene.value(name, frame)
+        want = "missing" if known is not None and known.type in MISSING_TYPES else "any"
+        origins = follow(self.scene, part, self.place, want=want) or follow(self.scene, part, self.place)
         if not origins:
             return Answer(form="note", note=f"nothing here says where `{name}` got its value")
         origin = origins[0]

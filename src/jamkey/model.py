@@ -61,10 +61,14 @@ class Frame(Struct, frozen=True, kw_only=True):
     file: str
     #: 1-based; null where the runtime gives none.
     line: int | None = None
+    #: 1-based, in characters; null where it is not known.
     column: int | None = None
     end_line: int | None = None
+    #: Exclusive.
     end_column: int | None = None
+    #: As the runtime names it.
     function: str | None = None
+    #: Whose code it is: yours, library or runtime.
     owner: Owner = "yours"
     #: Place in a notebook's list of cells, from 0; null elsewhere.
     cell: int | None = None
@@ -165,6 +169,7 @@ class Change(Struct, frozen=True, kw_only=True):
 class Link(Struct, frozen=True, kw_only=True):
     """Another jam that belongs to this one."""
 
+    #: caused-by, while-handling, member-of, carried-by.
     relation: Relation
     jam: Jam
 
@@ -172,20 +177,27 @@ class Link(Struct, frozen=True, kw_only=True):
 class Jam(Struct, frozen=True, kw_only=True):
     """One failure, read."""
 
+    #: Such as python, javascript, r.
     runtime: str
+    #: As the runtime says it, such as 3.11.7.
     runtime_version: str | None = None
+    #: compile: it never started; run; hang: stopped by a limit or by hand; quiet: nothing was raised and the result is wrong.
     phase: Phase = "run"
+    #: In the runtime's own words; null where it names none.
     exception_type: str | None = None
     #: As printed, without what the readers recognise as a later addition.
     message: str | None = None
+    #: One of the universal kinds.
     kind: str | None = None
     #: Named facts from the phrase table: `name`, `index`, `member`, `path` ...
     facts: dict[str, str] = {}
+    #: Outermost first.
     frames: tuple[Frame, ...] = ()
     #: Index into `frames`, or null when no frame is yours.
     snag: int | None = None
     #: Best guess first.
     roots: tuple[Root, ...] = ()
+    #: What it means, in plain words.
     meaning: str = ""
     #: Likely causes, most likely first.
     causes: tuple[str, ...] = ()
@@ -193,7 +205,9 @@ class Jam(Struct, frozen=True, kw_only=True):
     look_at: str = ""
     #: How to avoid it next time.
     avoid: str = ""
+    #: Typical fixes, best first.
     keys: tuple[Key, ...] = ()
+    #: Failures that belong to this one.
     chain: tuple[Link, ...] = ()
     #: How often the same failure stood in the text.
     count: int = 1

@@ -37,12 +37,17 @@ _MOST_KEYS = 8
 
 
 def expected_text(given: str) -> str:
-    """Return what should have been printed: the text itself, or a file's content when there is a file of that name."""
+    r"""Return what should have been printed: the text itself, or a file's content when there is a file of that name.
+
+    In a text of one line `\n` stands for a line end, as a shell does not put one there.
+    """
     path = Path(given)
     try:
-        return path.read_text(encoding="utf-8") if path.is_file() else given
+        if path.is_file():
+            return path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError, ValueError):
         return given
+    return given.replace("\\n", "\n") if "\n" not in given else given
 
 
 def same_output(printed: bytes | str, expected: str) -> bool:

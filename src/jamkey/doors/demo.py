@@ -40,15 +40,20 @@ TABLE = "inspections.csv"
 
 @click.command()
 @click.option("--folder", type=click.Path(file_okay=False, path_type=Path), help="Copy the apiary here and keep it.")
+@click.option("--bare", is_flag=True, help="No tour: only copy the apiary, into the folder that is named.")
 @click.option("--short", is_flag=True, help="Only the last stop: fix a script with four failures in a row.")
-def demo(folder: Path | None, short: bool) -> None:
+def demo(folder: Path | None, bare: bool, short: bool) -> None:
     """Take the tour: broken scripts read and mended, a wrong result followed, a script and a table looked through, all on copies."""
     out = console()
     if folder is not None:
         if folder.exists() and any(folder.iterdir()):
             raise UsageError(f"{folder} is not empty: name a new folder for the apiary")
-        tour(lay_out(folder), out, short=short)
+        laid = lay_out(folder)
+        if not bare:
+            tour(laid, out, short=short)
         return
+    if bare:
+        raise UsageError("--bare copies the apiary into a folder: name one with --folder")
     with tempfile.TemporaryDirectory(prefix="apiary-") as made:
         tour(lay_out(Path(made)), out, short=short)
 

@@ -217,3 +217,8 @@ _WORD = re.compile(r"[A-Za-z_]\w*")
 def words_of(text: str) -> list[str]:
     """Return the identifiers in a text."""
     return _WORD.findall(text)
+
+
+def an(word: str) -> str:
+    """Return a type's name in backticks with its article: "an `int`"."""
+    return f"{'an' if word[:1].lower() in 'aeio' else 'a'} `{word}`"

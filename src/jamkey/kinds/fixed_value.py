@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from jamkey.follow.back import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
+from jamkey.kinds.base import Diagnosis, an, idioms_of, replace, show, wrap
 from jamkey.languages.base import Part, Span
 
 
@@ -33,7 +33,7 @@ class FixedValue:
         target = next((t for t in statement.targets if t.sort in ("index", "member")), None) if statement else None
         owner = target.child("object") if target is not None else None
         shown = show(owner.source) if owner is not None else "the value"
-        what = f"`{shown}` is a `{kind}`" if kind else f"`{shown}` is fixed"
+        what = f"`{shown}` is {an(kind)}" if kind else f"`{shown}` is fixed"
         found = Diagnosis(
             meaning=f"The line changes a part of something, but {what}, and that cannot be changed once it is made.",
             look_at=f"Find where `{shown}` is made, and decide whether it should be something that can change.",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from jamkey.follow.back import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, idioms_of, rename, replace, show
+from jamkey.kinds.base import Diagnosis, an, idioms_of, rename, replace, show
 from jamkey.kinds.library import members_of, members_of_type
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
@@ -184,7 +184,7 @@ class NoSuchMember:
             call = next((p for t in tops for p in t.walk() if p.sort == "call" and p.child("callee") == part), None)
         inside = ", ".join(argument.source for _, argument in call.arguments) if call else ""
         whole = call.span if call else part.span
-        reason = f"for a `{kind}` this language writes it so"
+        reason = f"for {an(kind)} this language writes it so"
         if meant in ("len", "sum", "max", "min", "sorted"):
             found.key("write-as-function", f"Write `{meant}({show(owner.source)})`", reason, 0.93,
                       [replace(file, whole, f"{meant}({owner.source})")])  # fmt: skip
@@ -243,7 +243,7 @@ class NoSuchMember:
                           [replace(origin.file, literal.span, f"[{literal.source[1:-1].rstrip(', ')}]")])  # fmt: skip
         for origin in follow(scene, owner, scene.jam.snag or 0)[:2]:
             if (origin.file, origin.line) != (scene.frame.file, scene.line):
-                found.root_at(origin, f"here `{show(owner.source)}` became what it is: a `{kind}`", 0.5)
+                found.root_at(origin, f"here `{show(owner.source)}` became what it is: {an(kind)}", 0.5)
 
     def _exported(self, scene: Scene, found: Diagnosis, member: str, module: str) -> None:
         """An import that names what the other file does not give."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from jamkey.follow.back import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, rename, replace, show
+from jamkey.kinds.base import Diagnosis, an, rename, replace, show
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
 
@@ -35,7 +35,7 @@ class NotCallable:
         callee = call.child("callee") if call is not None else None
         shown = show(callee.source) if callee is not None else named or "what stands before the bracket"
         found = Diagnosis(
-            meaning=f"`{shown}` is {f'a `{kind}`' if kind else 'not a function'}, so it cannot be called with round brackets.",
+            meaning=f"`{shown}` is {an(kind) if kind else 'not a function'}, so it cannot be called with round brackets.",
             look_at=f"Look where `{shown}` got its value, and whether square brackets were meant.",
             avoid=self.avoid,
             causes=list(self.usual),
@@ -48,7 +48,7 @@ class NotCallable:
                 inside = ", ".join(argument.source for _, argument in call.arguments)
                 place = Span(callee.span.end_line, callee.span.end_column, call.span.end_line, call.span.end_column)
                 found.key("square-brackets", f"Use square brackets: `{show(callee.source)}[{show(inside)}]`",
-                          f"`{shown}` is a `{kind}`; its items are taken with square brackets", 0.92,
+                          f"`{shown}` is {an(kind)}; its items are taken with square brackets", 0.92,
                           [replace(file, place, f"[{inside}]")])  # fmt: skip
             elif not call.arguments and kind:
                 found.key("without-call", f"Leave the brackets out: `{show(callee.source)}`",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.back import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import operand_of_type
-from jamkey.kinds.base import Diagnosis, append_line, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.base import Diagnosis, an, append_line, idioms_of, replace, show, trace_names, wrap
 from jamkey.kinds.repair import numbers_in_quotes
 from jamkey.languages.base import Part
 
@@ -44,12 +44,12 @@ class WrongType:
             left = "str" if "str" in (scene.jam.message or "").replace(f"'{right}'", "") else left
         if left or right:
             found.meaning = (
-                f"`{operator}` stands between a `{left or 'value'}` and a `{right}`, and it cannot work on that pair."
+                f"`{operator}` stands between {an(left or 'value')} and {an(right)}, and it cannot work on that pair."
             )
             found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
         else:
             kind = facts.get("type", "value")
-            found.meaning = f"A `{kind}` is used here in a way that a `{kind}` does not allow."
+            found.meaning = f"{an(kind)[0].upper()}{an(kind)[1:]} is used here in a way that {an(kind)} does not allow."
             found.look_at = "Print the value and its type just before this line."
         if scene.frame is None:
             return found
@@ -306,7 +306,7 @@ class WrongType:
                 keys.append(left)
         for key in keys[:2]:
             found.key("key-as-tuple", f"Make it a key that cannot change: `{convert.format(show(key.source))}`",
-                      f"a `{kind}` can change, so it cannot be a key", 0.88,
+                      f"{an(kind)} can change, so it cannot be a key", 0.88,
                       [wrap(scene.frame.file, key, convert)])  # fmt: skip
             for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
                 found.root_at(origin, f"the `{kind}` that serves as a key comes from here", 0.66)

@@ -29,8 +29,13 @@ _REPEATED = re.compile(r"\s*\[Previous line repeated (\d+) more times?\]$")
 _MARKS = re.compile(r"[ ~^\t]*[~^][ ~^\t]*$")
 _LONE = re.compile(r"([A-Z]\w*(?:Error|Exception)): (.*) on line (\d+)$")
 _LOG_LINE = re.compile(
-    r"\d{4}-\d\d-\d\d[T ]|\d\d:\d\d:\d\d|\[\d|[{<]|(?:DEBUG|INFO|WARNING|ERROR|CRITICAL)\b|Exception in thread |"
+    r"\d{4}-\d\d-\d\d[T ]|\d\d:\d\d(?::\d\d)?[ .,\]]|\[\d|[{<]|(?:DEBUG|INFO|WARNING|ERROR|CRITICAL)\b|Exception in thread |"
     r"Exception ignored |Task exception was never|future: <|\S+ +\| "
+)
+#: Wordings of the interpreter's own that never run on: what follows them is other output.
+_WHOLE = re.compile(
+    r"name '\w+' is not defined|division by zero$|[\w ]+ index out of range$|No module named |"
+    r"'[\w.]+' object (?:has no attribute|is not|does not support)|cannot access local variable |unsupported operand type"
 )
 _SYNTAX = ("SyntaxError", "IndentationError", "TabError")
 #: A message that runs on for more lines than this is cut; the text itself is kept elsewhere.
@@ -252,7 +257,7 @@ def _summary(cursor: Cursor, frames: list[Frame], *, logged: bool) -> Jam | None
     cursor.take()
     kind, first = match[1], match[2]
     message = first or ""
-    rest = [] if first is None else _more_message(cursor, logged=logged, open_end=message.endswith(":"))
+    rest = [] if first is None or _WHOLE.match(message) else _more_message(cursor, logged=logged, open_end=message.endswith(":"))
     message = "\n".join([message, *rest])
     return _jam(kind, message, frames)
 
