@@ -153,10 +153,3 @@ def test_a_kind_of_another_package(tmp_path: Path) -> None:
     (info / "entry_points.txt").write_text(f"[{group}]\n{name} = {place}\n", encoding="utf-8")
     done = jamkey("kinds", name, cwd=tmp_path, env={"PYTHONPATH": str(tmp_path)})
     assert done.status == 0 and "fewer than two" in done.out
-
-
-def test_the_library_examples_run() -> None:
-    for example in sorted((ROOT / "examples").glob("*.py")):
-        source = example.read_text(encoding="utf-8")
-        compile(source, str(example), "exec")
-        assert "jamkey" in source or example.name == "weigh_hives.py"

@@ -49,7 +49,7 @@ def show_tally(tally: Tally, out: Console) -> None:
     shown = tally.shares[-_MOST:] if tally.by == "week" else tally.shares[:_MOST]
     for share in shown:
         bar = "█" * max(round(_BAR * share.count / top), 1 if share.count else 0)
-        table.add_row(Text(visible(share.name)), Text(bar, style="blue"), f"{share.count:,}", spoken(share.seconds))
+        table.add_row(Text(visible(share.name)), Text(bar, style="bright_blue"), f"{share.count:,}", spoken(share.seconds))
     out.print(table)
     if len(tally.shares) > len(shown):
         out.print(Text(f"and {len(tally.shares) - len(shown)} more", style="dim"))
