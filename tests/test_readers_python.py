@@ -10,6 +10,7 @@ import pytest
 
 from jamkey.model import Jam
 from jamkey.pipeline import read
+from jamkey.readers import read_all
 from tests.conftest import interpreters
 
 PLAIN = """Traceback (most recent call last):
@@ -291,3 +292,58 @@ def test_the_plain_output_of_a_test_runner() -> None:
     assert [(frame.file, frame.line, frame.function) for frame in second.frames] == [
         ("test_hives.py", 10, "test_key"), ("hives.py", 2, "kilos"),
     ]  # fmt: skip
+
+
+TRACE = [
+    "Traceback (most recent call last):", '  File "hives.py", line 9, in <module>', "    weigh(oak)", '  File "hives.py", line 4, in weigh',
+    "    return kilos / weeks", "           ~~~~~~^~~~~~~", "ZeroDivisionError: division by zero",
+]  # fmt: skip
+OTHER = [line.replace("hives.py", "jars.py").replace("ZeroDivisionError: division by zero", "KeyError: 'oak'") for line in TRACE]
+
+
+def both(jams: list[Jam]) -> list[tuple[str | None, str, int | None, int]]:
+    return [(jam.exception_type, jam.frames[-1].file, jam.frames[-1].line, len(jam.frames)) for jam in jams]
+
+
+def test_a_container_puts_time_and_stream_before_every_line() -> None:
+    lines = [f"2026-11-25T10:00:{number:02}.0{number}Z stderr F {line}" for number, line in enumerate(TRACE)]
+    lines[2:2] = ["2026-11-25T10:00:01.5Z stdout F weighed north"]
+    (jam,) = read_all("\n".join(["2026-11-25T09:59:59Z stdout F begins", *lines, "2026-11-25T10:01:00Z stderr F done"]))
+    assert both([jam]) == [("ZeroDivisionError", "hives.py", 4, 2)]
+    assert (jam.message, jam.first_line, jam.last_line) == ("division by zero", 2, 9)
+
+
+def test_the_lines_of_two_workers_lie_across_one_another() -> None:
+    one, two = [f"[w1] {line}" for line in TRACE], [f"[w2] {line}" for line in OTHER]
+    mixed = [*one[:3], *two[:2], *one[3:4], *two[2:6], *one[4:], two[6], "[w1] weighed north", "[w2] jars counted"]
+    assert both(read_all("\n".join(mixed))) == [("ZeroDivisionError", "hives.py", 4, 2), ("KeyError", "jars.py", 4, 2)]
+
+
+def test_a_chain_in_a_workers_strand_is_one_failure() -> None:
+    chain = [*TRACE, "", "During handling of the above exception, another exception occurred:", "", *OTHER]
+    lines = [f"worker-4  | {line}" for line in chain]
+    lines[4:4] = ["worker-1  | weighs"]
+    (jam,) = read_all("\n".join(lines))
+    assert (jam.exception_type, jam.chain[0].jam.exception_type, jam.chain[0].relation) == ("KeyError", "ZeroDivisionError", "while-handling")
+
+
+def test_lines_of_the_log_fall_between_those_of_a_trace() -> None:
+    log = "2026-11-25 10:00:00,113 INFO hive.scales: heartbeat"
+    for places in ((1,), (2, 4), (3, 5, 6)):
+        lines = list(TRACE)
+        for place in reversed(places):
+            lines[place:place] = [log, log]
+        (jam,) = read_all("\n".join([log, *lines, log, *["weighed"] * 3]))
+        assert both([jam]) == [("ZeroDivisionError", "hives.py", 4, 2)], places
+
+
+def test_a_trace_that_is_cut_off_takes_nothing_of_what_follows() -> None:
+    log = "2026-11-25 10:00:00,113 INFO hive.scales: heartbeat"
+    found = read_all("\n".join([*TRACE[:4], log, log, *OTHER, log]))
+    assert both(found) == [(None, "hives.py", 4, 2), ("KeyError", "jars.py", 4, 2)]
+
+
+def test_a_log_line_behind_a_message_is_no_part_of_it() -> None:
+    for message, after in (("NameError: name 'totl' is not defined", "weighing starts"), ("ValueError: no weight", "12:02 weighing starts")):
+        (jam,) = read_all("\n".join([*TRACE[:-1], message, after]))
+        assert jam.message == message.partition(": ")[2]

@@ -47,7 +47,7 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
 
         events, text = unpack(text, lambda trace: read_all(trace, only=only) if '"exception' not in trace else [])
     short = text
-    claims: list[tuple[float, Jam]] = []
+    claims: list[tuple[float, str, Jam]] = []
     for name in (only,) if only else SHELF.names():
         reader: Reader = SHELF.get(name)
         score = reader.score(text)
@@ -55,17 +55,17 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
             if name not in ("python", "javascript") and short is text and len(text) > LONGEST_LINE:
                 # a message may be of any length in those two; elsewhere a longer line is data
                 short = "\n".join(line[:LONGEST_LINE] for line in text.split("\n"))
-            claims += ((score, jam) for jam in reader.read(short if name not in ("python", "javascript") else text))
+            claims += ((score, name, jam) for jam in reader.read(short if name not in ("python", "javascript") else text))
     claims.sort(key=lambda claim: -claim[0])
     kept: list[Jam] = []
-    taken: set[int] = set()
     kept += events
-    taken.update(jam.first_line or 0 for jam in events)
-    for _, jam in claims:
+    # line -> the reader that has it; failures of one reader may lie across one another, as two writers' lines do
+    taken = {jam.first_line or 0: "" for jam in events}
+    for _, name, jam in claims:
         lines = range(jam.first_line or 0, (jam.last_line or 0) + 1)
-        if taken.isdisjoint(lines):
+        if all(taken.get(line, name) == name for line in lines):
             kept.append(jam)
-            taken.update(lines)
+            taken.update(dict.fromkeys(lines, name))
     kept.sort(key=lambda jam: jam.first_line or 0)
     told = any(jam.frames or jam.exception_type for jam in kept)
     # the shell's word on how a program ended adds nothing to what the program itself said

@@ -29,6 +29,8 @@ class Cursor:
     def __init__(self, lines: Sequence[str], position: int = 0) -> None:
         self.lines = lines
         self.position = position
+        #: Lines ahead that are read already, of a writer whose lines lie across another's.
+        self.done: set[int] = set()
 
     @property
     def more(self) -> bool:

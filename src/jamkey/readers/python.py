@@ -75,7 +75,7 @@ class PythonReader:
             if jam is None:
                 cursor.position = max(cursor.position, start + 1)
                 continue
-            jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
+            jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=jam.last_line or cursor.position))
         return _counted(jams)
 
 
@@ -128,18 +128,36 @@ def _trace(cursor: Cursor, *, logged: bool) -> Jam | None:
     before = line[: line.index(HEADER)]
     if "+ Exception Group " in before and not before.split("+", 1)[0].strip():
         return _group(cursor, logged=logged)
-    following = cursor.peek(1)
-    if before and following.startswith(before) and _FRAME.match(following[len(before) :]):
-        block = [line[len(before) :]]
-        end = cursor.position + 1
-        while end < len(cursor.lines) and cursor.lines[end].startswith(before.rstrip()):
-            block.append(cursor.lines[end][len(before) :])
-            end += 1
-        inner = Cursor(block)
-        jam = _chain(inner, logged=logged or bool(before.strip()))
-        cursor.position += inner.position
+    if before.strip():
+        from jamkey.readers import strands
+
+        return strands.read(cursor, before, lambda inner: _chain(inner, logged=True))
+    if before and (jam := _inset(cursor, before, logged=logged)) is not None:
         return jam
-    return _chain(cursor, logged=logged)
+    start = cursor.position
+    jam = _chain(cursor, logged=logged)
+    stopped = cursor.peek(1 if cursor.position == start else 0)
+    if logged and (jam is None or jam.exception_type is None) and _LOG_LINE.match(stopped):
+        from jamkey.readers import strands
+
+        return strands.read_between(cursor, start, _LOG_LINE.match, lambda inner: _chain(inner, logged=True)) or jam
+    return jam
+
+
+def _inset(cursor: Cursor, margin: str, *, logged: bool) -> Jam | None:
+    """Read a trace whose every line is set in by a margin of blanks."""
+    following = cursor.peek(1)
+    if not following.startswith(margin) or not _FRAME.match(following[len(margin) :]):
+        return None
+    block = [cursor.peek()[len(margin) :]]
+    end = cursor.position + 1
+    while end < len(cursor.lines) and cursor.lines[end].startswith(margin.rstrip()):
+        block.append(cursor.lines[end][len(margin) :])
+        end += 1
+    inner = Cursor(block)
+    jam = _chain(inner, logged=logged)
+    cursor.position += inner.position
+    return jam
 
 
 def _chain(cursor: Cursor, *, logged: bool) -> Jam | None:
