@@ -312,3 +312,17 @@ def test_kinds_of_a_runtime(tmp_path: Path) -> None:
     assert "attempt to call a nil value (method" in done.out
     done = jamkey("kinds", "--runtime", "cobol", cwd=tmp_path)
     assert (done.status, "known are basic, c," in done.err) == (2, True)
+
+
+def test_the_short_way_knows_every_form_of_a_reading() -> None:
+    from jamkey.doors.quick import ENDINGS
+    from jamkey.views import SHELF
+
+    assert set(ENDINGS) == set(SHELF.names(outside=False))
+
+
+def test_a_program_may_remove_its_own_folder(project: Project) -> None:
+    folder = project({"gone/tidy.py": "import os\nos.remove('tidy.py')\nos.rmdir(os.getcwd())\nprint('gone')\n", "x.py": "print(totl)\n"})
+    jamkey("run", "x.py", cwd=folder)
+    ran = jamkey("run", "tidy.py", cwd=folder / "gone")
+    assert (ran.status, ran.out, ran.err) == (0, "gone\n", "")

@@ -24,6 +24,8 @@ from jamkey.model import Edit, Frame, Jam, Key, Value
     ('os.environ["API_KEY"] = "zz9"', "zz9"),
     ('secret = """line', "line"),
     ("password=r'raw1'", "raw1"),
+    ("gain.py --api-token wax --weeks 3", "wax"),
+    ("python\0gain.py\0--password\0wax!", "wax!"),
 ])  # fmt: skip
 def test_hidden(text: str, hidden: str) -> None:
     found = masked(text)
@@ -35,6 +37,7 @@ def test_hidden(text: str, hidden: str) -> None:
 @pytest.mark.parametrize("text", [
     "token = tokens[place + 1]", "for token in tokens: print(token)", "if password == other:", "def ask(password):", "secret = read_secret()",
     "password", "token: str", "key = 'hive'", "http://apiary.example:8080/x", "weights = [31.2, 32.0]", "password=password", 'token = ""',
+    "gain.py --token --weeks 3", "gain.py --tokens", "a token is missing",
 ])  # fmt: skip
 def test_left_as_it_is(text: str) -> None:
     assert masked(text) == text

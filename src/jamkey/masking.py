@@ -29,7 +29,7 @@ def masked(text: str) -> str:
         return text
     spans: list[tuple[int, int]] = []
     for found in _NAMES.finditer(text):
-        span = _value_after(text, found.end())
+        span = _value_after(text, found.end()) or _argument_after(text, *found.span())
         if span is not None:
             spans.append(span)
     if "://" in text:
@@ -78,6 +78,24 @@ def _value_after(text: str, position: int) -> tuple[int, int] | None:
     if any(character.isdigit() for character in word) and any(character.isalpha() for character in word):
         return bare.span()
     return None
+
+
+def _argument_after(text: str, start: int, end: int) -> tuple[int, int] | None:
+    """Return the span of the word behind an option such as `--token`, on a command line or in its words joined by NUL."""
+    least = max(start - _BETWEEN, 0)
+    while start > least and (text[start - 1].isalnum() or text[start - 1] in "_-"):
+        start -= 1
+    if not text.startswith("-", start):
+        return None
+    most = min(end + _BETWEEN, len(text))
+    while end < most and (text[end].isalnum() or text[end] in "_-"):
+        end += 1
+    if text[end : end + 1] not in (" ", "\0"):
+        return None
+    stop = end + 1
+    while stop < len(text) and stop - end < 400 and text[stop] not in " \0\n":
+        stop += 1
+    return (end + 1, stop) if stop > end + 1 and text[end + 1] != "-" else None
 
 
 def _sign(text: str, position: int, limit: int) -> tuple[int, str] | None:

@@ -71,7 +71,7 @@ def keep_quietly(call: Call, jams: Sequence[Jam], sources: Sources, target: Targ
 
     try:
         keep(jams, sources, load(Path.cwd()), door="run", target=target, command=as_typed(call), soon=True)
-    except JamkeyError as error:
+    except (JamkeyError, OSError) as error:
         os.write(2, f"jamkey: this reading is not kept: {error}\n".encode())
 
 

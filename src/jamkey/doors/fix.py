@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import shlex
 import sys
@@ -154,7 +155,7 @@ def _loop(
                          expected=expected, met=met):  # fmt: skip
         rounds.append(done)
         if done.applied is not None and number:
-            with Journal() as journal:
+            with contextlib.suppress(JamkeyError), Journal() as journal:
                 journal.turned(number, masked(done.applied.title))
         if done.jam is None and done.outcome.status == 0:
             ended_well(target)

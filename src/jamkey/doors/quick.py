@@ -152,7 +152,11 @@ def _note_success(target: Target, call: Call) -> None:
 
     if call.no_keep or not os.path.isdir(os.path.join(state_folder(), "open")):
         return
-    if os.path.exists(target_mark(os.getcwd(), target.words)):
+    try:
+        is_open = os.path.exists(target_mark(os.getcwd(), target.words))
+    except OSError:  # the program has removed its own working folder
+        return
+    if is_open:
         from jamkey.keeping import ended_well
 
         ended_well(target)

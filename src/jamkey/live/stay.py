@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import shutil
 import socket
@@ -72,14 +73,13 @@ class Stayed:
         return found
 
     def close(self) -> None:
-        """Let the program go and remove the socket."""
+        """Let the program go and remove the socket; closing twice is no harm."""
         if self._stream is not None:
-            try:
+            with contextlib.suppress(OSError):
                 self._stream.write(b'{"ask": "leave"}\n')
                 self._stream.flush()
                 self._stream.close()
-            except OSError:
-                pass
+            self._stream = None
         if self._channel is not None:
             self._channel.close()
         self._listening.close()
