@@ -89,7 +89,7 @@ class Step(Struct, frozen=True, kw_only=True):
     line: int
     #: Place in a notebook's list of cells, from 0; null elsewhere.
     cell: int | None = None
-    #: assigned, passed, returned, read, typed, defaulted, fell-off, defined, used, looked-up
+    #: assigned, passed, returned, read, typed, defaulted, fell-off, defined, used, looked-up, put in
     what: str
     #: The code or data at that place.
     text: str

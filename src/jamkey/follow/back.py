@@ -12,6 +12,7 @@ from collections.abc import Iterator
 import msgspec
 from msgspec.structs import replace
 
+from jamkey.follow.put_in import put_in
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Definition, Function, Part, Span
 from jamkey.model import Step, Value
@@ -183,6 +184,11 @@ def _name(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
         for origin in _definition(scene, definition, replace(spot, name=part.name), want, seen):
             found = True
             yield origin
+        if want in ("missing", "zero", "empty"):
+            for line, value in put_in(spot.code, part.name, definition.scope, lambda line: scene.row(spot.file, line)):
+                if fits(value, want):
+                    found = True
+                    yield _end("literal", replace(spot.step("put in", line, scene.row(spot.file, line).strip()), line=line), value)
     if not found and spot.steps:
         yield _end("open", spot, part)
 
