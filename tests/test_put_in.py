@@ -21,7 +21,7 @@ PUT = [
     ),
     (
         {"gain.js": "function read() {\n  const found = [];\n  found[0] = [31.2];\n  found[1] = null;\n  return found;\n}\nconst rows = read();\nfor (const row of rows) {\n  console.log(row[0]);\n}\n"},
-        "gain.js:9\n  console.log(row[0]);\n                 ^\n\nTypeError: Cannot read properties of null (reading '0')\n    at Object.<anonymous> (gain.js:9:18)\n",
+        "/apiary/gain.js:9\n  console.log(row[0]);\n                 ^\n\nTypeError: Cannot read properties of null (reading '0')\n    at Object.<anonymous> (/apiary/gain.js:9:18)\n",
         ("gain.js", 4),
     ),
 ]  # fmt: skip
