@@ -6,6 +6,7 @@ import os
 import pty
 import re
 import select
+import signal
 import subprocess
 import sys
 import time
@@ -225,6 +226,21 @@ def test_names_complete_and_control_keys_work(project: Project) -> None:
     terminal.until("stopped")
     terminal.until("shelf.py:10 ?")
     os.write(terminal.handle, b"\x04")
+    assert terminal.end() == 1
+
+
+def test_a_key_at_the_wrong_moment_shifts_no_answer(project: Project) -> None:
+    folder = project({"shelf.py": SHELF})
+    terminal = Terminal(folder, "run", "--stay", "shelf.py")
+    terminal.until("shelf.py:10 ?")
+    child = int(subprocess.run(["pgrep", "-P", str(terminal.process.pid)], capture_output=True, text=True, check=True).stdout.split()[0])
+    for _ in range(3):
+        os.kill(child, signal.SIGINT)  # while nothing is asked
+    time.sleep(0.2)
+    for number in (11, 22):
+        terminal.type(f"len(self.kilos) + {number}")
+        terminal.until(str(number + 2))
+    terminal.type("leave")
     assert terminal.end() == 1
 
 

@@ -28,6 +28,7 @@ class Stayed:
         self._listening.listen(1)
         self._listening.setblocking(False)
         self._stream: Any = None
+        self._asked = 0
         self._channel: socket.socket | None = None
 
     def ready(self) -> bool:
@@ -44,14 +45,18 @@ class Stayed:
 
     def ask(self, **question: object) -> dict[str, Any]:
         """Return the answer to a question; {"error": text} when there is none."""
+        self._asked += 1
         try:
-            self._stream.write(msgspec.json.encode(question) + b"\n")
+            self._stream.write(msgspec.json.encode({**question, "number": self._asked}) + b"\n")
             self._stream.flush()
-            line = self._stream.readline()
-            answer = msgspec.json.decode(line) if line else {"error": "the program has ended"}
+            while line := self._stream.readline():
+                answer = msgspec.json.decode(line)
+                # a key pressed at the wrong moment may have answered an earlier question twice
+                if isinstance(answer, dict) and answer.get("number") in (self._asked, 0):
+                    return answer
         except (OSError, msgspec.MsgspecError):
-            answer = {"error": "the program has ended"}
-        return answer if isinstance(answer, dict) else {"error": "no answer"}
+            pass
+        return {"error": "the program has ended"}
 
     def values(self, index: int) -> tuple[Value, ...]:
         """Return the values of a frame of the program, counted from the outside."""

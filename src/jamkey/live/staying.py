@@ -23,19 +23,33 @@ def serve(address, exception, agent):
     while True:
         try:
             line = stream.readline()
-            if not line:
-                return
+        except KeyboardInterrupt:
+            continue  # nothing was asked: there is nothing to stop
+        if not line:
+            return
+        number = 0
+        try:
             question = json.loads(line.decode("utf-8"))
             if question["ask"] == "leave":
                 return
+            number = question["number"]
             answer = _answer(question, frames, agent)
         except KeyboardInterrupt:
             answer = {"error": "stopped"}
         except Exception as error:
             answer = {"error": "%s: %s" % (type(error).__name__, _safe(error))}
+        _send(stream, dict(answer, number=number))
+
+
+def _send(stream, answer):
+    """Write an answer whole, whatever key is pressed meanwhile; the number tells which question it is for."""
+    data = json.dumps(answer).encode("utf-8") + b"\n"
+    while True:
         try:
-            stream.write(json.dumps(answer).encode("utf-8") + b"\n")
+            stream.write(data)
+            data = b""
             stream.flush()
+            return
         except KeyboardInterrupt:
             continue
 
