@@ -220,7 +220,7 @@ def test_names_complete_and_control_keys_work(project: Project) -> None:
     terminal.until("list, 2")
     os.write(terminal.handle, b"half a line\x03")
     terminal.until("shelf.py:10 ?")
-    terminal.type("while_endless := [0 for _ in iter(int, 1)]")
+    terminal.type("sum(0 for _ in iter(int, 1))")
     time.sleep(1.0)
     os.write(terminal.handle, b"\x03")  # an expression without end is stopped, not the program
     terminal.until("stopped")
