@@ -233,7 +233,8 @@ def test_a_key_at_the_wrong_moment_shifts_no_answer(project: Project) -> None:
     folder = project({"shelf.py": SHELF})
     terminal = Terminal(folder, "run", "--stay", "shelf.py")
     terminal.until("shelf.py:10 ?")
-    child = int(subprocess.run(["pgrep", "-P", str(terminal.process.pid)], capture_output=True, text=True, check=True).stdout.split()[0])
+    threads = Path(f"/proc/{terminal.process.pid}/task").glob("*/children")
+    child = int(next(found for path in threads if (found := path.read_text(encoding="ascii").split()))[0])
     for _ in range(3):
         os.kill(child, signal.SIGINT)  # while nothing is asked
     time.sleep(0.2)
