@@ -38,13 +38,15 @@ def kinds(as_json: bool, runtime: str | None, name: str | None) -> None:
             grid.add_row(Text(kind.name, style="bold blue"), Text(kind.title))
         out.print(grid)
         return
-    for kind in chosen:
+    for number, kind in enumerate(chosen):
+        if number:
+            out.print()
         out.print(Text(f"{kind.name}: {kind.title}", style="bold"))
         out.print(Text(kind.about))
         out.print(Text("Usual causes:", style="bold blue"))
         for cause in kind.usual:
             out.print(Text(f"  - {cause}"))
-        out.print(Text("Next time: ", style="bold blue") + Text(kind.avoid))
+        out.print(Text.assemble(("Next time: ", "bold blue"), kind.avoid))
         out.print(Text("For example:", style="bold blue"))
         for row in kind.example.rstrip("\n").split("\n"):
             out.print(Text(f"    {row}"))
