@@ -15,8 +15,9 @@ from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 
 #: In the order in which they are asked; named, not imported.
-CLUES = ("twins", "quoted", "no_return", "sizes", "swapped", "file_names", "bounds", "load_order", "narrow", "page_scripts", "base_case",
-         "read_as_text", "own_check", "columns", "stored_as", "written_null", "self_set", "wiring", "order_before", "rewrites", "arguments",
+CLUES = ("twins", "quoted", "no_return", "sizes", "swapped", "file_names", "bounds", "load_order", "narrow", "pointers", "page_scripts", "base_case",
+         "read_as_text", "own_check", "columns", "stored_as", "json_records",
+         "written_null", "self_set", "class_table", "wiring", "order_before", "rewrites", "arguments",
          "unpassed", "vocabulary", "data_cells")  # fmt: skip
 
 

@@ -22,14 +22,11 @@ _NARROW = {
 class Narrow:
     """Declarations of the names on the failing line."""
 
-    kinds = frozenset(["bad-arithmetic", "memory-misuse"])
+    kinds = frozenset(["bad-arithmetic"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the declaration with a wider type."""
         message = (scene.jam.message or "").lower() + (scene.jam.exception_type or "").lower()
-        if scene.jam.kind == "memory-misuse":
-            self._declared(scene, found, message)
-            return
         if "overflow" not in message or scene.frame is None:
             return
         names = dict.fromkeys(re.findall(r"[A-Za-z_]\w*", scene.row(scene.frame.file, scene.line)))
@@ -47,21 +44,6 @@ class Narrow:
                     edit = Edit(file=file, line=line, column=match.start() + 1, end_line=line, end_column=match.end() + 1, new_text=new)
                     found.key(f"wider-{name}", f"Declare `{name}` wider: `{new}`", "the number does not fit into this type", sure, [edit])
                     sure -= 0.04
-
-    def _declared(self, scene: Scene, found: Diagnosis, message: str) -> None:
-        """A pointer that is declared and points nowhere yet, or at text that may not be changed."""
-        for file, line, row, language in project_lines(scene):
-            bare = re.match(r"\s*(?:const\s+)?(?:struct\s+)?\w+\s*\*+\s*(\w+)\s*;", row) if language else None
-            if bare is not None and ("uninitiali" in message or "invalid" in message or "segmentation" in message):
-                found.root(file, line, f"`{bare[1]}` points nowhere yet", 0.86 if "uninitiali" in message else 0.7)
-            text = re.match(r"\s*char\s*\*\s*(\w+)(\s*=\s*\")", row) if language else None
-            if text is not None:
-                found.root(file, line, f"`{text[1]}` points at text that may not be changed", 0.8)
-                at = row.index("char")
-                edit = Edit(file=file, line=line, column=at + 1, end_line=line, end_column=text.start(2) + 1, new_text=f"char {text[1]}[]")
-                found.key(
-                    "own-copy", f"Give it a copy of its own: `char {text[1]}[] = ...`", "the text in the program may not be changed", 0.82, [edit]
-                )
 
 
 CLUE = Narrow()
