@@ -64,7 +64,7 @@ def _strand(lines: Sequence[str], start: int, before: str) -> list[int]:
             body = _body(row, before)
             if "Traceback (" in body and not last.strip().startswith(_SENTENCES):
                 break  # this writer's next failure
-            if foreign and not open_end and "Traceback" not in body and not body.startswith((" ", *_SENTENCES)):
+            if foreign and not open_end and body.strip() and "Traceback" not in body and not body.startswith((" ", *_SENTENCES)):
                 break  # the summary has come, and what this writer says much later is something else
             found.append(number)
             open_end, foreign = body.startswith(" ") or not body.strip(), 0
