@@ -326,3 +326,9 @@ def test_a_program_may_remove_its_own_folder(project: Project) -> None:
     jamkey("run", "x.py", cwd=folder)
     ran = jamkey("run", "tidy.py", cwd=folder / "gone")
     assert (ran.status, ran.out, ran.err) == (0, "gone\n", "")
+
+
+def test_the_list_of_commands_is_whole_sentences(tmp_path: Path) -> None:
+    for words in ((), ("speak",)):
+        rows = jamkey(*words, "--help", cwd=tmp_path, env={"COLUMNS": "80"}).out.partition("Commands:\n")[2].splitlines()
+        assert rows and all(row.endswith(".") and not row.endswith("...") for row in rows)

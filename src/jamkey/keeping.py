@@ -13,7 +13,7 @@ from jamkey.follow.sources import Sources
 from jamkey.journal.kept import MOST_PRINTED, MOST_TEXT, MOST_TEXTS, Kept, Reading
 from jamkey.journal.spool import MOST_LAID, Laid, lay_down
 from jamkey.live.target import Target
-from jamkey.masking import masked, masked_jam
+from jamkey.masking import masked, masked_jam, masked_lines
 from jamkey.model import Jam
 from jamkey.notebook import Cell
 from jamkey.settings import Settings
@@ -41,9 +41,9 @@ def kept_reading(jams: Sequence[Jam], sources: Sources, *, command: str = "") ->
         if text is None or name is None or len(text) > MOST_TEXT or size + len(text) > MOST_TEXTS:
             continue
         size += len(text)
-        texts[file] = "\n".join(map(masked, text.split("\n")))
+        texts[file] = masked_lines(text)
         if file.endswith(".ipynb"):
-            cells[file] = {cell.index: "\n".join(map(masked, cell.source.split("\n"))) for cell in sources.cells(file) if cell.code}
+            cells[file] = {cell.index: masked_lines(cell.source) for cell in sources.cells(file) if cell.code}
     printed = "\n".join(masked(line[:2000]) for line in plain(sources.printed[-MOST_PRINTED:]).split("\n"))
     return Kept(
         jams=tuple(masked_jam(jam) for jam in jams), texts=texts, cells=cells, folder=str(sources.root or ""),
@@ -182,4 +182,9 @@ def unchanged(kept: Kept, file: str) -> bool:
         text = decode((Path(kept.folder) / file).read_bytes())
     except (OSError, UnreadableInput):
         return False
-    return "\n".join(map(masked, text.split("\n"))) == kept.texts.get(file)
+    return same_text(kept, file, text)
+
+
+def same_text(kept: Kept, file: str, text: str) -> bool:
+    """Tell whether a text is the one of a file that was kept; secrets aside, which were not."""
+    return masked_lines(text) == kept.texts.get(file)

@@ -47,6 +47,11 @@ def masked(text: str) -> str:
     return "".join([*parts, text[position:]])
 
 
+def masked_lines(text: str) -> str:
+    """Return a text of many lines masked line by line, so that a quote left open hides no more than its line."""
+    return "\n".join(map(masked, text.split("\n")))
+
+
 def _value_after(text: str, position: int) -> tuple[int, int] | None:
     """Return the span of the value that is set under a name which ends at or after a position."""
     limit = min(position + _BETWEEN, len(text))

@@ -16,7 +16,7 @@ from jamkey.after import diagnose_run, project_of
 from jamkey.errors import UsageError
 from jamkey.follow.sources import Sources
 from jamkey.keeping import last_reading, sources_of
-from jamkey.live.launch import Ended, Visitor
+from jamkey.live.launch import Ended
 from jamkey.live.launch import run as launch
 from jamkey.live.stay import Stayed
 from jamkey.live.target import Target
@@ -141,7 +141,7 @@ def _prompt(looker: Looker) -> list[tuple[str, str]]:
     return [("bold ansiblue", place), ("", " ? ")]
 
 
-class _Visit(Visitor):
+class _Visit:
     """Shows the reading of a program that is kept alive, and looks around in it."""
 
     def __init__(self, call: Call, target: Target, terminal: Any) -> None:

@@ -17,9 +17,8 @@ import jamkey
 from jamkey.errors import JamkeyError
 from jamkey.foresight.engine import check_text
 from jamkey.journal.kept import Kept
-from jamkey.keeping import last_reading
+from jamkey.keeping import last_reading, same_text
 from jamkey.kinds import SHELF as KINDS
-from jamkey.masking import masked
 from jamkey.model import Edit, Finding, Jam
 from jamkey.settings import Settings, load
 from jamkey.state import state_folder
@@ -116,7 +115,7 @@ class Server(LanguageServer):
 
     def _is_this(self, file: str, path: str, text: str) -> bool:
         kept = self.kept
-        return kept is not None and os.path.realpath(Path(kept.folder) / file) == os.path.realpath(path) and _same_text(kept, file, text)
+        return kept is not None and os.path.realpath(Path(kept.folder) / file) == os.path.realpath(path) and same_text(kept, file, text)
 
     # --- the journal
 
@@ -158,7 +157,7 @@ class Server(LanguageServer):
     def _all_the_same(self, files: dict[str, str]) -> bool:
         """Tell whether all the files a key changes are still the ones that failed, unsaved changes included."""
         kept = self.kept
-        return kept is not None and all(_same_text(kept, file, self.workspace.get_text_document(uri).source) for file, uri in files.items())
+        return kept is not None and all(same_text(kept, file, self.workspace.get_text_document(uri).source) for file, uri in files.items())
 
     def _edit(self, edits: tuple[Edit, ...], uris: dict[str, str]) -> lsp.WorkspaceEdit | None:
         changes: dict[str, list[lsp.TextEdit]] = {}
@@ -208,10 +207,6 @@ def _journal_state() -> tuple[float, ...]:
         except OSError:
             found.append(0)
     return tuple(found)
-
-
-def _same_text(kept: Kept, file: str, text: str) -> bool:
-    return "\n".join(map(masked, text.split("\n"))) == kept.texts.get(file)
 
 
 def _uri(kept: Kept | None, file: str) -> str:

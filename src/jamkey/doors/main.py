@@ -8,20 +8,21 @@ import click
 
 from jamkey.errors import JamkeyError
 
+#: Name -> where the command stands, and what it does in one line of the list.
 _COMMANDS = {
-    "run": "jamkey.doors.run:run",
-    "read": "jamkey.doors.read:read",
-    "fix": "jamkey.doors.fix:fix",
-    "check": "jamkey.doors.check:check",
-    "cells": "jamkey.doors.cells:cells",
-    "trail": "jamkey.doors.trail:trail",
-    "undo": "jamkey.doors.undo:undo",
-    "page": "jamkey.doors.page:page",
-    "look": "jamkey.doors.look:look",
-    "tally": "jamkey.doors.tally:tally",
-    "speak": "jamkey.doors.speak:speak",
-    "kinds": "jamkey.doors.kinds:kinds",
-    "demo": "jamkey.doors.demo:demo",
+    "run": ("jamkey.doors.run:run", "Run a program; when it jams, show the reading."),
+    "read": ("jamkey.doors.read:read", "Read the failures in saved text, logs or notebooks."),
+    "fix": ("jamkey.doors.fix:fix", "Run, try fixes on a copy, apply one, run again."),
+    "check": ("jamkey.doors.check:check", "See what is likely to go wrong, without running."),
+    "cells": ("jamkey.doors.cells:cells", "Find the cells of a table that do not fit."),
+    "trail": ("jamkey.doors.trail:trail", "Show how names change while a script runs."),
+    "undo": ("jamkey.doors.undo:undo", "Put back what the last fix changed."),
+    "page": ("jamkey.doors.page:page", "Write the last reading as an HTML page."),
+    "look": ("jamkey.doors.look:look", "Look around in the last jam: calls, values, keys."),
+    "tally": ("jamkey.doors.tally:tally", "Count what you keep running into."),
+    "speak": ("jamkey.doors.speak:speak", "Speak the protocols of editors (LSP, DAP)."),
+    "kinds": ("jamkey.doors.kinds:kinds", "Look up kinds of failure and exception types."),
+    "demo": ("jamkey.doors.demo:demo", "Take the tour on the apiary's broken scripts."),
 }
 
 
@@ -34,11 +35,13 @@ class LateGroup(click.Group):
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         """Load a command."""
-        place = _COMMANDS.get(cmd_name)
-        if place is None:
+        known = _COMMANDS.get(cmd_name)
+        if known is None:
             return None
+        place, command_help = known
         module, _, attribute = place.partition(":")
         command: click.Command = getattr(import_module(module), attribute)
+        command.short_help = command_help
         return command
 
     def invoke(self, ctx: click.Context) -> object:

@@ -14,7 +14,7 @@ def speak() -> None:
     """Speak an open protocol on standard input and output: an editor starts this, not you."""
 
 
-@speak.command()
+@speak.command(short_help="Debug Adapter Protocol: a failure's stack and values.")
 def dap() -> None:
     """Debug Adapter Protocol: the stack, values and exception of a failure that has already happened, read-only.
 
@@ -25,7 +25,7 @@ def dap() -> None:
     sys.exit(Adapter(sys.stdin.buffer, sys.stdout.buffer).serve())
 
 
-@speak.command()
+@speak.command(short_help="Language Server Protocol: findings and keys.")
 def lsp() -> None:
     """Language Server Protocol: findings while you type, the last failure at its lines, keys as code actions."""
     try:

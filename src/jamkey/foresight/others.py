@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 
+from jamkey.kinds.similar import Neighbours, nearest
 from jamkey.languages import ENDINGS, SHELF
 from jamkey.languages.scan import scan
 from jamkey.languages.tokens import TokenCode
@@ -40,13 +41,12 @@ def check_other(text: str, name: str) -> list[Finding]:
         if token.sort == "name" and _WORD.fullmatch(token.text):
             spots.setdefault(token.text, []).append((token.span.line, token.span.column))
     defined = {definition.name for definition in code.definitions()} | {function.name for function in code.functions()}
-    from jamkey.kinds.similar import nearest
-
+    # a large source has thousands of names: those a slip apart are looked up, never searched
+    near = Neighbours(name for name in defined if len(spots.get(name, ())) >= 2)
     for word, places in spots.items():
         if len(places) > 1 or word in language.builtins or word in language.keywords or word in defined:
             continue
-        often = [other for other in defined if len(spots.get(other, ())) >= 2 and other.lower() != word.lower()]
-        alike = nearest(word, often, most=1, least=0.92)
+        alike = nearest(word, [other for other in near.of(word) if other.lower() != word.lower()], most=1, least=0.92)
         if not alike or alike[0][0].rstrip("s") == word.rstrip("s"):
             continue
         line, column = places[0]

@@ -53,3 +53,25 @@ def nearest(name: str, candidates: Iterable[str], *, most: int = 3, least: float
     good = [(candidate, score) for candidate, score in scored if score >= least]
     good.sort(key=lambda item: (-item[1], item[0]))
     return good[:most]
+
+
+class Neighbours:
+    """Words by their spellings with one letter left out: those that share one are at most a slip apart.
+
+    A project has thousands of words; comparing each with each would take minutes.
+    """
+
+    def __init__(self, every: Iterable[str]) -> None:
+        self._by_spelling: dict[str, list[str]] = {}
+        for word in every:
+            for spelling in _spellings(word):
+                self._by_spelling.setdefault(spelling, []).append(word)
+
+    def of(self, word: str) -> list[str]:
+        """Return the words that may be the same but for a slip."""
+        return list(dict.fromkeys(other for spelling in _spellings(word) for other in self._by_spelling.get(spelling, ()) if other != word))
+
+
+def _spellings(word: str) -> set[str]:
+    plain = "".join(c for c in word.lower() if c.isalnum())
+    return {plain} | ({plain[:at] + plain[at + 1 :] for at in range(len(plain))} if 3 <= len(plain) <= 40 else set())

@@ -16,6 +16,21 @@ import time
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Callable
+    from typing import Protocol
+
+    class Visitor(Protocol):
+        """Whoever looks around in a failed program before that ends."""
+
+        #: Of the socket on which the program reports; it goes into its environment.
+        address: str
+
+        def ready(self) -> bool:
+            """Tell whether the program has failed and waits."""
+            ...
+
+        def visit(self, ended: Ended) -> None:
+            """Look around. `ended` holds what is known of the run so far."""
+            ...
 
 _HERE = os.path.dirname(os.path.abspath(__file__))
 _INJECT = os.path.join(_HERE, "inject")
@@ -26,21 +41,6 @@ MOST_KEPT = 64 * 1024 * 1024
 GRACE = 3.0
 #: Seconds a started trace is held back from the terminal before it is shown as it came.
 HOLD = 0.4
-
-
-class Visitor:
-    """Whoever looks around in a failed program before that ends."""
-
-    #: Of the socket on which the program reports; it goes into its environment.
-    address = ""
-
-    def ready(self) -> bool:
-        """Tell whether the program has failed and waits."""
-        raise NotImplementedError
-
-    def visit(self, ended: Ended) -> None:
-        """Look around. `ended` holds what is known of the run so far."""
-        raise NotImplementedError
 
 
 class Ended:

@@ -128,16 +128,6 @@ _SLIPS = (
         root=True,
     ),
     Slip(
-        "octave",
-        "shape-mismatch",
-        "nonconformant",
-        r"\b1:(\w+(?: ?\(\w+\))?) - 1\s*$",
-        r"1:\1 - 2",
-        "the last window passes the end",
-        0.85,
-        here=False,
-    ),
-    Slip(
         "java",
         "wrong-type",
         r"cannot be cast to class java\.lang\.Double",

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 from rapidfuzz.distance import DamerauLevenshtein
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues.words import Word, words
+from jamkey.kinds.similar import Neighbours
 from jamkey.model import Edit
 
 #: Pairs that are two words, not one misspelt.
@@ -33,7 +32,7 @@ class Twins:
         known = (language.keywords | language.builtins) if language is not None else frozenset()
         own = {function.name for _, code in scene.own_codes() for function in code.functions()}
         named = set(scene.facts.values())
-        near = _Neighbours(places)
+        near = Neighbours(places)
         offered = 0
         pairs: list[tuple[float, Word, Word]] = []
         for text, spots in places.items():
@@ -74,28 +73,6 @@ class Twins:
             edit = Edit(file=odd.file, line=odd.line, column=odd.start + 1, end_line=odd.line, end_column=odd.end + 1, new_text=twin.text)
             found.key(f"as-elsewhere-{twin.text}", f"Write `{twin.text}` instead of `{odd.text}` on line {odd.line} of {odd.file}",
                       f"`{twin.text}` is what it is called elsewhere", sure, [edit])  # fmt: skip
-
-
-class _Neighbours:
-    """Words by their spellings with one letter left out: those that share one are at most a slip apart.
-
-    A project has thousands of words; comparing each with each would take minutes.
-    """
-
-    def __init__(self, every: Iterable[str]) -> None:
-        self._by_spelling: dict[str, list[str]] = {}
-        for word in every:
-            for spelling in _spellings(word):
-                self._by_spelling.setdefault(spelling, []).append(word)
-
-    def of(self, word: str) -> list[str]:
-        """Return the words that may be the same but for a slip."""
-        return list(dict.fromkeys(other for spelling in _spellings(word) for other in self._by_spelling.get(spelling, ()) if other != word))
-
-
-def _spellings(word: str) -> set[str]:
-    plain = "".join(c for c in word.lower() if c.isalnum())
-    return {plain} | ({plain[:at] + plain[at + 1 :] for at in range(len(plain))} if 3 <= len(plain) <= 40 else set())
 
 
 def _key_like(text: str) -> bool:
