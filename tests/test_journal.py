@@ -297,3 +297,76 @@ def test_bad_calls_say_what_to_do(args: list[str], says: str, tmp_path: Path) ->
         filled(3)
     done = jamkey("tally", *args, cwd=tmp_path)
     assert done.status != 0 and says in done.err
+
+
+# --- damage
+
+
+def damaged(path: Path, how: str) -> None:
+    """Damage a journal's file in one of the ways that disks and other programs do."""
+    data = bytearray(path.read_bytes())
+    if how == "header":
+        data[:100] = b"x" * 100
+    elif how == "page":
+        data[4096:] = b"\x7f" * (len(data) - 4096)
+    elif how == "cut":
+        del data[len(data) // 2 :]
+    elif how == "empty":
+        data.clear()
+    elif how == "text":
+        data[:] = b"hive,kilos\n" * 1000
+    path.write_bytes(data)
+    if how in ("table", "column", "rows"):
+        base = sqlite3.connect(path)
+        base.execute({"table": "DROP TABLE reading", "column": "ALTER TABLE reading DROP COLUMN headline",
+                      "rows": "UPDATE reading SET time = 'noon', folder = x'ff', headline = x'ff'"}[how])  # fmt: skip
+        base.commit()
+        base.close()
+
+
+@pytest.mark.parametrize("how", ["header", "page", "cut", "empty", "text", "table", "column", "rows"])
+def test_no_damage_aborts_a_command(how: str, project: Project, state: Path) -> None:
+    folder = project({"gain.py": BROKEN})
+    with Journal() as journal:
+        for place in range(200):
+            journal.add([reading(line=place)], kept())
+    damaged(state / "journal.sqlite", how)
+    before = state / "before.sqlite"
+    before.write_bytes((state / "journal.sqlite").read_bytes())
+    for words in (["tally"], ["tally", "--list"], ["page", "--save", "x.html"], ["look"], ["read", "error.txt"], ["run", "gain.py"],
+                  ["fix", "--preview", "gain.py"], ["fix", "--yes", "gain.py"], ["tally", "--forget"]):  # fmt: skip
+        (state / "journal.sqlite").write_bytes(before.read_bytes())
+        (folder / "gain.py").write_text(BROKEN, encoding="utf-8")
+        (folder / "error.txt").write_text("NameError: name 'x' is not defined\n", encoding="utf-8")
+        done = jamkey(*words, cwd=folder)
+        assert "jamkey/" not in done.err, (words, done.err)  # no frame of ours
+        assert done.err.count("was damaged") <= 1, done.err
+        if words[0] == "fix" and "--yes" in words:
+            assert done.status == 0
+            assert "wieghts" not in (folder / "gain.py").read_text(encoding="utf-8")
+    assert how in ("empty", "rows", "page") or list(state.glob("journal.damaged-*"))
+
+
+def test_a_failed_run_waits_for_what_is_loaded_beside_it(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Two threads that decode the tables for the first time together crash the interpreter."""
+    from jamkey.doors import after, quick
+    from jamkey.live import launch
+
+    monkeypatch.chdir(project({"gain.py": BROKEN}))
+    order: list[str] = []
+
+    def warm() -> None:
+        time.sleep(0.5)
+        order.append("loaded")
+
+    def leave(status: int) -> None:
+        raise SystemExit(status)
+
+    monkeypatch.setattr(after, "warm", warm)
+    monkeypatch.setattr(after, "after_run", lambda *_: order.append("read"))
+    monkeypatch.setattr(launch, "leave", leave)
+    call = quick.parse(["gain.py"])
+    assert call is not None
+    with pytest.raises(SystemExit):
+        quick.run(call)
+    assert order == ["loaded", "read"]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import sqlite3
 import stat
 from collections.abc import Callable
 from pathlib import Path
@@ -16,6 +17,7 @@ from jamkey.live.target import script_target
 from jamkey.mend import apply as apply_module
 from jamkey.mend import trial as trial_module
 from jamkey.mend.apply import apply, digest, records, undo
+from jamkey.mend.copy import scratch
 from jamkey.mend.trial import rank, score
 from jamkey.model import Edit, Key, Trial
 from jamkey.session import best_key, main_jam, run_captured, tried
@@ -179,7 +181,7 @@ def test_outcomes(project: Project) -> None:
 
 def test_a_folder_too_large_is_not_copied(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
     folder = project({"main.py": "print(totl)\ntotal = 1\n", "a.bin": b"x" * 1000})
-    monkeypatch.setattr("jamkey.mend.trial.MOST_BYTES", 100)
+    monkeypatch.setattr("jamkey.mend.copy.MOST_BYTES", 100)
     target = script_target(str(folder / "main.py"), [])
     outcome = run_captured(target, folder)
     jam = main_jam(outcome)
@@ -187,15 +189,14 @@ def test_a_folder_too_large_is_not_copied(project: Project, monkeypatch: pytest.
     assert {key.trial.outcome for key in tried(outcome, target, jam).keys} == {"untried"}
 
 
-def test_installed_packages_are_linked(project: Project) -> None:
-    folder = project({"main.py": "import os\nprint(os.path.islink('venv'), os.path.exists('.git'), totl)\ntotal = 1\n",
-                      "venv/lib/x.txt": "", ".git/config": ""})  # fmt: skip
-    (folder / "main.py").write_text("import os\ntotal = 1\nprint(os.path.islink('venv'), os.path.exists('.git'), totl)\n")
+def test_an_environment_and_history_are_left_out(project: Project) -> None:
+    folder = project({"venv/lib/x.txt": "", ".git/config": ""})
+    (folder / "main.py").write_text("import os\ntotal = 1\nprint(os.path.exists('venv'), os.path.exists('.git'), totl)\n")
     target = script_target(str(folder / "main.py"), [])
     outcome = run_captured(target, folder)
     jam = main_jam(outcome)
     assert jam is not None
-    assert tried(outcome, target, jam).keys[0].trial.printed == "True False 1"
+    assert tried(outcome, target, jam).keys[0].trial.printed == "False False 1"
 
 
 def key(name: str, confidence: float, outcome: str = "untried", *, skips: bool = False, printed: str = "") -> Key:
@@ -299,21 +300,54 @@ def test_an_interrupt_leaves_all_old_or_all_new(moment: int, project: Project, m
     assert sorted(path.name for path in folder.iterdir()) == ["a.py", "b.py"]
 
 
-def test_large_data_is_linked_and_never_written_through(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(trial_module, "LINK_ABOVE", 1000)
-    script = "rows = open('big.csv').readlines()\nopen('big.csv', 'a').write('more')\nopen('out.txt', 'w').write('x')\nprint(len(rwos))\n"
-    folder = project({"a.py": script, "big.csv": "oak,1\n" * 1000})
-    (folder / "big.csv").write_text("oak,1\n" * 1000)
+def test_a_trial_holds_no_link_to_an_original(project: Project, tmp_path: Path) -> None:
+    """Whatever writes (a database, another program, a link that leads outside): the originals stay as they are."""
+    outside = tmp_path / "outside"
+    outside.mkdir()
+    (outside / "far.txt").write_text("far\n")
+    script = (
+        "import sqlite3, subprocess\n"
+        "base = sqlite3.connect('hives.sqlite')\n"
+        "base.execute('DELETE FROM hive')\n"
+        "base.commit()\n"
+        "subprocess.run(['sh', '-c', 'echo more >> big.csv; echo more >> linked/far.txt; echo more >> near.txt'])\n"
+        "total = 1\n"
+        "print(totl)\n"
+    )
+    folder = project({"a.py": "", "big.csv": b"oak,1\n" * 3_000_000})
+    base = sqlite3.connect(folder / "hives.sqlite")
+    base.execute("CREATE TABLE hive (name)")
+    base.executemany("INSERT INTO hive VALUES (?)", [("oak" * 40,)] * 3000)
+    base.commit()
+    base.close()
+    (folder / "linked").symlink_to(outside, target_is_directory=True)
+    (folder / "near.txt").symlink_to(folder / "big.csv")
     target = script_target(str(folder / "a.py"), [])
+    before = {path: digest(path) for path in (folder / "big.csv", folder / "hives.sqlite", outside / "far.txt")}
+    (folder / "a.py").write_text("total = 1\nprint(totl)\n")
     outcome = run_captured(target, folder)
-    (folder / "out.txt").unlink()
-    before = (folder / "big.csv").read_bytes()
+    (folder / "a.py").write_text(script)
     jam = main_jam(outcome)
     assert jam is not None
-    key = tried(outcome, target, jam).keys[0]
-    assert (key.trial.outcome, key.trial.writes) == ("runs", ("a.py", "big.csv", "out.txt")[1:])
-    assert (folder / "big.csv").read_bytes() == before
-    assert not (folder / "out.txt").exists()
+    bench = trial_module.Bench(folder, target, outcome.ended, jam, lambda ended, project: [])
+    trial = bench.try_one(Key(id="k", title="t", reason="r", confidence=0.5, edits=(edit("a.py", 7, 7, 11, "total"),)))
+    assert trial.outcome == "runs"
+    assert {"big.csv", "hives.sqlite"} <= set(trial.writes)
+    assert {path: digest(path) for path in before} == before
+
+
+def test_links_within_the_project_stay_links_within_the_copy(project: Project) -> None:
+    folder = project({"data/a.csv": "1\n", "data/sub/b.csv": "2\n"})
+    (folder / "short").symlink_to("data/a.csv")
+    (folder / "full").symlink_to(folder / "data", target_is_directory=True)
+    (folder / "data/sub/round").symlink_to(folder, target_is_directory=True)
+    (folder / "nowhere").symlink_to("/no/such/place")
+    with scratch(folder) as copied:
+        assert (copied / "short").read_text() == "1\n"
+        assert (copied / "full" / "sub" / "b.csv").read_text() == "2\n"
+        assert not (copied / "nowhere").exists()
+        for path in copied.rglob("*"):
+            assert path.resolve().is_relative_to(copied.resolve())
 
 
 def test_a_trial_may_not_write_to_the_original_by_its_full_path(project: Project) -> None:

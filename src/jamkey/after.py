@@ -109,7 +109,8 @@ def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status
 def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> list[Jam]:
     """A program that did not end says nothing when it is stopped: run its copy again and ask the runtime where it is."""
     from jamkey.live.capture import capture
-    from jamkey.mend.trial import moved_target, scratch
+    from jamkey.mend.copy import scratch
+    from jamkey.mend.trial import moved_target
 
     with scratch(root) as project:
         moved = moved_target(target, root, project)
@@ -141,7 +142,7 @@ def _checked_c(jam: Jam, root: Path, stdin: bytes) -> Jam:
     import tempfile
 
     from jamkey.live.compiled import checked_text, main_files
-    from jamkey.mend.trial import scratch
+    from jamkey.mend.copy import scratch
 
     files = main_files(root)
     if len(files) != 1:
@@ -161,7 +162,8 @@ def _asked_octave(jam: Jam, target: Target, root: Path) -> Jam:
     if len(inner) < 2 or jam.phase != "run":
         return jam
     from jamkey.live.octave import values_of_frames
-    from jamkey.mend.trial import moved_target, scratch
+    from jamkey.mend.copy import scratch
+    from jamkey.mend.trial import moved_target
 
     with scratch(root) as project:
         found = values_of_frames(moved_target(target, root, project), project, len(inner), limit=_SECOND)

@@ -14,6 +14,7 @@ from jamkey.follow.sources import Sources
 from jamkey.follow.words import ended_with_words
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
+from jamkey.kinds.judge import sound_keys
 from jamkey.model import Frame, Jam, Key, Link
 from jamkey.notebook import cell_number, cells_of
 from jamkey.phrases import classify
@@ -111,7 +112,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         offer_usual(scene, found)
         follow_clues(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
-    keys = distinct(sorted(found.keys, key=lambda key: (-key.confidence, key.skips_work)), sources)
+    keys = distinct(sorted(sound_keys(found.keys, sources, jam.runtime), key=lambda key: (-key.confidence, key.skips_work)), sources)
     return msgspec.structs.replace(
         jam, roots=tuple(roots), meaning=found.meaning, causes=tuple(dict.fromkeys(found.causes))[:4],
         look_at=found.look_at, avoid=found.avoid, keys=tuple(keys),

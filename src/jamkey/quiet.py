@@ -17,6 +17,7 @@ from jamkey.foresight.turns import kind_of_turn, turns
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues import follow_clues
+from jamkey.kinds.judge import sound, sound_keys
 from jamkey.languages import ENDINGS
 from jamkey.live.target import Target
 from jamkey.model import Finding, Frame, Jam, Key, Root
@@ -98,7 +99,7 @@ def quiet_jam(target: Target, stdout: bytes, stderr: bytes, root: Path, *, expec
     if expected is None:
         return jam
     own = {name: text for name in reached if (text := sources.text(name)) is not None}
-    return msgspec.structs.replace(jam, keys=tuple(distinct([*jam.keys, *turns(own)], sources)))
+    return msgspec.structs.replace(jam, keys=tuple(distinct([*jam.keys, *sound_keys(turns(own), sources, runtime)], sources)))
 
 
 def _is_own(name: str, runtime: str) -> bool:
@@ -162,7 +163,7 @@ def _findings(sources: Sources, reached: list[str], runtime: str, root: Path, se
         if language == "python":
             found += check_text(text, name, folder=(root / name).parent, settings=settings)
         else:
-            found += quiet_slips(text, name, language)
+            found += [finding for finding in quiet_slips(text, name, language) if sound(finding.edits, sources, runtime)]
     return [finding for finding in found if finding.kind not in _LOUD]
 
 
@@ -231,7 +232,7 @@ def _with_findings(jam: Jam, findings: list[Finding], sources: Sources) -> Jam:
 
             trace_line(scene, found)
     roots = tuple(sorted(found.roots, key=lambda root: -root.confidence))
-    keys: tuple[Key, ...] = tuple(sorted(found.keys, key=lambda key: -key.confidence))[:_MOST_KEYS]
+    keys: tuple[Key, ...] = tuple(sorted(sound_keys(found.keys, sources, jam.runtime), key=lambda key: -key.confidence))[:_MOST_KEYS]
     return msgspec.structs.replace(
         jam, roots=roots, keys=keys, meaning=found.meaning, causes=tuple(found.causes)[:4], look_at=found.look_at, avoid=found.avoid
     )

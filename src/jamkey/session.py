@@ -13,11 +13,13 @@ from jamkey.after import diagnose_run, jams_of, project_of
 from jamkey.errors import UsageError
 from jamkey.follow.history import names_in_question, with_history
 from jamkey.follow.sources import Sources
+from jamkey.kinds.judge import sound_keys
 from jamkey.live.capture import Captured, capture
 from jamkey.live.history import record
 from jamkey.live.target import Target
 from jamkey.mend.apply import apply, diff, digest
-from jamkey.mend.trial import Bench, moved_target, rank, scratch
+from jamkey.mend.copy import scratch
+from jamkey.mend.trial import Bench, moved_target, rank
 from jamkey.model import Change, Jam, Key
 from jamkey.quiet import judged, quiet_jam, same_output
 from jamkey.settings import Settings
@@ -141,7 +143,7 @@ def _turned(jam: Jam, outcome: Outcome, bench: Bench) -> list[Key]:
     sources = Sources(outcome.root)
     lines = {(root.file, root.line) for root in jam.roots[:4]}
     files = {file: text for file, _ in lines if (text := sources.text(file)) is not None}
-    tried_ones = [key for _, key in bench.try_all(list(turns(files, lines, reason="then it runs"))[:12])]
+    tried_ones = [key for _, key in bench.try_all(sound_keys(turns(files, lines, reason="then it runs"), sources, jam.runtime)[:12])]
     return [key for key in tried_ones if key.trial.outcome == "runs"][:3]
 
 

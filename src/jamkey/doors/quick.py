@@ -6,6 +6,7 @@ which knows the same options and says what is wrong.
 
 from __future__ import annotations
 
+import _thread
 import gc
 import os
 import sys
@@ -19,6 +20,10 @@ _VALUED = {"--python", "--limit", "--save"}
 _FLAGS = {"--keep-trace", "--again", "--doubts", "--no-keep", "--stay", "--open"}
 #: As the shelf of views has them; that one would have to be imported. A test keeps the two alike.
 ENDINGS = (".json", ".html", ".md", ".sarif", ".jsonl", ".txt")
+
+
+#: Seconds that what is being loaded is waited for.
+_PATIENCE = 60.0
 
 
 class Call:
@@ -129,6 +134,7 @@ def run(call: Call) -> None:
         from jamkey.doors.look import stay
 
         launch.leave(stay(call, target, limit))
+    _loading.acquire()
     try:
         ended = launch.run(target.argv, executable=target.executable, limit=limit, hold=hold, runtime=target.runtime,
                            meanwhile=_load_ahead)  # fmt: skip
@@ -140,6 +146,7 @@ def run(call: Call) -> None:
             os.write(2, ended.held)
         _note_success(target, call)
         launch.leave(0)
+    _loading.acquire(True, _PATIENCE)
     from jamkey.doors.after import after_run
 
     after_run(call, target, ended)
@@ -180,6 +187,10 @@ def _has_settings() -> bool:
         folder = parent
 
 
+#: Held until the second thread has loaded: the main one must not load the same things beside it.
+_loading = _thread.allocate_lock()
+
+
 def _load_ahead() -> None:
     """While the program runs, load what a failure will need; a healthy end does not wait for it."""
     try:
@@ -192,3 +203,5 @@ def _load_ahead() -> None:
         jamkey.doors.after.warm()
     except BaseException:
         return
+    finally:
+        _loading.release()

@@ -16,6 +16,7 @@ from jamkey.errors import UnreadableInput
 from jamkey.follow.sources import Sources
 from jamkey.foresight.base import View
 from jamkey.foresight.rules import SHELF
+from jamkey.kinds.judge import sound
 from jamkey.languages import ENDINGS
 from jamkey.model import Edit, Finding, Frame, Jam
 from jamkey.notebook import cells_of
@@ -102,6 +103,8 @@ def check_text(text: str, name: str, *, folder: Path | None = None, settings: Se
         from jamkey.foresight.others import check_other
 
         found = check_other(text, name)
+    sources = Sources(None, {name: text})
+    found = [finding if sound(finding.edits, sources, "") else msgspec.structs.replace(finding, title="", edits=()) for finding in found]
     silenced = frozenset(settings.meant) if settings is not None else frozenset()
     rows = text.split("\n")
     kept = [finding for finding in found if finding.rule not in silenced and not _is_meant(rows, finding)]

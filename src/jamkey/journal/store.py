@@ -10,8 +10,9 @@ import contextlib
 import os
 import sqlite3
 import time
-from collections.abc import Iterator
+from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
 
 import msgspec
 
@@ -25,6 +26,7 @@ MOST_WHOLE = 50
 #: Seconds that a writer waits for another.
 _PATIENCE = 10.0
 _DAY = 86_400.0
+_T = TypeVar("_T")
 
 #: Step n leads from generation n to n + 1.
 _STEPS = (
@@ -64,20 +66,44 @@ class Journal:
             self.path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
         except OSError as error:
             raise UnreadableInput(f"the journal's folder {self.path.parent} cannot be made: {error.strerror}") from None
-        try:
-            self.base = self._opened()
-        except sqlite3.DatabaseError as error:
-            if isinstance(error, sqlite3.OperationalError):
-                raise UnreadableInput(f"the journal {self.path} cannot be used: {error}") from None
-            # not a database any more: nothing of it can be read, so it is put aside and a new one begun
-            aside = self.path.with_name(f"journal.damaged-{int(time.time())}.sqlite")
-            os.replace(self.path, aside)
-            self.base = self._opened()
+        self.base = self._guarded(self._opened)
         for laid in laid_down(self.path.parent):
             if laid.readings:
                 self.add(list(laid.readings), laid.kept, days=laid.days)
             if laid.target:
                 self.close(laid.folder, laid.target, laid.time)
+
+    def _guarded(self, work: Callable[[], _T]) -> _T:
+        """Do something with the file; a damaged one is put aside, told once, and the work done with a new one.
+
+        Raises:
+            UnreadableInput: it is locked, full, not permitted ...: nothing that a new file would mend.
+        """
+        for attempt in range(2):
+            try:
+                return work()
+            except sqlite3.Error as error:
+                if attempt or not _is_damage(error):
+                    raise UnreadableInput(f"the journal {self.path} cannot be used: {error}") from None
+                self._put_aside(error)
+        raise AssertionError("the second attempt returns or raises")
+
+    def _put_aside(self, error: sqlite3.Error) -> None:
+        import logging
+
+        base = getattr(self, "base", None)
+        if base is not None:
+            base.close()
+        aside = self.path.with_name(f"journal.damaged-{time.time_ns() // 1_000_000}.sqlite")
+        try:
+            os.replace(self.path, aside)
+            for beside in ("-journal", "-wal", "-shm"):
+                self.path.with_name(self.path.name + beside).unlink(missing_ok=True)
+        except OSError as refused:
+            raise UnreadableInput(f"the journal {self.path} is damaged ({error}) and cannot be put aside: {refused.strerror}") from None
+        logging.getLogger("jamkey").warning("jamkey: the journal was damaged (%s): it is now %s, and a new one is begun", error, aside.name)
+        if base is not None:
+            self.base = self._opened()
 
     def _opened(self) -> sqlite3.Connection:
         fresh = not self.path.exists()
@@ -88,6 +114,7 @@ class Journal:
                     self.path.chmod(0o600)
             # a killed process loses nothing that way; only a power cut could, and a damaged file is put aside
             base.execute("PRAGMA synchronous = OFF")
+            base.text_factory = lambda data: data.decode("utf-8", "replace")
             generation = int(base.execute("PRAGMA user_version").fetchone()[0])
             if generation > GENERATION:
                 raise UnreadableInput(f"the journal {self.path} was made by a newer Jam Key: update this one, or set JAMKEY_STATE to another folder")
@@ -116,18 +143,21 @@ class Journal:
     def __exit__(self, *_: object) -> None:
         self.base.close()
 
-    @contextlib.contextmanager
-    def _writing(self) -> Iterator[sqlite3.Connection]:
-        try:
+    def _written(self, work: Callable[[sqlite3.Connection], int]) -> int:
+        """Write something whole or not at all; return what the work returns."""
+
+        def whole() -> int:
             self.base.execute("BEGIN IMMEDIATE")
             try:
-                yield self.base
+                result = work(self.base)
+                self.base.execute("COMMIT")
             except BaseException:
-                self.base.execute("ROLLBACK")
+                with contextlib.suppress(sqlite3.Error):
+                    self.base.execute("ROLLBACK")
                 raise
-            self.base.execute("COMMIT")
-        except sqlite3.OperationalError as error:
-            raise UnreadableInput(f"the journal {self.path} cannot be written: {error}") from None
+            return result
+
+        return self._guarded(whole)
 
     def add(self, readings: list[Reading], kept: Kept | None, *, days: float = DAYS) -> int:
         """Write readings, the last of them with its texts and values; return that one's number.
@@ -137,9 +167,10 @@ class Journal:
             kept: what is to be shown later.
             days: readings older than this are dropped.
         """
-        number = 0
         marks = ", ".join("?" for _ in _COLUMNS)
-        with self._writing() as base:
+
+        def work(base: sqlite3.Connection) -> int:
+            number = 0
             for reading in readings:
                 row = [getattr(reading, name) for name in _COLUMNS]
                 number = base.execute(f"INSERT INTO reading ({', '.join(_COLUMNS)}) VALUES ({marks})", row).lastrowid or 0
@@ -152,23 +183,23 @@ class Journal:
                 )
             base.execute("DELETE FROM reading WHERE time < ?", (time.time() - days * _DAY,))
             base.execute("DELETE FROM reading WHERE number <= ?", (number - MOST_READINGS,))
-        return number
+            return number
+
+        return self._written(work)
 
     def close(self, folder: str, target: str, now: float) -> int:
         """Say that a target runs now: its open readings have ended. Return how many those were."""
-        with self._writing() as base:
-            return base.execute(
-                "UPDATE reading SET ended = ? WHERE folder = ? AND target = ? AND target != '' AND ended IS NULL",
-                (now, folder, target),
-            ).rowcount
+        return self._written(lambda base: base.execute(
+            "UPDATE reading SET ended = ? WHERE folder = ? AND target = ? AND target != '' AND ended IS NULL",
+            (now, folder, target),
+        ).rowcount)
 
     def turned(self, number: int, title: str) -> None:
         """Note the key that was turned for a reading."""
-        with self._writing() as base:
-            base.execute("UPDATE reading SET turned = ? WHERE number = ?", (title, number))
+        self._written(lambda base: base.execute("UPDATE reading SET turned = ? WHERE number = ?", (title, number)).rowcount)
 
     def readings(self, *, since: float = 0.0, folder: str | None = None) -> list[Reading]:
-        """Return the rows, oldest first.
+        """Return the rows, oldest first; a row that cannot be read is left out.
 
         Args:
             since: seconds since 1970.
@@ -180,24 +211,34 @@ class Journal:
             query += " AND (folder = ? OR substr(folder, 1, ?) = ?)"
             below = folder.rstrip("/") + "/"
             values += [folder, len(below), below]
-        rows = self.base.execute(query + " ORDER BY number", values)
         names = ("number", *_COLUMNS)
-        return [Reading(**dict(zip(names, row, strict=True))) for row in rows]
+        found: list[Reading] = []
+        for row in self._guarded(lambda: self.base.execute(query + " ORDER BY number", values).fetchall()):
+            with contextlib.suppress(msgspec.ValidationError):
+                found.append(msgspec.convert(dict(zip(names, row, strict=True)), Reading))
+        return found
 
     def last(self, number: int | None = None) -> Kept | None:
         """Return the newest whole reading, or the one of a number; None when it is not (or no longer) there."""
         where = "WHERE whole IS NOT NULL" + (" AND number = ?" if number is not None else "")
-        row = self.base.execute(f"SELECT number, whole FROM reading {where} ORDER BY number DESC LIMIT 1", () if number is None else (number,)).fetchone()
+        query = f"SELECT number, whole FROM reading {where} ORDER BY number DESC LIMIT 1"
+        row = self._guarded(lambda: self.base.execute(query, () if number is None else (number,)).fetchone())
         if row is None:
             return None
         try:
             return msgspec.structs.replace(unpacked(row[1]), number=row[0])
-        except ValueError:
+        except (ValueError, TypeError):
             return None
 
     def forget(self) -> int:
         """Drop everything; return how many readings that were."""
-        with self._writing() as base:
-            count = base.execute("DELETE FROM reading").rowcount
-        self.base.execute("VACUUM")
+        count = self._written(lambda base: base.execute("DELETE FROM reading").rowcount)
+        self._guarded(lambda: self.base.execute("VACUUM"))
         return count
+
+
+def _is_damage(error: sqlite3.Error) -> bool:
+    """Tell a file that is no journal (any more) from one that is in use, full or not permitted."""
+    code = getattr(error, "sqlite_errorcode", None)
+    damaged = (sqlite3.SQLITE_ERROR, sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB, sqlite3.SQLITE_FORMAT, sqlite3.SQLITE_CONSTRAINT, sqlite3.SQLITE_MISMATCH)
+    return code is not None and (code & 0xFF in damaged or code == sqlite3.SQLITE_IOERR_SHORT_READ)

@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import os
-import shutil
-import tempfile
 import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
 from pathlib import Path
 
 import msgspec
@@ -16,6 +13,7 @@ import msgspec
 from jamkey.follow.notebooks import rewritten
 from jamkey.live.capture import Captured, capture
 from jamkey.live.target import Target
+from jamkey.mend.copy import found_there, scratch, small_enough, state_of
 from jamkey.model import Jam, Key, Trial
 from jamkey.text import decode, plain, shorten
 
@@ -27,14 +25,7 @@ LEAST_HANG = 2.0
 MOST_KEYS = 8
 #: The same where the expected output judges.
 MOST_JUDGED = 56
-#: A folder larger than this is not copied: files, bytes.
-MOST_FILES, MOST_BYTES = 5000, 500_000_000
-_LEFT_OUT = {".git", ".hg", "__pycache__", ".mypy_cache", ".pytest_cache", ".ruff_cache", ".ipynb_checkpoints"}
-#: Installed packages: linked, not copied.
-_LINKED = {".venv", "venv", "env", "node_modules"}
 _PRINTED = 400
-#: Files as large as this are linked rather than copied, in bytes.
-LINK_ABOVE = 16_000_000
 _MOST_WRITES = 10
 #: Seconds of trials after which a key that runs is enough.
 _PATIENCE = 2.0
@@ -76,7 +67,7 @@ class Bench:
     def try_all(self, keys: Sequence[Key]) -> Iterator[tuple[int, Key]]:
         """Try keys two at a time; yield (place in the list, key with its trial) in the order of the list."""
         wanted = [index for index, key in enumerate(keys) if key.edits][: self.most]
-        if not wanted or not self.small_enough():
+        if not wanted or not small_enough(self.root):
             return
         start = time.monotonic()
         good = False
@@ -90,34 +81,19 @@ class Bench:
                     good = good or (key.trial.outcome == "runs" and not key.skips_work)
                     yield index, key
 
-    def small_enough(self) -> bool:
-        """Tell whether the folder can be copied in reasonable time and space."""
-        files = size = 0
-        for folder, names, found in os.walk(self.root):
-            names[:] = [name for name in names if name not in _LEFT_OUT | _LINKED]
-            for name in found:
-                files += 1
-                try:
-                    size += os.lstat(os.path.join(folder, name)).st_size
-                except OSError:
-                    continue
-                if files > MOST_FILES or size > MOST_BYTES:
-                    return False
-        return True
-
     def try_one(self, key: Key) -> Trial:
         """Apply the key to a fresh copy, run it there, and say what happened."""
         try:
-            with scratch(self.root, link=self.target.runtime == "python") as project:
+            with scratch(self.root) as project:
                 if not _apply(key, project):
                     return Trial()
                 moved = moved_target(self.target, self.root, project)
-                before = _state_of(project)
+                before = state_of(project)
                 ended = capture(
                     moved.argv, executable=moved.executable, cwd=project, stdin=self.first.stdin, limit=self.limit,
-                    env={"PYTHONDONTWRITEBYTECODE": "1", "JAMKEY_GUARD": str(self.root)},
+                    env={"PYTHONDONTWRITEBYTECODE": "1", "JAMKEY_GUARD": str(self.root), **found_there(self.root)},
                 )  # fmt: skip
-                after = _state_of(project)
+                after = state_of(project)
                 writes = tuple(sorted(name for name, state in after.items() if before.get(name) != state))[:_MOST_WRITES]
                 return msgspec.structs.replace(self.judge(ended, project), writes=writes)
         except OSError as error:
@@ -175,63 +151,6 @@ def _beyond(before: bytes, after: bytes) -> str:
     return shorten(plain(text.decode("utf-8", "replace")).strip("\n"), _PRINTED)
 
 
-@contextmanager
-def scratch(root: Path, *, link: bool = False) -> Iterator[Path]:
-    """Give a copy of the project folder that goes away again.
-
-    Args:
-        root: the project folder.
-        link: link large files instead of copying them, for runtimes in which a write to a link is noticed beforehand.
-    """
-    folder = Path(tempfile.mkdtemp(prefix="jamkey-trial-"))
-    try:
-        project = folder / (root.name or "project")
-        _copy(root, project, link=link)
-        yield project
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
-
-
-def _state_of(project: Path) -> dict[str, tuple[int, int]]:
-    """Return size and time of change of every file of a copy."""
-    found: dict[str, tuple[int, int]] = {}
-    for folder, names, files in os.walk(project):
-        names[:] = [name for name in names if name not in _LEFT_OUT | _LINKED]
-        for name in files:
-            path = os.path.join(folder, name)
-            try:
-                state = os.lstat(path)
-            except OSError:
-                continue
-            found[os.path.relpath(path, project).replace(os.sep, "/")] = (state.st_size, state.st_mtime_ns)
-    return found
-
-
-def _copy_or_link(source: str, target: str) -> str:
-    """Link a large file to the original, copy any other."""
-    if os.path.getsize(source) >= LINK_ABOVE:
-        os.symlink(os.path.realpath(source), target)
-        return target
-    return str(shutil.copy2(source, target))
-
-
-def _copy(root: Path, project: Path, *, link: bool = False) -> None:
-    """Copy the project; installed packages are linked, caches left out."""
-
-    def leave_out(folder: str, names: list[str]) -> set[str]:
-        return {name for name in names if name in _LEFT_OUT | _LINKED or not _plain_file(Path(folder) / name)}
-
-    shutil.copytree(root, project, symlinks=True, ignore=leave_out, copy_function=_copy_or_link if link else shutil.copy2)
-    for name in _LINKED:
-        if (root / name).is_dir():
-            (project / name).symlink_to(root / name, target_is_directory=True)
-
-
-def _plain_file(path: Path) -> bool:
-    """Leave sockets, pipes and devices out."""
-    return path.is_symlink() or path.is_file() or path.is_dir()
-
-
 def _apply(key: Key, project: Path) -> bool:
     """Write the key's edits into the copy; False when a file is not in it."""
     files = {edit.file for edit in key.edits}
@@ -241,8 +160,6 @@ def _apply(key: Key, project: Path) -> bool:
             return False
         data = path.read_bytes()
         text = rewritten(decode(data), [edit for edit in key.edits if edit.file == file])
-        if path.is_symlink():
-            path.unlink()  # a link leads out of the copy
         path.write_bytes(text.encode(encoding_of(data), "surrogateescape"))
     return True
 

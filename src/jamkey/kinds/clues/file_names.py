@@ -68,6 +68,8 @@ class FileNames:
         modules = {os.path.splitext(path)[0].replace("/", "."): path for path in there.values() if path.endswith(".lua")}
         for match in re.finditer(r"[\"']([\w./ -]{2,40})[\"']", row):
             word, options = match[1], []
+            if " " in word and not any(" " in name for name in there):
+                continue  # a sentence
             called = re.search(r"\w\s*\(\s*$", row[: match.start()]) is not None and "print" not in row[: match.start()]
             if scene.jam.kind == "no-such-module":
                 options = [name for name in modules if word not in modules and name.split(".")[-1] == word.split(".")[-1]]

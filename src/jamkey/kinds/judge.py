@@ -1,0 +1,75 @@
+"""What every key must satisfy before anybody sees it, whatever made it."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterable, Sequence
+
+from jamkey.follow.sources import Sources
+from jamkey.languages import ENDINGS
+from jamkey.languages.base import Language
+from jamkey.languages.scan import pieces, prose
+from jamkey.model import Edit, Key
+from jamkey.text import lines_of, offset, splice
+
+_WORD = re.compile(r"[A-Za-z_]\w*")
+#: A text literal that is one word, with its quotes.
+_QUOTED_WORD = re.compile(r"\"[A-Za-z_]\w*\"|'[A-Za-z_]\w*'")
+
+
+def sound_keys(keys: Iterable[Key], sources: Sources, runtime: str) -> list[Key]:
+    """Return the keys that leave a text that can still be read and that change code, not what only talks about it."""
+    return [key for key in keys if sound(key.edits, sources, runtime)]
+
+
+def sound(edits: Sequence[Edit], sources: Sources, runtime: str) -> bool:
+    """Tell whether edits keep what parsed parsing, and stay out of comments and docstrings."""
+    for file in {edit.file for edit in edits}:
+        language = language_of_source(file, sources, runtime)
+        text = sources.text(file)
+        if language is None or text is None or file.endswith(".ipynb"):
+            continue
+        own = [edit for edit in edits if edit.file == file and edit.cell is None]
+        try:
+            changed = splice(text, own)
+        except ValueError:
+            return False
+        if not still_parses(text, changed, language) or _only_talks(text, own, language):
+            return False
+    return True
+
+
+def still_parses(before: str, after: str, language: Language) -> bool:
+    """Tell whether a change leaves a text that the parser takes, where it took the one before."""
+    first = language.first_error(before)
+    return bool(first) or not language.first_error(after)
+
+
+def _only_talks(text: str, edits: Sequence[Edit], language: Language) -> bool:
+    """Tell an edit within a comment or a docstring."""
+    lines = lines_of(text)
+    spans = [(offset(lines, edit.line, edit.column), offset(lines, edit.end_line, edit.end_column)) for edit in edits]
+    quiet = prose(text, language.style)
+    return any(start < begin and end <= stop for begin, end in spans if begin < end for start, stop in quiet)
+
+
+def language_of_source(file: str, sources: Sources, runtime: str) -> Language | None:
+    """Return the language of a source file; None for data, whatever the runtime."""
+    ending = os.path.splitext(file)[1].lower()
+    return sources.language(file, runtime) if ending in ENDINGS or not ending else None
+
+
+def code_words(text: str, language: Language) -> set[str]:
+    """Return the words of a source that are code: names, and text literals that are one word (keys, columns)."""
+    found: set[str] = set()
+    position = 0
+    for piece in pieces(text, language.style):
+        if piece.sort == "bracket":
+            continue
+        found.update(_WORD.findall(text[position : piece.start]))
+        if piece.sort == "text" and _QUOTED_WORD.fullmatch(text[piece.start : piece.end]):
+            found.add(text[piece.start + 1 : piece.end - 1])
+        position = piece.end
+    found.update(_WORD.findall(text[position:]))
+    return found
