@@ -27,11 +27,11 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from jamkey.errors import JamkeyError
-from jamkey.follow.notebooks import rewritten
-from jamkey.mend.trial import encoding_of
+from jamkey.follow.cell_module import rewritten
 from jamkey.model import Jam
 from jamkey.pipeline import read_and_diagnose
 from jamkey.text import decode
+from jamkey.trials.bench import encoding_of
 from jamkey.views.json import parse
 
 ENV = {
@@ -146,10 +146,10 @@ def live_mode(case: Path, truth: dict, interpreters: Interpreters) -> dict[str, 
     target = ["--", *argv]
     if notebook:
         target = ["--python", program, *command["argv"][1:]]
-        argv = [sys.executable, "-m", "jamkey.live.notebook", *target]
+        argv = [sys.executable, "-m", "jamkey.observe.kernel", *target]
     if page is not None:
         target = [page]
-        argv = [sys.executable, "-m", "jamkey.live.page", page]
+        argv = [sys.executable, "-m", "jamkey.observe.browser", page]
     folder, right = laid_out(case), laid_out(case, fixed=True)
     out = folder.parent / "out.json"
     try:

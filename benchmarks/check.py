@@ -15,7 +15,7 @@ import time
 from collections import Counter
 from pathlib import Path
 
-from jamkey.foresight.engine import check_text
+from jamkey.checks.engine import check_text
 from jamkey.model import Finding
 from jamkey.text import decode
 

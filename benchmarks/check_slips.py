@@ -17,7 +17,7 @@ from pathlib import Path
 
 from slips import SLIPS
 
-from jamkey.foresight.engine import check_text
+from jamkey.checks.engine import check_text
 
 SEEDS = Path(__file__).parent / "seeds"
 VISIBLE = (

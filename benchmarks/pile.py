@@ -15,7 +15,7 @@ import time
 from collections import defaultdict
 from pathlib import Path
 
-from jamkey.follow.owners import locate
+from jamkey.follow.frames import locate
 from jamkey.follow.sources import Sources
 from jamkey.pipeline import read
 from jamkey.readers import python as reader

@@ -32,7 +32,7 @@ from typing import NamedTuple
 
 from slips import SLIPS
 
-from jamkey.follow.notebooks import rewritten
+from jamkey.follow.cell_module import rewritten
 from jamkey.text import decode
 from jamkey.views.json import parse
 

@@ -22,7 +22,7 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from jamkey.follow.notebooks import rewritten
+from jamkey.follow.cell_module import rewritten
 from jamkey.text import decode
 from jamkey.views.json import parse
 

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from jamkey.foresight.engine import check_text
-from jamkey.foresight.rules import SHELF
+from jamkey.checks.engine import check_text
+from jamkey.checks.rules import SHELF
 from jamkey.text import splice
 from tests.conftest import jamkey
 

@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 
 from jamkey.doors.demo import LAST, QUIET, RIGHT, STOPS, lay_out
-from jamkey.live.target import script_target
-from jamkey.session import best_key, fix, main_jam, run_captured, tried
+from jamkey.observe.target import script_target
+from jamkey.runs.fix_loop import best_key, fix, main_jam, run_captured, tried
 from tests.conftest import SOURCE, jamkey
 
 #: Script -> (kind, snag line, root file, root line, what the first key makes it print last)

@@ -190,7 +190,7 @@ def test_attach_leaves_the_rest_alone(project: Project) -> None:
     assert "jam" not in attached(folder, "raise KeyboardInterrupt").stderr
     assert attached(folder, "print(wieghts)", "keep=False").returncode == 1
     assert jamkey("tally", cwd=folder).out.strip() == "No reading is kept yet."
-    hidden = attached(folder, "import sys\nsys.modules['jamkey.library'] = None\nprint(wieghts)")
+    hidden = attached(folder, "import sys\nsys.modules['jamkey.api'] = None\nprint(wieghts)")
     assert hidden.stderr.startswith("Traceback") and "NameError" in hidden.stderr  # when we cannot, the interpreter's own trace does
 
 

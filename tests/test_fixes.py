@@ -7,9 +7,9 @@ from pathlib import Path
 
 import pytest
 
-from jamkey.live.target import script_target
 from jamkey.model import Jam
-from jamkey.session import main_jam, run_captured, tried
+from jamkey.observe.target import script_target
+from jamkey.runs.fix_loop import main_jam, run_captured, tried
 from jamkey.text import splice
 
 

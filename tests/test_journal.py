@@ -349,8 +349,9 @@ def test_no_damage_aborts_a_command(how: str, project: Project, state: Path) -> 
 
 def test_a_failed_run_waits_for_what_is_loaded_beside_it(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
     """Two threads that decode the tables for the first time together crash the interpreter."""
-    from jamkey.doors import after, quick
-    from jamkey.live import launch
+    from jamkey.doors import quick, show_run
+    from jamkey.doors.run_call import parse
+    from jamkey.observe import launch
 
     monkeypatch.chdir(project({"gain.py": BROKEN}))
     order: list[str] = []
@@ -362,10 +363,10 @@ def test_a_failed_run_waits_for_what_is_loaded_beside_it(project: Project, monke
     def leave(status: int) -> None:
         raise SystemExit(status)
 
-    monkeypatch.setattr(after, "warm", warm)
-    monkeypatch.setattr(after, "after_run", lambda *_: order.append("read"))
+    monkeypatch.setattr(show_run, "warm", warm)
+    monkeypatch.setattr(show_run, "after_run", lambda *_: order.append("read"))
     monkeypatch.setattr(launch, "leave", leave)
-    call = quick.parse(["gain.py"])
+    call = parse(["gain.py"])
     assert call is not None
     with pytest.raises(SystemExit):
         quick.run(call)

@@ -16,8 +16,8 @@ from pathlib import Path
 import pytest
 
 from jamkey.follow.sources import Sources
-from jamkey.looking import WORDS, Looker
 from jamkey.model import Frame, Jam, Value
+from jamkey.runs.explore import WORDS, Looker
 from tests.conftest import interpreters, jamkey
 
 Project = Callable[[Mapping[str, str | bytes]], Path]

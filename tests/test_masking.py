@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jamkey.masking import masked, masked_jam
 from jamkey.model import Edit, Frame, Jam, Key, Value
+from jamkey.secrets import masked, masked_jam
 
 
 @pytest.mark.parametrize(("text", "hidden"), [

@@ -13,15 +13,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from jamkey.errors import ChangedSinceRead, NothingToUndo, UnreadableInput
-from jamkey.live.target import script_target
-from jamkey.mend import apply as apply_module
-from jamkey.mend import trial as trial_module
-from jamkey.mend.apply import apply, digest, records, undo
-from jamkey.mend.copy import scratch
-from jamkey.mend.trial import rank, score
 from jamkey.model import Edit, Key, Trial
-from jamkey.session import best_key, main_jam, run_captured, tried
+from jamkey.observe.target import script_target
+from jamkey.runs.fix_loop import best_key, main_jam, run_captured, tried
 from jamkey.text import decode, lines_of
+from jamkey.trials import apply as apply_module
+from jamkey.trials import bench as trial_module
+from jamkey.trials.apply import apply, digest, records, undo
+from jamkey.trials.bench import rank, score
+from jamkey.trials.copy import scratch
 
 Project = Callable[..., Path]
 
@@ -152,11 +152,11 @@ def test_outcomes(project: Project) -> None:
     jam = main_jam(outcome)
     assert jam is not None
 
-    from jamkey.after import jams_of
-    from jamkey.follow.owners import locate
+    from jamkey.follow.frames import locate
     from jamkey.follow.sources import Sources
-    from jamkey.mend.trial import Bench
+    from jamkey.runs.read_run import jams_of
     from jamkey.settings import Settings
+    from jamkey.trials.bench import Bench
 
     def read(ended, root):
         found = jams_of(ended.stderr, ended.wire, target=target, status=ended.status)
@@ -181,7 +181,7 @@ def test_outcomes(project: Project) -> None:
 
 def test_a_folder_too_large_is_not_copied(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
     folder = project({"main.py": "print(totl)\ntotal = 1\n", "a.bin": b"x" * 1000})
-    monkeypatch.setattr("jamkey.mend.copy.MOST_BYTES", 100)
+    monkeypatch.setattr("jamkey.trials.copy.MOST_BYTES", 100)
     target = script_target(str(folder / "main.py"), [])
     outcome = run_captured(target, folder)
     jam = main_jam(outcome)

@@ -10,9 +10,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jamkey.follow.notebooks import rewritten
+from jamkey.follow.cell_module import rewritten
+from jamkey.ipynb import cells_of, with_sources
 from jamkey.model import Edit
-from jamkey.notebook import cells_of, with_sources
 from jamkey.pipeline import read, read_and_diagnose
 from jamkey.views.json import parse
 from tests.conftest import jamkey

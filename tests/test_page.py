@@ -35,7 +35,7 @@ def visit(page: Path, question: str) -> Any:
     asking = page.with_name(f"asking-{page.name}")
     script = f"<script>addEventListener('load', async () => console.log('ANSWER' + JSON.stringify(await ({question}))))</script>"
     asking.write_text(text.replace("</body>", script + "</body>"), encoding="utf-8")
-    done = subprocess.run([sys.executable, "-m", "jamkey.live.page", str(asking)], capture_output=True, text=True, check=False)
+    done = subprocess.run([sys.executable, "-m", "jamkey.observe.browser", str(asking)], capture_output=True, text=True, check=False)
     assert (done.returncode, done.stderr) == (0, ""), done.stderr
     return json.loads(next(line for line in done.stdout.splitlines() if line.startswith("ANSWER"))[6:])
 

@@ -14,7 +14,7 @@ from rich.console import Console
 from jamkey.doors.editor import editor_command
 from jamkey.errors import UsageError
 from jamkey.follow.sources import Sources
-from jamkey.notebook import line_in_file
+from jamkey.ipynb import line_in_file
 from jamkey.settings import Settings
 from jamkey.views.links import link_form, link_to
 from jamkey.views.outline import outline

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from jamkey.errors import BinaryInput, UnreadableInput
 from jamkey.languages.scan import C_LIKE, PYTHON, scan
-from jamkey.mend.trial import encoding_of
 from jamkey.model import Edit
 from jamkey.text import decode, lines_of, plain, read_text, shorten, splice, visible
+from jamkey.trials.bench import encoding_of
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "latin-1"])

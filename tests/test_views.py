@@ -206,7 +206,7 @@ def test_a_page_opens_in_a_browser_without_an_error_or_a_request(tmp_path: Path)
     assert "http://" not in text and "https://" not in text
     check = "<script>document.querySelector('button[data-copy]')?.click(); console.log(document.querySelectorAll('.stop:not(.fold)').length, document.querySelectorAll('details.fold').length)</script>"
     (tmp_path / "page.html").write_text(text.replace("</body>", check + "</body>"), encoding="utf-8")
-    done = subprocess.run([sys.executable, "-m", "jamkey.live.page", str(tmp_path / "page.html")], capture_output=True, text=True, check=False)
+    done = subprocess.run([sys.executable, "-m", "jamkey.observe.browser", str(tmp_path / "page.html")], capture_output=True, text=True, check=False)
     assert (done.returncode, done.stderr) == (0, "")
     stops, folded = map(int, done.stdout.split())
     assert stops == 40

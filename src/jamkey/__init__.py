@@ -30,19 +30,19 @@ _PUBLIC = {
     "Step": "jamkey.model",
     "Trial": "jamkey.model",
     "Value": "jamkey.model",
-    "apply": "jamkey.library",
+    "apply": "jamkey.api",
     "attach": "jamkey.doors.attach",
     "cells": "jamkey.tables.find",
-    "check": "jamkey.library",
+    "check": "jamkey.api",
     "diagnose": "jamkey.pipeline",
-    "keys": "jamkey.library",
+    "keys": "jamkey.api",
     "load_ipython_extension": "jamkey.doors.extension",
     "read": "jamkey.pipeline",
-    "read_exception": "jamkey.library",
-    "run": "jamkey.library",
-    "trail": "jamkey.library",
-    "try_keys": "jamkey.library",
-    "undo": "jamkey.library",
+    "read_exception": "jamkey.api",
+    "run": "jamkey.api",
+    "trail": "jamkey.api",
+    "try_keys": "jamkey.api",
+    "undo": "jamkey.api",
     "unload_ipython_extension": "jamkey.doors.extension",
 }
 
@@ -79,11 +79,11 @@ __all__ = [
 ]
 
 if TYPE_CHECKING:
+    from jamkey.api import apply, check, keys, read_exception, run, trail, try_keys, undo
     from jamkey.doors.attach import attach
     from jamkey.doors.extension import load_ipython_extension, unload_ipython_extension
     from jamkey.errors import JamkeyError
     from jamkey.follow.sources import Sources
-    from jamkey.library import apply, check, keys, read_exception, run, trail, try_keys, undo
     from jamkey.model import CellReport, Change, Edit, Finding, Frame, Jam, Key, Place, Report, Root, Step, Trial, Value
     from jamkey.pipeline import diagnose, read
     from jamkey.tables.find import cells

@@ -8,15 +8,15 @@ from pathlib import Path
 import msgspec
 
 from jamkey.errors import NoFailureFound
-from jamkey.follow.owners import locate
+from jamkey.follow.frames import locate
+from jamkey.follow.own_exit import ended_with_words
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
-from jamkey.follow.words import ended_with_words
+from jamkey.ipynb import cell_number, cells_of
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
 from jamkey.kinds.judge import sound_keys
 from jamkey.model import Frame, Jam, Key, Link
-from jamkey.notebook import cell_number, cells_of
 from jamkey.phrases import classify
 from jamkey.readers import read_all
 from jamkey.settings import Settings
@@ -80,7 +80,7 @@ def diagnose(jam: Jam, sources: Sources | None = None, settings: Settings | None
     """
     sources = sources or Sources()
     if any(frame.cell is not None or cell_number(frame.file) is not None for frame in jam.frames):
-        from jamkey.follow import notebooks
+        from jamkey.follow import cell_module as notebooks
 
         inside, module = notebooks.placed(jam, sources)
         if module is not None:
@@ -106,7 +106,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     if jam.runtime not in ("python", "pypy", "skulpt"):
         # what only the other languages need is loaded for them only
         from jamkey.kinds.clues import follow_clues
-        from jamkey.kinds.trace import offer_usual, trace_line
+        from jamkey.kinds.line_values import offer_usual, trace_line
 
         trace_line(scene, found)
         offer_usual(scene, found)

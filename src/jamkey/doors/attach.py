@@ -71,9 +71,9 @@ def _project() -> Path:
 def _told(error: BaseException, *, keep: bool) -> bool:
     """Show the reading; tell whether that worked, else the interpreter's own trace must do."""
     try:
+        from jamkey.api import read_exception
         from jamkey.follow.sources import Sources
-        from jamkey.keeping import keep as keep_reading
-        from jamkey.library import read_exception
+        from jamkey.runs.journaled import keep as keep_reading
         from jamkey.settings import load
         from jamkey.views.terminal import console, show
 

@@ -8,8 +8,8 @@ import click
 import msgspec
 
 import jamkey
+from jamkey.checks.engine import check_paths
 from jamkey.errors import UnreadableInput, UsageError
-from jamkey.foresight.engine import check_paths
 from jamkey.model import CheckReport
 from jamkey.settings import load
 from jamkey.text import decode

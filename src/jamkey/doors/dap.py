@@ -16,9 +16,9 @@ import msgspec
 
 from jamkey.errors import JamkeyError
 from jamkey.journal.kept import Kept
-from jamkey.keeping import last_reading, sources_of, unchanged
-from jamkey.looking import Looker
 from jamkey.model import Frame, Jam, Value
+from jamkey.runs.explore import Looker
+from jamkey.runs.journaled import last_reading, sources_of, unchanged
 from jamkey.text import visible
 from jamkey.views.log_events import trace_of
 from jamkey.views.look import sort_of

@@ -10,12 +10,12 @@ import click
 from rich.console import Console
 from rich.text import Text
 
+from jamkey.checks.engine import check_text
 from jamkey.errors import CannotLaunch, UsageError
 from jamkey.follow.sources import Sources
-from jamkey.foresight.engine import check_text
-from jamkey.live.target import script_target
-from jamkey.session import best_key, main_jam, run_captured, tried
-from jamkey.session import fix as fix_loop
+from jamkey.observe.target import script_target
+from jamkey.runs.fix_loop import best_key, main_jam, run_captured, tried
+from jamkey.runs.fix_loop import fix as fix_loop
 from jamkey.tables.find import cells
 from jamkey.text import decode, visible
 from jamkey.views.findings import show_findings

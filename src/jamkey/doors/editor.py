@@ -9,9 +9,9 @@ from pathlib import Path
 
 from jamkey.errors import CannotLaunch, JamkeyError, UsageError
 from jamkey.follow.sources import Sources
-from jamkey.live.target import find_program
+from jamkey.ipynb import line_in_file
 from jamkey.model import Jam
-from jamkey.notebook import line_in_file
+from jamkey.observe.target import find_program
 from jamkey.settings import Settings
 from jamkey.text import read_text
 

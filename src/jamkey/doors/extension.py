@@ -6,11 +6,11 @@ import os
 from pathlib import Path
 from typing import Any
 
+from jamkey.api import read_in_cells
 from jamkey.errors import JamkeyError
 from jamkey.follow.sources import Sources
-from jamkey.keeping import keep
-from jamkey.library import read_in_cells
 from jamkey.model import Jam, Key
+from jamkey.runs.journaled import keep
 from jamkey.settings import load
 from jamkey.text import splice
 from jamkey.views.cell import render_cell

@@ -14,17 +14,17 @@ import msgspec
 from rich.console import Console
 from rich.progress import BarColumn, Progress, SpinnerColumn, TextColumn
 
-from jamkey.doors.common import check_save, save_all, target_of
+from jamkey.doors.call import check_save, save_all, target_of
 from jamkey.errors import CannotLaunch, JamkeyError
 from jamkey.follow.sources import Sources
 from jamkey.journal.store import Journal
-from jamkey.keeping import ended_well, keep
-from jamkey.live.target import Target
-from jamkey.masking import masked
 from jamkey.model import Jam, Key
-from jamkey.quiet import expected_text
-from jamkey.session import Outcome, Round, best_key, main_jam, run_captured, tried
-from jamkey.session import fix as fix_loop
+from jamkey.observe.target import Target
+from jamkey.runs.fix_loop import Outcome, Round, best_key, main_jam, run_captured, tried
+from jamkey.runs.fix_loop import fix as fix_loop
+from jamkey.runs.journaled import ended_well, keep
+from jamkey.runs.wrong_result import expected_text
+from jamkey.secrets import masked
 from jamkey.settings import Settings, duration, load
 from jamkey.text import visible
 from jamkey.views.links import link_form

@@ -12,18 +12,18 @@ import click
 from rich.console import Console
 from rich.text import Text
 
-from jamkey.after import diagnose_run, project_of
 from jamkey.errors import UsageError
+from jamkey.folders import state_folder
 from jamkey.follow.sources import Sources
-from jamkey.keeping import last_reading, sources_of
-from jamkey.live.launch import Ended
-from jamkey.live.launch import run as launch
-from jamkey.live.stay import Stayed
-from jamkey.live.target import Target
-from jamkey.looking import WORDS, Alive, Answer, Looker
 from jamkey.model import Jam
+from jamkey.observe.kept_alive import Stayed
+from jamkey.observe.launch import Ended
+from jamkey.observe.launch import run as launch
+from jamkey.observe.target import Target
+from jamkey.runs.explore import WORDS, Alive, Answer, Looker
+from jamkey.runs.journaled import last_reading, sources_of
+from jamkey.runs.read_run import diagnose_run, project_of
 from jamkey.settings import load
-from jamkey.state import state_folder
 from jamkey.text import visible
 from jamkey.views.look import show_asked, show_code, show_keys, show_path, show_reading, show_steps, show_values, show_words
 from jamkey.views.outline import at
@@ -31,7 +31,7 @@ from jamkey.views.terminal import console, show
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from jamkey.doors.quick import Call
+    from jamkey.doors.run_call import Call
 
 
 @click.command()
@@ -154,7 +154,7 @@ class _Visit:
         return self.stayed.ready()
 
     def visit(self, ended: Ended) -> None:
-        from jamkey.doors.after import keep_quietly
+        from jamkey.doors.show_run import keep_quietly
 
         cwd = Path.cwd()
         root = project_of(self.target, cwd)
@@ -184,8 +184,8 @@ def stay(call: Call, target: Target, limit: float) -> int:
     Raises:
         UsageError: the program is none of Python's, or there is no terminal to ask at.
     """
-    from jamkey.doors.after import after_run
-    from jamkey.doors.common import save_all
+    from jamkey.doors.call import save_all
+    from jamkey.doors.show_run import after_run
 
     if target.runtime != "python" or target.notebook is not None:
         raise UsageError("--stay keeps Python programs alive only: leave it out here; jamkey look shows what was recorded")

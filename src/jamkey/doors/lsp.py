@@ -14,14 +14,14 @@ from pygls.uris import from_fs_path, to_fs_path
 from pygls.workspace import TextDocument
 
 import jamkey
+from jamkey.checks.engine import check_text
 from jamkey.errors import JamkeyError
-from jamkey.foresight.engine import check_text
+from jamkey.folders import state_folder
 from jamkey.journal.kept import Kept
-from jamkey.keeping import last_reading, same_text
 from jamkey.kinds import SHELF as KINDS
 from jamkey.model import Edit, Finding, Jam
+from jamkey.runs.journaled import last_reading, same_text
 from jamkey.settings import Settings, load
-from jamkey.state import state_folder
 from jamkey.text import line_at
 from jamkey.views.outline import OUTCOMES
 

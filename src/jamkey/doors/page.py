@@ -7,9 +7,9 @@ from pathlib import Path
 
 import click
 
-from jamkey.doors.common import check_save, save_all
+from jamkey.doors.call import check_save, save_all
 from jamkey.errors import UsageError
-from jamkey.keeping import last_reading, sources_of
+from jamkey.runs.journaled import last_reading, sources_of
 from jamkey.views.page import MADE_BY
 
 #: Where it is written when nobody says.

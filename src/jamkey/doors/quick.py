@@ -11,74 +11,18 @@ import gc
 import os
 import sys
 
+from jamkey.doors.run_call import Call, parse
+
 TYPE_CHECKING = False
 if TYPE_CHECKING:
-    from jamkey.live.target import Target
+    from jamkey.observe.target import Target
 
-#: Options with a value, and flags.
-_VALUED = {"--python", "--limit", "--save"}
-_FLAGS = {"--keep-trace", "--again", "--doubts", "--no-keep", "--stay", "--open"}
 #: As the shelf of views has them; that one would have to be imported. A test keeps the two alike.
 ENDINGS = (".json", ".html", ".md", ".sarif", ".jsonl", ".txt")
 
 
 #: Seconds that what is being loaded is waited for.
 _PATIENCE = 60.0
-
-
-class Call:
-    """A parsed `run` call."""
-
-    def __init__(self) -> None:
-        self.python = ""
-        self.limit = ""
-        self.save: list[str] = []
-        self.keep_trace = False
-        self.again = False
-        self.doubts = False
-        self.no_keep = False
-        self.stay = False
-        self.open = False
-        self.module: str | None = None
-        self.command: list[str] | None = None
-        self.script: str | None = None
-        self.args: list[str] = []
-
-
-def parse(words: list[str]) -> Call | None:
-    """Return the call, or None when the command tree must look at it."""
-    call = Call()
-    position = 0
-    while position < len(words):
-        word = words[position]
-        name, equals, value = word.partition("=")
-        if word == "--":
-            call.command = words[position + 1 :]
-            return call if call.command else None
-        if word == "-m":
-            if position + 1 >= len(words):
-                return None
-            call.module, call.args = words[position + 1], words[position + 2 :]
-            return call
-        if name in _VALUED:
-            if not equals:
-                position += 1
-                if position >= len(words):
-                    return None
-                value = words[position]
-            if name == "--save":
-                call.save.append(value)
-            else:
-                setattr(call, name[2:], value)
-        elif word in _FLAGS:
-            setattr(call, name[2:].replace("-", "_"), True)
-        elif word.startswith("-"):
-            return None
-        else:
-            call.script, call.args = word, words[position + 1 :]
-            return call
-        position += 1
-    return None
 
 
 def start(words: list[str]) -> None:
@@ -101,8 +45,8 @@ def start(words: list[str]) -> None:
 def run(call: Call) -> None:
     """Start the program, wait for it, show the reading if it jammed, end as it ended."""
     from jamkey.errors import CannotLaunch, UsageError
-    from jamkey.live import launch
-    from jamkey.live.target import command_target, module_target, script_target
+    from jamkey.observe import launch
+    from jamkey.observe.target import command_target, module_target, script_target
 
     python, limit, commands = call.python, 0.0, None
     if _has_settings():
@@ -126,7 +70,7 @@ def run(call: Call) -> None:
     else:
         target = script_target(call.script or "", call.args, python=python, commands=commands)
     if call.doubts:
-        from jamkey.doors.after import with_doubts
+        from jamkey.doors.show_run import with_doubts
 
         launch.leave(with_doubts(call, target, limit))
     hold = not call.keep_trace
@@ -147,7 +91,7 @@ def run(call: Call) -> None:
         _note_success(target, call)
         launch.leave(0)
     _loading.acquire(True, _PATIENCE)
-    from jamkey.doors.after import after_run
+    from jamkey.doors.show_run import after_run
 
     after_run(call, target, ended)
     launch.leave(ended.status if not ended.hit_limit else 124)
@@ -155,7 +99,7 @@ def run(call: Call) -> None:
 
 def _note_success(target: Target, call: Call) -> None:
     """Tell the journal, where an earlier failure of this very call is open; else two look-ups are all it costs."""
-    from jamkey.state import state_folder, target_mark
+    from jamkey.folders import state_folder, target_mark
 
     if call.no_keep or not os.path.isdir(os.path.join(state_folder(), "open")):
         return
@@ -164,7 +108,7 @@ def _note_success(target: Target, call: Call) -> None:
     except OSError:  # the program has removed its own working folder
         return
     if is_open:
-        from jamkey.keeping import ended_well
+        from jamkey.runs.journaled import ended_well
 
         ended_well(target)
 
@@ -196,11 +140,11 @@ def _load_ahead() -> None:
     try:
         import rapidfuzz.distance  # noqa: F401
 
-        import jamkey.doors.after
+        import jamkey.doors.show_run
         import jamkey.languages.python
         import jamkey.readers.python
 
-        jamkey.doors.after.warm()
+        jamkey.doors.show_run.warm()
     except BaseException:
         return
     finally:

@@ -7,15 +7,15 @@ from pathlib import Path
 
 import click
 
-from jamkey.doors.common import check_save, save_all
+from jamkey.doors.call import check_save, save_all
 from jamkey.doors.editor import open_place
 from jamkey.errors import JamkeyError, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.journal.kept import MOST_PRINTED
-from jamkey.keeping import keep
-from jamkey.masking import masked_jam
 from jamkey.model import Jam
 from jamkey.pipeline import read_and_diagnose, read_notebook
+from jamkey.runs.journaled import keep
+from jamkey.secrets import masked_jam
 from jamkey.settings import load
 from jamkey.text import decode, read_text
 from jamkey.views import json as json_view

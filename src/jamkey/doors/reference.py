@@ -14,7 +14,7 @@ from jamkey import errors, model, settings
 from jamkey.doors.main import cli
 from jamkey.journal import statistics
 from jamkey.kinds import SHELF as KINDS
-from jamkey.looking import WORDS
+from jamkey.runs.explore import WORDS
 
 _MADE = "*Made from the code by `make reference`; change the code, not this page.*\n"
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import click
 
 from jamkey.doors import quick
+from jamkey.doors.run_call import Call
 from jamkey.errors import UsageError
 
 
@@ -41,7 +42,7 @@ def run(
         raise UsageError("a script is missing: give one, or -m MODULE, or -- COMMAND")
     if words and words[0].startswith("-"):
         raise UsageError(f"run has no option {words[0]}: see jamkey run --help")
-    call = quick.Call()
+    call = Call()
     call.python, call.limit, call.save, call.keep_trace = python or "", limit or "", list(save), keep_trace
     call.module, call.again, call.doubts, call.stay, call.open, call.no_keep = module, again, doubts, stay, open_, no_keep
     call.args = list(words if module is not None else words[1:])

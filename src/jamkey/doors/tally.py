@@ -10,10 +10,10 @@ import click
 import msgspec
 
 from jamkey.errors import UnreadableInput, UsageError
+from jamkey.folders import state_folder
 from jamkey.journal.kept import Reading
 from jamkey.journal.statistics import GROUPS, tally_of
 from jamkey.journal.store import Journal
-from jamkey.state import state_folder
 from jamkey.views.tally import plot, show_readings, show_tally, table_text
 from jamkey.views.terminal import console
 

@@ -9,11 +9,11 @@ from pathlib import Path
 import click
 import msgspec
 
-from jamkey.after import project_of
 from jamkey.errors import CannotLaunch, UsageError
 from jamkey.follow.sources import Sources
-from jamkey.live.history import record
-from jamkey.live.target import script_target
+from jamkey.observe.recording import record
+from jamkey.observe.target import script_target
+from jamkey.runs.read_run import project_of
 from jamkey.settings import duration, load
 from jamkey.views.terminal import console
 from jamkey.views.trail import plot, show_trail

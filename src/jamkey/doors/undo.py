@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from jamkey.mend.apply import undo as put_back
+from jamkey.trials.apply import undo as put_back
 
 
 @click.command()

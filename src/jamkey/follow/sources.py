@@ -8,9 +8,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from jamkey.errors import UnreadableInput
+from jamkey.ipynb import Cell, cells_of
 from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.base import Code, Language
-from jamkey.notebook import Cell, cells_of
 from jamkey.text import decode
 
 _SKIPPED = {

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import value_fits
+from jamkey.follow.origins import value_fits
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part
 from jamkey.model import Frame

@@ -17,9 +17,9 @@ from typing import TypeVar
 import msgspec
 
 from jamkey.errors import UnreadableInput
+from jamkey.folders import state_folder
 from jamkey.journal.kept import DAYS, Kept, Reading, packed, unpacked
 from jamkey.journal.spool import laid_down
-from jamkey.state import state_folder
 
 MOST_READINGS = 20_000
 MOST_WHOLE = 50

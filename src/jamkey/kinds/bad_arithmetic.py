@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import follow
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import divisor
 from jamkey.kinds.base import Diagnosis, idioms_of, show, wrap

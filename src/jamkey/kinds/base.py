@@ -8,7 +8,7 @@ from typing import Protocol
 
 import msgspec
 
-from jamkey.follow.back import Origin, follow
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Idioms, Part, Span
 from jamkey.model import Edit, Key, Root, Step

@@ -6,13 +6,13 @@ from importlib import import_module
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, show
-from jamkey.kinds.syntax.page import Page, Suggestion
+from jamkey.kinds.syntax.sheet import Page, Suggestion
 from jamkey.languages.base import Language
 from jamkey.text import splice
 
-_RULES = ("brackets", "quotes", "indentation", "words", "blocks")
+_RULES = ("brackets", "quotes", "indentation", "tokens", "blocks")
 #: Rules for languages whose parser is not at hand: those that need none to be right.
-_ELSEWHERE = ("blocks", "quotes", "brackets", "words")
+_ELSEWHERE = ("blocks", "quotes", "brackets", "tokens")
 #: Suggestions that are parsed, so that a hopeless text does not take long.
 _MOST = 80
 
@@ -98,8 +98,8 @@ class BrokenSyntax:
                 if count > _MOST:
                     break
                 confidence = _judge(before, language.first_error(text), suggestion)
-                if not known and rule in ("words", "brackets"):
-                    confidence *= 0.85 if rule == "words" else 0.97
+                if not known and rule in ("tokens", "brackets"):
+                    confidence *= 0.85 if rule == "tokens" else 0.97
                 if confidence > 0:
                     judged.append((suggestion, confidence))
         judged.sort(key=lambda item: -item[1])

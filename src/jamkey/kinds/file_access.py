@@ -5,7 +5,7 @@ from __future__ import annotations
 import posixpath
 from pathlib import Path
 
-from jamkey.follow.back import follow
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, import_edit, replace, show
 from jamkey.kinds.similar import nearest

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.back import Origin, follow
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
@@ -109,7 +109,7 @@ class IndexOutOfRange:
 
     def _outward(self, scene: Scene, index: int, names: set[str], ahead: int) -> tuple[set[str], int, set[str]]:
         """Translate parameter names into the names in the caller's argument."""
-        from jamkey.follow.back import argument_for
+        from jamkey.follow.origins import argument_for
 
         function = scene.function_of(scene.jam.frames[index])
         outer = scene.caller_index(index)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jamkey.kinds.quiet import QuietKind
+from jamkey.kinds.nothing_raised import QuietKind
 
 
 class JoinedNotAdded(QuietKind):

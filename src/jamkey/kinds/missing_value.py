@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.back import IN_PLACE, Origin, follow
+from jamkey.follow.origins import IN_PLACE, Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import missing_part
 from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, insert_line, replace, show, trace_names, wrap
-from jamkey.kinds.library import members_of_type
+from jamkey.kinds.installed import members_of_type
 from jamkey.kinds.repair import as_spelt_there
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span

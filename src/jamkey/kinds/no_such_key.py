@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import Origin, follow
-from jamkey.follow.cells import header_of
+from jamkey.follow.data_places import header_of
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap

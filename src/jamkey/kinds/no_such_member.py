@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import follow
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, an, idioms_of, rename, replace, show
-from jamkey.kinds.library import members_of, members_of_type
+from jamkey.kinds.installed import members_of, members_of_type
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
 

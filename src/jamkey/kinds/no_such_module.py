@@ -6,7 +6,7 @@ import posixpath
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, append_line, delete_lines, indent_of, insert_line, rename, replace, show
-from jamkey.kinds.library import members_of
+from jamkey.kinds.installed import members_of
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Span
 

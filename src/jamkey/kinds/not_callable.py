@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import follow
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, an, rename, replace, show
 from jamkey.kinds.similar import nearest

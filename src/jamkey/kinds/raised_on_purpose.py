@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.back import Origin, follow
-from jamkey.follow.cells import find_in_data
+from jamkey.follow.data_places import find_in_data
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show
 from jamkey.kinds.repair import in_another_unit, like_its_neighbours

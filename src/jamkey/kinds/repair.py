@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.back import Origin
+from jamkey.follow.origins import Origin
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, words_of, wrap
 from jamkey.kinds.similar import nearest

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import Origin
+from jamkey.follow.origins import Origin
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names
 

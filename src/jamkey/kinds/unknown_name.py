@@ -305,7 +305,7 @@ def _among_texts(scene: Scene, span: Span) -> float:
 
 def _members_of_module(scene: Scene, code: Code, name: str) -> tuple[str, ...]:
     """Return the members of a standard-library module that is small enough to import safely."""
-    from jamkey.kinds.library import members_of
+    from jamkey.kinds.installed import members_of
 
     definition = next((d for d in code.definitions(name) if d.sort == "import"), None)
     return members_of(definition.module) if definition is not None and scene.jam.runtime.startswith("py") else ()

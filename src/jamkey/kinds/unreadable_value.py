@@ -5,8 +5,8 @@ from __future__ import annotations
 import ast
 from datetime import datetime
 
-from jamkey.follow.back import follow
-from jamkey.follow.cells import find_in_data
+from jamkey.follow.data_places import find_in_data
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, idioms_of, indent_of, replace, show, wrap
 from jamkey.languages.base import Part, Span

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, insert_line, replace, show, trace_names, words_of
-from jamkey.kinds.library import parameters_of
+from jamkey.kinds.installed import parameters_of
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Part, Span
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.back import Origin, follow
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show, trace_names, words_of, wrap
 from jamkey.kinds.repair import fewer_or_more

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import Origin, follow
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
 from jamkey.languages.base import Span

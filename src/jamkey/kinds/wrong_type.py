@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jamkey.follow.back import Origin, follow
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import operand_of_type
 from jamkey.kinds.base import Diagnosis, an, append_line, idioms_of, replace, show, trace_names, wrap

@@ -11,8 +11,8 @@ from collections.abc import Callable
 
 import msgspec
 
+from jamkey.ipynb import CELL
 from jamkey.model import Frame, Jam, Link, Relation
-from jamkey.notebook import CELL
 from jamkey.readers.base import Cursor
 
 _TYPED_HEADER = re.compile(r"[A-Za-z_][\w.]* {2,}Traceback \(most recent call last\)$")

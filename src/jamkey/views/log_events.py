@@ -14,8 +14,8 @@ import msgspec
 
 import jamkey
 from jamkey.follow.sources import Sources
-from jamkey.masking import masked
 from jamkey.model import Jam
+from jamkey.secrets import masked
 from jamkey.text import shorten, visible
 
 #: Characters of a trace.

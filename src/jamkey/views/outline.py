@@ -9,8 +9,8 @@ import msgspec
 
 from jamkey.follow.packages import versions_of
 from jamkey.follow.sources import Sources
-from jamkey.masking import masked
 from jamkey.model import Edit, Frame, Jam, Key, Value
+from jamkey.secrets import masked
 from jamkey.text import line_at, shorten, splice
 from jamkey.text import visible as without_controls
 

@@ -7,7 +7,7 @@ import re
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, idioms_of
-from jamkey.kinds.clues.words import project_lines
+from jamkey.kinds.clues.project_words import project_lines
 from jamkey.kinds.similar import similarity
 from jamkey.model import Edit
 

@@ -7,7 +7,7 @@ import re
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, insert_line
-from jamkey.kinds.clues.words import project_lines
+from jamkey.kinds.clues.project_words import project_lines
 from jamkey.model import Edit
 
 #: Runtime -> how a file is loaded.

@@ -6,7 +6,7 @@ import re
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, idioms_of, wrap
-from jamkey.kinds.clues.words import project_lines
+from jamkey.kinds.clues.project_words import project_lines
 from jamkey.model import Edit
 
 _ABOUT_TYPE = re.compile(r"\b(?:must be|expected|should be|needs?)\b.*\b(?:number|numeric|string|text|list|table)\b")

@@ -6,7 +6,7 @@ import re
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
-from jamkey.kinds.clues.words import project_lines
+from jamkey.kinds.clues.project_words import project_lines
 
 _LITERAL = re.compile(r"\"((?:[^\"\\\n]|\\.)*)\"|'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`")
 _HOLE = re.compile(r"\$\{[^}]*\}|\{[^}]*\}|%[-+ 0#]*\d*(?:\.\d+)?[a-zA-Z]|\\\([^)]*\)|\$\w+")

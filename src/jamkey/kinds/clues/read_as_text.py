@@ -6,7 +6,7 @@ import re
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
-from jamkey.kinds.clues.words import project_lines
+from jamkey.kinds.clues.project_words import project_lines
 from jamkey.model import Edit
 
 #: Runtime -> lines that bring text in, and the mark of a conversion.

@@ -9,7 +9,7 @@ import msgspec
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, show
-from jamkey.kinds.clues.words import project_lines
+from jamkey.kinds.clues.project_words import project_lines
 from jamkey.model import Edit
 
 

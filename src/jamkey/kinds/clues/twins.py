@@ -6,7 +6,7 @@ from rapidfuzz.distance import DamerauLevenshtein
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
-from jamkey.kinds.clues.words import Word, words
+from jamkey.kinds.clues.project_words import Word, words
 from jamkey.kinds.similar import Neighbours
 from jamkey.model import Edit
 

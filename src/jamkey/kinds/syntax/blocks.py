@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from jamkey.kinds.syntax.page import Page, Suggestion
+from jamkey.kinds.syntax.sheet import Page, Suggestion
 
 #: Language -> (words that open a block at the start of a line or behind `=`, words that close one, what to insert).
 _WORDS = {

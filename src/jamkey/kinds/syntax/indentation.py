@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from jamkey.kinds.syntax.page import Page, Suggestion
+from jamkey.kinds.syntax.sheet import Page, Suggestion
 
 _GOES_ON = ("else", "elif", "except", "finally", "case")
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from jamkey.kinds.syntax.page import Page, Suggestion
+from jamkey.kinds.syntax.sheet import Page, Suggestion
 
 #: Characters that look like those of program text, and what they stand for.
 LOOK_ALIKES = {

@@ -1,0 +1,125 @@
+"""After a run that jammed: read it, show it, save it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from pathlib import Path
+
+TYPE_CHECKING = False
+
+from jamkey.doors.call import save_all
+from jamkey.errors import JamkeyError
+from jamkey.follow.sources import Sources
+from jamkey.model import Jam
+from jamkey.observe.launch import Ended
+from jamkey.observe.target import Target
+from jamkey.phrases import table
+from jamkey.runs.read_run import diagnose_run, project_of
+from jamkey.settings import load
+from jamkey.views.terminal import console, show
+
+if TYPE_CHECKING:
+    from jamkey.doors.run_call import Call
+
+
+def warm() -> None:
+    """Read the phrase tables ahead, while the program still runs."""
+    table("python")
+
+
+def after_run(call: Call, target: Target, ended: Ended) -> None:
+    """Show the readings on standard error; without one, let the program's own output stand."""
+    cwd = Path.cwd()
+    root = project_of(target, cwd)
+    settings = load(cwd)
+    jams = diagnose_run(ended.stderr, ended.wire, root, target=target, status=ended.status, settings=settings, stdin=ended.stdin,
+                        hung=ended.seconds if ended.hit_limit or ended.interrupted else 0.0)  # fmt: skip
+    if call.again and jams:
+        from jamkey.runs.fix_loop import again
+
+        seconds = ended.seconds if jams[-1].phase == "hang" else max(10.0, 60 * ended.seconds)
+        jams = [*jams[:-1], again(jams[-1], target, root, stdin=ended.stdin, limit=seconds)]
+    sources = Sources(root)
+    sources.printed = ended.stderr.decode("utf-8", "replace")
+    out = console(stderr=True)
+    if not jams:
+        os.write(2, ended.held)
+        if ended.hit_limit:
+            out.print(f"jamkey: stopped at the limit after {ended.seconds:.1f} s; it left no trace to read")
+        return
+    if ended.held:
+        _write_around(ended.held, jams[0].first_line, jams[-1].last_line, ended.stderr)
+    out.print()
+    show(jams, sources, out, link=settings.link)
+    if target.script is not None and any(key.edits for jam in jams for key in jam.keys):
+        out.print()
+        out.print(f"           Try the keys on a copy: jamkey fix {as_typed(call)}", style="dim")
+    save_all(call.save, jams, sources)
+    keep_quietly(call, jams, sources, target)
+    if call.open:
+        from jamkey.doors.editor import open_place
+
+        open_place(jams[-1], sources, settings)
+
+
+def keep_quietly(call: Call, jams: Sequence[Jam], sources: Sources, target: Target) -> None:
+    """Keep a reading; what keeps that from happening is one line on standard error, and changes nothing else."""
+    if call.no_keep:
+        return
+    from jamkey.runs.journaled import keep
+
+    try:
+        keep(jams, sources, load(Path.cwd()), door="run", target=target, command=as_typed(call), soon=True)
+    except (JamkeyError, OSError) as error:
+        os.write(2, f"jamkey: this reading is not kept: {error}\n".encode())
+
+
+def with_doubts(call: Call, target: Target, limit: float) -> int:
+    """Run, pass on what it prints, then show its failure or what may have gone quietly wrong; return the exit status."""
+    import sys
+
+    from jamkey.runs.fix_loop import run_captured
+    from jamkey.runs.journaled import ended_well
+
+    stdin = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
+    outcome = run_captured(target, Path.cwd(), stdin=stdin, limit=limit, echo=True, settings=load(Path.cwd()), doubts=True)
+    sources = Sources(outcome.root)
+    sources.printed = outcome.ended.stderr.decode("utf-8", "replace")
+    out = console(stderr=True)
+    if outcome.jams:
+        out.print()
+        show(outcome.jams, sources, out)
+        keep_quietly(call, outcome.jams, sources, target)
+    elif outcome.status == 0:
+        ended_well(target)
+        out.print("jamkey: nothing that looks wrong in what it printed or in its source", style="dim")
+    save_all(call.save, outcome.jams, sources)
+    return 124 if outcome.ended.hit_limit else outcome.status
+
+
+def _write_around(held: bytes, first: int | None, last: int | None, stderr: bytes) -> None:
+    """Show what was held back except the trace itself, which the reading replaces."""
+    if first is None or last is None:
+        return
+    lines = stderr.split(b"\n")
+    before = len(stderr) - len(held)
+    start = stderr.count(b"\n", 0, before)
+    rest = lines[start : first - 1] + lines[last:]
+    text = b"\n".join(rest).strip(b"\n")
+    if text:
+        os.write(2, text + b"\n")
+
+
+def as_typed(call: Call) -> str:
+    """Return the call's program and arguments as one types them."""
+    import shlex
+
+    words = [call.script or "", *call.args]
+    if call.command is not None:
+        words = ["--", *call.command]
+    elif call.module is not None:
+        words = ["-m", call.module, *call.args]
+    if call.python:
+        words = ["--python", call.python, *words]
+    return shlex.join(words)

@@ -1,0 +1,104 @@
+"""Whose code a frame is, and which frame is the snag."""
+
+from __future__ import annotations
+
+import os
+import re
+
+import msgspec
+
+from jamkey.follow.sources import Sources
+from jamkey.model import Frame, Jam, Owner
+from jamkey.settings import Settings
+from jamkey.text import line_at
+
+_STANDARD = re.compile(r"(?:^|/)lib(?:64)?/(?:python|pypy)[\d.]+/|/(?:lib-python|lib_pypy)/|(?:^|/)Lib/[\w/]+\.py$")
+_INSTALLED = ("/site-packages/", "/dist-packages/", "/node_modules/", "/vendor/bundle/", "/usr/include/", "/usr/lib/")
+_RUNTIME = ("node:", "internal/", "<frozen ", "<native>", "<__array_function__", "native ", "<julia>",
+            "java/", "javax/", "jdk/", "sun/", "../sysdeps/", "../csu/", "../../../../src/", "Swift/", "/usr/share/", "/usr/lib/")  # fmt: skip
+#: Text that ran without a file: yours, but only when no file of yours stands further out.
+_TYPED = ("<script>", "<string>", "<stdin>", "<console>", "<anonymous", "<ipython", "<unknown>", "<main>", "[eval]")
+_BUILT = (".pyx", ".pxd", ".pxi", ".c", ".cpp")
+
+
+def owner_of(file: str, sources: Sources, settings: Settings) -> Owner:
+    """Return whose code a file is.
+
+    In order: the project's settings, the runtime's own names, installed packages, the standard library,
+    what lies in the project; an unknown file is yours, as traces of other machines show.
+    """
+    path = file.replace("\\", "/")
+    for owner, places in (("yours", settings.own), ("library", settings.library)):
+        for place in places:
+            full = place if os.path.isabs(place) else os.path.join(settings.folder, place)
+            stem = place.strip("/")
+            if path.startswith(full.rstrip("/") + "/") or path == full or f"/{stem}/" in f"/{path}":
+                return owner  # type: ignore[return-value]
+    if path.startswith(_RUNTIME):
+        return "runtime"
+    if path.startswith("<"):
+        return "yours" if path.startswith(_TYPED) else "runtime"
+    if any(part in f"/{path}" for part in _INSTALLED):
+        return "library"
+    if _STANDARD.search(path):
+        return "runtime"
+    if path.endswith(_BUILT) and not os.path.isabs(path) and sources.resolve(path) is None:
+        return "library"
+    return "yours"
+
+
+def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
+    """Return the jam with owners, the snag, and columns where only marks were printed; the chain likewise."""
+    unplaced = jam.runtime == "javascript" and all(frame.file.startswith(("node:", "<")) for frame in jam.frames)
+    if jam.runtime not in ("python", "javascript") or unplaced:
+        from jamkey.follow.unplaced import placed_by_words
+
+        jam = placed_by_words(jam, sources)
+    frames = tuple(_settle(_main(frame, jam, sources), sources, settings) for frame in jam.frames)
+    chain = tuple(msgspec.structs.replace(link, jam=locate(link.jam, sources, settings)) for link in jam.chain)
+    return msgspec.structs.replace(jam, frames=frames, snag=_snag(frames), chain=chain)
+
+
+def _snag(frames: tuple[Frame, ...]) -> int | None:
+    own = [index for index, frame in enumerate(frames) if frame.owner == "yours" and frame.line is not None]
+    in_files = [index for index in own if not frames[index].file.startswith(("<", "["))]
+    if in_files:
+        return in_files[-1]
+    return own[-1] if own else None
+
+
+def _main(frame: Frame, jam: Jam, sources: Sources) -> Frame:
+    """A runtime that gives a line and no file means the program's main file: take the one that fits."""
+    if frame.file != "<main>" or frame.line is None:
+        return frame
+    fitting = []
+    for name in sources.files():
+        row = line_at(sources.text(name) or "", frame.line) if name.endswith(".py") else ""
+        if row.strip() and jam.facts.get("name", "") in row:
+            fitting.append(name)
+    return msgspec.structs.replace(frame, file=fitting[0]) if len(fitting) == 1 else frame
+
+
+def _settle(frame: Frame, sources: Sources, settings: Settings) -> Frame:
+    """Give a frame its owner, its name below the project, its text and its columns."""
+    owner = owner_of(frame.file, sources, settings)
+    changes: dict[str, object] = {"owner": owner}
+    if owner == "yours":
+        name = sources.resolve(frame.file)
+        changes["file"] = name if name is not None else sources.relative(frame.file)
+        text = sources.text(frame.file) if name is not None else None
+        if text is not None and frame.line is not None:
+            row = line_at(text, frame.line)
+            source = row.strip()
+            if frame.source is None or not source or _same_line(frame.source, source):
+                if frame.source is None:
+                    changes["source"] = source or None
+                indent = len(row) - len(row.lstrip())
+                if frame.marked is not None and frame.column is None:
+                    start, end = frame.marked
+                    changes |= {"column": indent + start, "end_line": frame.line, "end_column": indent + end}
+    return msgspec.structs.replace(frame, **changes)
+
+
+def _same_line(printed: str, source: str) -> bool:
+    return printed.strip() == source or source.startswith(printed.strip()) or printed.strip().startswith(source)

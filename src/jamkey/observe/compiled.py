@@ -1,0 +1,173 @@
+"""Compiles a C, C++ or Java program into a scratch folder and runs it: `python -m jamkey.observe.compiled FILE [ARGS]`.
+
+Nothing is left in the user's folder. What the compiler and the program print passes through; the exit status is the
+program's own. A C or C++ program that a signal ends without a word is built once more with the checkers and run again,
+with the same input, so that the place can be told.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+_C = (".c", ".cc", ".cpp", ".cxx")
+_CHECKED = ("-fsanitize=address,undefined", "-fno-sanitize-recover=undefined", "-fno-omit-frame-pointer", "-O0")
+_CHECK_OPTIONS = {"ASAN_OPTIONS": "handle_abort=1:detect_leaks=0:color=never", "UBSAN_OPTIONS": "print_stacktrace=1:color=never"}
+#: Seconds that the second run may take.
+_SECOND = 60.0
+_PACKAGE = re.compile(r"^\s*package\s+([\w.]+)\s*;", re.M)
+_MAIN = re.compile(r"\bint\s+main\s*\(|\bvoid\s+main\s*\(")
+
+
+def main(words: list[str]) -> int:
+    """Compile and run; return the exit status, or minus the signal's number."""
+    file, args = Path(words[0]), words[1:]
+    scratch = Path(tempfile.mkdtemp(prefix="jamkey-build-"))
+    try:
+        return _java(file, args, scratch) if file.suffix == ".java" else _c(file, args, scratch)
+    except KeyboardInterrupt:
+        return -int(signal.SIGINT)
+    finally:
+        shutil.rmtree(scratch, ignore_errors=True)
+
+
+def _program(*names: str) -> str | None:
+    return next((path for name in names if (path := shutil.which(name)) is not None), None)
+
+
+def _missing(what: str) -> int:
+    sys.stderr.write(f"jamkey: {what} is not installed or not on the path: install it, or compile by hand and use jamkey run -- COMMAND\n")
+    return 127
+
+
+def _c(file: Path, args: list[str], scratch: Path) -> int:
+    plus = file.suffix != ".c"
+    compiler = _program("g++", "c++", "clang++") if plus else _program("gcc", "cc", "clang")
+    if compiler is None:
+        return _missing("a C++ compiler" if plus else "a C compiler")
+    others = [str(one) for one in sorted(file.parent.glob(f"*{file.suffix}")) if one != file and not _MAIN.search(one.read_text("utf-8", "replace"))]
+    sources = [str(file), *others]
+    program = scratch / "program"
+    built = subprocess.run([compiler, "-g", "-o", str(program), *sources, "-lm"], stdin=subprocess.DEVNULL, check=False)
+    if built.returncode:
+        return built.returncode
+    given = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
+    status = _run([str(program), *args], given)
+    if status < 0 and -status in (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGBUS, signal.SIGILL):
+        sys.stderr.write(f"{_WORDS.get(-status, 'Aborted')}\n")
+        sys.stderr.write(checked_text(file, args, given, scratch))
+    return status
+
+
+def checked_text(file: Path, args: list[str], given: bytes, scratch: Path) -> str:
+    """Build a C or C++ program with the checkers, run it, and return what they report; empty when it cannot be built.
+
+    Args:
+        file: the source with `main`; its siblings without one belong to it.
+        args: the program's.
+        given: standard input.
+        scratch: a folder of ours.
+    """
+    plus = file.suffix != ".c"
+    compiler = _program("g++", "c++", "clang++") if plus else _program("gcc", "cc", "clang")
+    if compiler is None:
+        return ""
+    others = [str(one) for one in sorted(file.parent.glob(f"*{file.suffix}")) if one != file and not _MAIN.search(one.read_text("utf-8", "replace"))]
+    program = scratch / "checked"
+    build = [compiler, "-g", *_CHECKED, "-o", str(program), str(file), *others, "-lm"]
+    if subprocess.run(build, stdin=subprocess.DEVNULL, capture_output=True, check=False).returncode:
+        return ""
+    return _report([str(program), *args], given, file.parent)
+
+
+def main_files(folder: Path) -> list[Path]:
+    """Return the C and C++ sources in a folder that have a `main`."""
+    return [path for path in sorted(folder.iterdir()) if path.suffix in _C and _MAIN.search(path.read_text("utf-8", "replace"))]
+
+
+_WORDS = {
+    int(signal.SIGSEGV): "Segmentation fault", int(signal.SIGFPE): "Floating point exception", int(signal.SIGABRT): "Aborted",
+    int(signal.SIGBUS): "Bus error", int(signal.SIGILL): "Illegal instruction",
+}  # fmt: skip
+
+
+def _run(command: list[str], given: bytes) -> int:
+    try:
+        return subprocess.run(command, input=given, check=False).returncode
+    except KeyboardInterrupt:
+        return -int(signal.SIGINT)
+
+
+def _report(command: list[str], given: bytes, cwd: Path) -> str:
+    try:
+        done = subprocess.run(
+            command, input=given, check=False, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, timeout=_SECOND, cwd=cwd,
+            env={**os.environ, **_CHECK_OPTIONS},
+        )  # fmt: skip
+    except subprocess.TimeoutExpired:
+        return ""
+    text = done.stderr.decode("utf-8", "replace")
+    start = min((at for word in ("==ERROR", ": runtime error: ", "AddressSanitizer:DEADLYSIGNAL") if (at := text.find(word)) >= 0), default=-1)
+    return text[text.rfind("\n", 0, start) + 1 :] if start >= 0 else ""
+
+
+def _java(file: Path, args: list[str], scratch: Path) -> int:
+    javac, java = _program("javac"), _program("java")
+    if javac is None or java is None:
+        return _missing("the Java compiler (javac)")
+    text = file.read_text("utf-8", "replace")
+    package = _PACKAGE.search(text)
+    root = file.parent
+    if package is not None:
+        for _ in package[1].split("."):
+            root = root.parent
+    built = subprocess.run([javac, "-g", "-d", str(scratch), "-sourcepath", str(root or Path()), str(file)], stdin=subprocess.DEVNULL, check=False)
+    if built.returncode:
+        return built.returncode
+    name = f"{package[1]}.{file.stem}" if package is not None else file.stem
+    hang = float(os.environ.get("JAMKEY_HANG") or 0)
+    if hang:
+        return _dumped([java, "-cp", str(scratch), name, *args], hang)
+    try:
+        return subprocess.run([java, "-XX:+ShowCodeDetailsInExceptionMessages", "-cp", str(scratch), name, *args], check=False).returncode
+    except KeyboardInterrupt:
+        return -int(signal.SIGINT)
+
+
+_THREAD = re.compile(r'"main".*?\n((?:\s+.*\n)+)')
+
+
+def _dumped(command: list[str], seconds: float) -> int:
+    """Run a Java program for some time, ask the virtual machine where its main thread is, and end it; the frames go to standard error."""
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
+    try:
+        process.wait(seconds)
+        return process.returncode
+    except subprocess.TimeoutExpired:
+        process.send_signal(signal.SIGQUIT)
+    try:
+        out, _ = process.communicate(timeout=1.0)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        out, _ = process.communicate()
+    found = _THREAD.search(out.decode("utf-8", "replace"))
+    frames = [row for row in (found[1] if found else "").splitlines() if row.strip().startswith("at ")]
+    if frames:
+        sys.stderr.write("\n".join(['Exception in thread "main" java.lang.InterruptedException: stopped', *frames]) + "\n")
+    return -int(signal.SIGINT)
+
+
+if __name__ == "__main__":
+    status = main(sys.argv[1:])
+    sys.stdout.flush()
+    sys.stderr.flush()
+    if status < 0:
+        signal.signal(-status, signal.SIG_DFL)
+        os.kill(os.getpid(), -status)
+    sys.exit(status if status >= 0 else 128 - status)

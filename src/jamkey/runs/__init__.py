@@ -1,0 +1,1 @@
+"""What `run` and `fix` do: a program run, read, mended, doubted."""

@@ -1,0 +1,250 @@
+"""A program run, read, and mended: what `run` and `fix` do, as calls of the library."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import msgspec
+
+from jamkey.errors import UsageError
+from jamkey.follow.history import names_in_question, with_history
+from jamkey.follow.sources import Sources
+from jamkey.kinds.judge import sound_keys
+from jamkey.model import Change, Jam, Key
+from jamkey.observe.capture import Captured, capture
+from jamkey.observe.recording import record
+from jamkey.observe.target import Target
+from jamkey.runs.read_run import diagnose_run, jams_of, project_of
+from jamkey.runs.wrong_result import judged, quiet_jam, same_output
+from jamkey.settings import Settings
+from jamkey.text import decode
+from jamkey.trials.apply import apply, diff, digest
+from jamkey.trials.bench import Bench, moved_target, rank
+from jamkey.trials.copy import scratch
+
+#: Rounds of the fix loop at most.
+MOST_ROUNDS = 12
+#: A key is applied unasked only above this confidence, and only when its trial got further.
+GOOD_ENOUGH = 0.35
+
+
+@dataclass
+class Outcome:
+    """One run with what was read from it."""
+
+    status: int
+    jams: list[Jam]
+    ended: Captured
+    root: Path
+    #: What should be printed; None when nobody said.
+    expected: str | None = None
+
+
+@dataclass
+class Round:
+    """One round of the fix loop."""
+
+    outcome: Outcome
+    #: The failure that is worked on, its keys tried and ranked.
+    jam: Jam | None
+    applied: Key | None = None
+    #: What this round changed.
+    diff: str = ""
+    #: What all rounds so far have changed.
+    summary: str = ""
+
+
+@dataclass
+class Fixing:
+    """The whole loop."""
+
+    rounds: list[Round] = field(default_factory=list)
+
+    @property
+    def runs(self) -> bool:
+        """Whether the program runs now."""
+        return bool(self.rounds) and self.rounds[-1].jam is None and self.rounds[-1].outcome.status == 0
+
+
+def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float = 0.0, echo: bool = False,
+                 settings: Settings | None = None, expected: str | None = None, doubts: bool = False) -> Outcome:  # fmt: skip
+    """Run a target to its end, captured, and read and diagnose its failures.
+
+    Args:
+        target: what to run.
+        cwd: the working folder.
+        stdin: what it may read.
+        limit: seconds, 0 for none.
+        echo: pass on what it prints.
+        settings: the project's.
+        expected: what it should print; anything else is a failure of the quiet kinds.
+        doubts: look for what went quietly wrong although nobody said what should be printed.
+    """
+    ended = capture(target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo, runtime=target.runtime)
+    root = project_of(target, cwd)
+    jams = diagnose_run(
+        ended.stderr,
+        ended.wire,
+        root,
+        target=target,
+        status=ended.status,
+        stdout=ended.stdout,
+        settings=settings,
+        stdin=stdin,
+        hung=ended.seconds if ended.hit_limit else 0.0,
+    )
+    if not jams and ended.status == 0 and (expected is not None or doubts):
+        quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings)
+        jams = [quiet] if quiet is not None else []
+    return Outcome(ended.status, jams, ended, root, expected)
+
+
+def tried(outcome: Outcome, target: Target, jam: Jam, *, settings: Settings | None = None,
+          progress: Callable[[int, int, Key], None] | None = None) -> Jam:  # fmt: skip
+    """Return the jam with its keys tried on copies and ranked.
+
+    Args:
+        outcome: the run in which the jam arose.
+        target: what was run.
+        jam: one of the outcome's.
+        settings: the project's.
+        progress: called with (done, of, key) after each trial.
+    """
+
+    def read_trial(ended: Captured, project: Path) -> list[Jam]:
+        from jamkey.follow.frames import locate
+
+        sources = Sources(project)
+        jams = jams_of(ended.stderr, ended.wire, target=target, status=ended.status, stdout=ended.stdout, sources=sources)
+        return [locate(found, sources, settings or Settings()) for found in jams]
+
+    expected = outcome.expected
+    fits = None if expected is None else lambda printed: same_output(printed, expected)
+    bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits)
+    keys = list(jam.keys)
+    total = min(len([key for key in keys if key.edits]), bench.most)
+    for done, (index, key) in enumerate(bench.try_all(jam.keys), 1):
+        keys[index] = key
+        if progress is not None:
+            progress(done, total, key)
+    if jam.runtime not in ("python", "pypy") and jam.phase == "run" and not any(key.trial.outcome == "runs" for key in keys):
+        keys += _turned(jam, outcome, bench)
+    jam = msgspec.structs.replace(jam, keys=rank(keys))
+    return judged(jam) if jam.phase == "quiet" and expected is not None else jam
+
+
+def _turned(jam: Jam, outcome: Outcome, bench: Bench) -> list[Key]:
+    """Return small turns of the likeliest lines with which the program runs, where no key of the kinds does."""
+    from jamkey.checks.line_turns import turns
+
+    sources = Sources(outcome.root)
+    lines = {(root.file, root.line) for root in jam.roots[:4]}
+    files = {file: text for file, _ in lines if (text := sources.text(file)) is not None}
+    tried_ones = [key for _, key in bench.try_all(sound_keys(turns(files, lines, reason="then it runs"), sources, jam.runtime)[:12])]
+    return [key for key in tried_ones if key.trial.outcome == "runs"][:3]
+
+
+def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: float = 0.0) -> Jam:
+    """Run a Python target once more, on a copy, recording the names in question; return the jam with what that tells.
+
+    Args:
+        jam: of the first run, diagnosed.
+        target: what was run.
+        root: the project folder.
+        stdin: what the first run read.
+        limit: seconds, 0 for none.
+
+    Raises:
+        UsageError: the target is not a Python program.
+    """
+    if target.runtime != "python" or target.notebook is not None:
+        raise UsageError("--again records Python scripts only: leave it out here")
+    sources = Sources(root)
+    names = names_in_question(jam, sources)
+    if not names:
+        return jam
+    with scratch(root) as project:
+        files = [project / name for name in sources.files() if name.endswith((".py", ".pyw"))]
+        moved = moved_target(target, root, project)
+        _, changes, total = record(moved, project, names, files, stdin=stdin, limit=limit)
+        if jam.phase == "hang":
+            return _with_rounds(jam, names, changes, total, limit)
+        there = Sources(project)
+        changes = [msgspec.structs.replace(change, file=there.resolve(change.file) or change.file) for change in changes]
+    return with_history(jam, changes, sources)
+
+
+def _with_rounds(jam: Jam, names: Sequence[str], changes: Sequence[Change], total: int, seconds: float) -> Jam:
+    """Say how often the names of a loop's line changed while the program was watched, and which never did."""
+    counts = Counter(change.name for change in changes)
+    never = [name for name in names if counts[name] <= 1]
+    often = counts.most_common(1)[0] if counts and counts.most_common(1)[0][1] > 1 else None
+    told = f" Watched for {seconds:.1f} s,"
+    if often is not None:
+        share = round(total * often[1] / max(sum(counts.values()), 1))
+        told += f" `{often[0]}` changed about {share:,} times" + (f", and `{'`, `'.join(never)}` never." if never else ".")
+    else:
+        told += f" `{'`, `'.join(never)}` never changed." if never else " nothing on this line changed."
+    return msgspec.structs.replace(jam, meaning=jam.meaning + told)
+
+
+def main_jam(outcome: Outcome) -> Jam | None:
+    """Return the failure to work on: the last one printed, which is the one that ended the program."""
+    return outcome.jams[-1] if outcome.jams else None
+
+
+def fix(
+    target: Target, cwd: Path, *, choose: Callable[[Jam], Key | None], stdin: bytes = b"", limit: float = 0.0,
+    settings: Settings | None = None, progress: Callable[[int, int, Key], None] | None = None, most: int = MOST_ROUNDS,
+    expected: str | None = None, met: Callable[[Outcome, Jam], None] | None = None,
+) -> Iterator[Round]:  # fmt: skip
+    """Run, read, try, apply, run again, until it runs or `choose` returns None. Yields each round when it is over.
+
+    Args:
+        target: what to run.
+        cwd: the working folder.
+        choose: given a jam with keys tried and ranked, returns the key to apply, or None to stop.
+        stdin: what the program may read, the same in every round.
+        limit: seconds for each run, 0 for none.
+        settings: the project's.
+        progress: called after each trial.
+        most: rounds at most.
+        expected: what it should print.
+        met: called with each failure, its keys tried, before anything is changed.
+    """
+    before: dict[str, str] = {}
+    for _ in range(most):
+        outcome = run_captured(target, cwd, stdin=stdin, limit=limit, settings=settings, expected=expected)
+        jam = main_jam(outcome)
+        if jam is None:
+            yield Round(outcome, None)
+            return
+        hashes = _hashes(jam, outcome.root)
+        jam = tried(outcome, target, jam, settings=settings, progress=progress)
+        if met is not None:
+            met(outcome, jam)
+        key = choose(jam)
+        if key is None or not key.edits:
+            yield Round(outcome, jam)
+            return
+        for edit in key.edits:
+            before.setdefault(edit.file, decode((outcome.root / edit.file).read_bytes()))
+        changed, _ = apply(key.edits, outcome.root, hashes)
+        now = {file: decode((outcome.root / file).read_bytes()) for file in before}
+        yield Round(outcome, jam, key, changed, "".join(diff(before[file], now[file], file) for file in sorted(before)))
+
+
+def _hashes(jam: Jam, root: Path) -> dict[str, str]:
+    files = {edit.file for key in jam.keys for edit in key.edits}
+    return {file: digest(root / file) for file in files if (root / file).is_file()}
+
+
+def best_key(jam: Jam) -> Key | None:
+    """Return the key that may be applied unasked: tried, got further, and does not skip the work."""
+    for key in jam.keys:
+        if key.trial.outcome in ("runs", "moved") and not key.skips_work and key.confidence >= GOOD_ENOUGH:
+            return key
+    return next((key for key in jam.keys if key.trial.outcome in ("runs", "moved")), None)

@@ -1,0 +1,173 @@
+"""What a run left behind, read: printed text and the agent's records joined, diagnosed."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import msgspec
+
+from jamkey.follow.own_exit import ended_with_words
+from jamkey.follow.sources import Sources
+from jamkey.model import Jam
+from jamkey.observe.target import Target
+from jamkey.observe.wire import join, read_records
+from jamkey.pipeline import diagnose, named, read
+from jamkey.settings import Settings
+from jamkey.text import decode, plain
+
+#: Seconds that a second run may take.
+_SECOND = 20.0
+
+
+def project_of(target: Target, cwd: Path) -> Path:
+    """Return the project folder: the working folder, or the script's own when it lies elsewhere."""
+    if target.script is not None:
+        script = Path(os.path.abspath(target.script))
+        if not script.is_relative_to(cwd.resolve()) and not script.is_relative_to(cwd):
+            return script.parent
+    return cwd
+
+
+def jams_of(
+    stderr: bytes, wire: str, *, target: Target, status: int, stdout: bytes = b"", sources: Sources | None = None
+) -> list[Jam]:  # fmt: skip
+    """Return the failures of a run: printed and recorded ones joined, kinds named, a notebook's cells found."""
+    if target.runtime not in ("", "python"):
+        return _of_another_runtime(stderr, stdout, wire, target=target, status=status, sources=sources)
+    jams = _jams_of(stderr, wire, runtime=target.runtime, status=status, stdout=stdout)
+    if target.notebook is not None and sources is not None:
+        from jamkey.follow.cell_module import numbered
+
+        return numbered(jams, sources, os.path.basename(target.notebook))
+    return jams
+
+
+def _of_another_runtime(stderr: bytes, stdout: bytes, wire: str, *, target: Target, status: int,
+                        sources: Sources | None) -> list[Jam]:  # fmt: skip
+    """Read what a runtime printed; what its agent saw of the last failure is added."""
+    recorded = read_records(wire)
+    jams = _jams_of(stderr, "", runtime=target.runtime, status=status, stdout=stdout)
+    if status == 0 or not recorded or not jams:
+        return jams
+    from jamkey.follow.recorded_values import with_seen
+
+    return [*jams[:-1], with_seen(jams[-1], recorded[-1], sources or Sources(), target.script or "")]
+
+
+def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: bytes = b"") -> list[Jam]:
+    recorded = read_records(wire)
+    if status == 0 and not recorded:
+        # a program that ends well may still have printed the traces it handled
+        text = decode(stderr) if b"\0" not in stderr else ""
+        return read(text, runtime=runtime or None) if _unhandled(text) else []
+    text = stderr.decode("utf-8", "replace")
+    printed = read(text, runtime=runtime or None)
+    if not printed and not recorded and status != 0 and stdout:
+        printed = read(stdout.decode("utf-8", "replace"), runtime=runtime or None)
+    return [named(jam) for jam in join(printed, recorded)]
+
+
+def _unhandled(text: str) -> bool:
+    """Tell a failure nobody handled (a thread's, a task's, a page's) from a trace the program chose to print."""
+    return "Exception in thread " in text or "exception was never retrieved" in text or (":CONSOLE" in text and '"Uncaught ' in text)
+
+
+def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status: int, stdout: bytes = b"",
+                 settings: Settings | None = None, stdin: bytes = b"", hung: float = 0.0) -> list[Jam]:  # fmt: skip
+    """Read and diagnose the failures of a run.
+
+    Args:
+        stderr: what it printed there.
+        wire: the agent's file.
+        root: the project folder.
+        target: what was run.
+        status: how it ended.
+        stdout: what it printed.
+        settings: the project's.
+        stdin: what it read.
+        hung: seconds after which it was stopped because it did not end; 0 for none.
+    """
+    sources = Sources(root)
+    jams = jams_of(stderr, wire, target=target, status=status, stdout=stdout, sources=sources)
+    if not jams and status == 1 and target.runtime == "python":
+        ended = ended_with_words(plain(stderr.decode("utf-8", "replace")), sources)
+        jams = [ended] if ended is not None else []
+    if not jams and hung and target.runtime in ("r", "java") and target.script is not None:
+        jams = _asked_where(target, root, stdin, hung)
+    if not jams and hung and target.runtime not in ("", "python"):
+        from jamkey.follow.hanging_loop import loop_in_source
+
+        jams = loop_in_source(target.runtime, sources, target.argv)
+    if jams and jams[-1].runtime == "c" and target.runtime != "c" and status != 0 and not any(frame.line for frame in jams[-1].frames):
+        jams = [*jams[:-1], _checked_c(jams[-1], root, stdin)]
+    if target.runtime == "octave" and jams and status != 0:
+        jams = [*jams[:-1], _asked_octave(jams[-1], target, root)]
+    return [diagnose(jam, sources, settings) for jam in jams]
+
+
+def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> list[Jam]:
+    """A program that did not end says nothing when it is stopped: run its copy again and ask the runtime where it is."""
+    from jamkey.observe.capture import capture
+    from jamkey.trials.bench import moved_target
+    from jamkey.trials.copy import scratch
+
+    with scratch(root) as project:
+        moved = moved_target(target, root, project)
+        ended = capture(
+            moved.argv, executable=moved.executable, cwd=project, stdin=stdin, limit=seconds + _SECOND, runtime=target.runtime,
+            env={"JAMKEY_HANG": f"{seconds:.1f}"},
+        )  # fmt: skip
+        found = read_records(ended.wire)[-1:]
+        if not found and target.runtime == "java":
+            text = ended.stderr.decode("utf-8", "replace")
+            stopped = read(text, runtime="java")[-1:]
+            found = [msgspec.structs.replace(jam, phase="hang", kind="interrupted", exception_type=None, message=None) for jam in stopped]
+        there = Sources(project)
+        jams = []
+        for jam in found if not found or found[0].phase == "hang" else ():
+            frames = tuple(msgspec.structs.replace(frame, file=there.resolve(frame.file) or frame.file) for frame in jam.frames)
+            if jam.runtime == "r":
+                from jamkey.follow.recorded_values import in_script
+
+                script = os.path.basename(target.script or "")
+                frames = tuple(in_script(msgspec.structs.replace(frame, file=script) if frame.line else frame, there, script) for frame in frames)
+                frames = tuple(frame for frame in frames if frame.line is not None)
+            jams.append(msgspec.structs.replace(jam, frames=frames))
+    return jams
+
+
+def _checked_c(jam: Jam, root: Path, stdin: bytes) -> Jam:
+    """A signal that a C program ended with names no line: build its copy with the checkers and run it once more."""
+    import tempfile
+
+    from jamkey.observe.compiled import checked_text, main_files
+    from jamkey.trials.copy import scratch
+
+    files = main_files(root)
+    if len(files) != 1:
+        return jam
+    with scratch(root) as project, tempfile.TemporaryDirectory(prefix="jamkey-build-") as build:
+        text = checked_text(project / files[0].name, [], stdin, Path(build)).replace(f"{project}{os.sep}", "")
+    found = read(text, runtime="c")
+    placed = next((other for other in reversed(found) if any(frame.line for frame in other.frames)), None)
+    if placed is None:
+        return jam
+    return msgspec.structs.replace(jam, frames=placed.frames, facts={**placed.facts, **jam.facts})
+
+
+def _asked_octave(jam: Jam, target: Target, root: Path) -> Jam:
+    """Give the frames of Octave functions the values that a second run, on a copy, finds there."""
+    inner = [index for index, frame in enumerate(jam.frames) if frame.line is not None]
+    if len(inner) < 2 or jam.phase != "run":
+        return jam
+    from jamkey.observe.octave import values_of_frames
+    from jamkey.trials.bench import moved_target
+    from jamkey.trials.copy import scratch
+
+    with scratch(root) as project:
+        found = values_of_frames(moved_target(target, root, project), project, len(inner), limit=_SECOND)
+    frames = list(jam.frames)
+    for index, values in zip(reversed(inner), found, strict=False):
+        frames[index] = msgspec.structs.replace(frames[index], values=values or frames[index].values)
+    return msgspec.structs.replace(jam, frames=tuple(frames))

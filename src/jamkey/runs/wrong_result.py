@@ -1,0 +1,238 @@
+"""A run that raised nothing, and whose result is wrong: what was printed, what the source shows, what was expected."""
+
+from __future__ import annotations
+
+import os
+import re
+from pathlib import Path
+
+import msgspec
+
+from jamkey.checks.engine import check_text
+from jamkey.checks.line_turns import kind_of_turn, turns
+from jamkey.checks.slips import quiet_slips
+from jamkey.follow.frames import locate
+from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
+from jamkey.kinds import SHELF as KINDS
+from jamkey.kinds.base import Diagnosis
+from jamkey.kinds.clues import follow_clues
+from jamkey.kinds.judge import sound, sound_keys
+from jamkey.languages import ENDINGS
+from jamkey.model import Finding, Frame, Jam, Key, Root
+from jamkey.observe.target import Target
+from jamkey.pipeline import diagnose, distinct, read
+from jamkey.settings import Settings
+
+#: What languages print for a value that is not there.
+_NOTHING = re.compile(r"(?<![\w.])(?:NaN|nan|None|undefined|nil|NA|null|NULL|Infinity|-?[Ii]nf)(?![\w.])")
+_PRINTS = re.compile(r"\b(?:print|println|printf|cat|disp|display|postln|puts|log|write|echo|MsgBox|fprintf)\b|System\.out|cout")
+_LITERAL = re.compile(r"\"((?:[^\"\\\n]|\\.)*)\"|'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`")
+_WARNED = re.compile(r"(?m)^(.+?):(\d+): (\w*Warning): (.*)$")
+#: Findings that explain a wrong result, and not a failure.
+_LOUD = frozenset(
+    ["broken-syntax", "unknown-name", "no-such-module", "file-access", "wrong-arguments", "index-out-of-range", "no-such-member", "endless"]
+)
+#: Keys that go with one quiet jam.
+_MOST_KEYS = 8
+
+
+def expected_text(given: str) -> str:
+    r"""Return what should have been printed: the text itself, or a file's content when there is a file of that name.
+
+    In a text of one line `\n` stands for a line end, as a shell does not put one there.
+    """
+    path = Path(given)
+    try:
+        if path.is_file():
+            return path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError, ValueError):
+        return given
+    return given.replace("\\n", "\n") if "\n" not in given else given
+
+
+def same_output(printed: bytes | str, expected: str) -> bool:
+    """Compare what was printed with what should have been, spaces at line ends and the last line end aside."""
+    text = printed.decode("utf-8", "replace") if isinstance(printed, bytes) else printed
+    return _rows(text) == _rows(expected)
+
+
+def _rows(text: str) -> list[str]:
+    rows = [row.rstrip() for row in text.replace("\r\n", "\n").split("\n")]
+    while rows and not rows[-1]:
+        rows.pop()
+    return rows
+
+
+def quiet_jam(target: Target, stdout: bytes, stderr: bytes, root: Path, *, expected: str | None = None,
+              settings: Settings | None = None) -> Jam | None:  # fmt: skip
+    """Return what went quietly wrong in a run that ended well, or None when nothing shows.
+
+    Args:
+        target: what was run.
+        stdout: what it printed.
+        stderr: what it printed there: warnings are read.
+        root: the project folder.
+        expected: what should have been printed; None when nobody said.
+        settings: the project's.
+    """
+    printed = stdout.decode("utf-8", "replace")
+    if expected is not None and same_output(printed, expected):
+        return None
+    sources = Sources(root)
+    warned = _warned(stderr.decode("utf-8", "replace"), target, sources, settings)
+    if warned is not None:
+        return warned
+    runtime = target.runtime or _runtime(sources)
+    reached = _reached(sources, target, runtime)
+    findings = _findings(sources, reached, runtime, root, settings)
+    missing = _NOTHING.search(printed)
+    if expected is None and not findings and missing is None:
+        return None
+    kind = findings[0].kind if findings else "spreading-missing-value"
+    if missing is not None and not any(finding.kind == "spreading-missing-value" for finding in findings[:1]) and not findings:
+        kind = "spreading-missing-value"
+    frame = _shown(printed, expected, target, sources, runtime)
+    jam = Jam(runtime=runtime, phase="quiet", kind=kind, frames=(frame,) if frame is not None else ())
+    jam = locate(jam, sources, settings or Settings())
+    jam = _with_findings(jam, findings, sources)
+    if expected is None:
+        return jam
+    own = {name: text for name in reached if (text := sources.text(name)) is not None}
+    return msgspec.structs.replace(jam, keys=tuple(distinct([*jam.keys, *sound_keys(turns(own), sources, runtime)], sources)))
+
+
+def _is_own(name: str, runtime: str) -> bool:
+    language = ENDINGS.get(os.path.splitext(name)[1].lower(), "")
+    return bool(language) and not name.endswith(".ipynb") and (language == "python") == (runtime in ("python", "pypy"))
+
+
+def judged(jam: Jam) -> Jam:
+    """Return a quiet jam whose keys were tried with only those turns that print what they should; the mended line is the root.
+
+    Args:
+        jam: its keys tried and ranked.
+    """
+    keys = tuple(key for key in jam.keys if kind_of_turn(key) is None or key.trial.outcome == "runs")
+    best = keys[0] if keys and keys[0].trial.outcome == "runs" and keys[0].edits else None
+    if best is None:
+        return msgspec.structs.replace(jam, keys=keys)
+    edit = best.edits[0]
+    known = next((root for root in jam.roots if (root.file, root.line) == (edit.file, edit.line)), None)
+    first = known or Root(file=edit.file, line=edit.line, column=edit.column, reason="changed here, it prints what it should")
+    rest = tuple(root for root in jam.roots if root is not known)
+    roots = (msgspec.structs.replace(first, confidence=0.97), *rest)
+    kind = kind_of_turn(best) or jam.kind
+    about = KINDS.get(kind or "") if kind != jam.kind and (kind or "") in KINDS else None
+    return msgspec.structs.replace(jam, keys=keys, roots=roots, kind=kind, meaning=about.about if about is not None else jam.meaning)
+
+
+def _runtime(sources: Sources) -> str:
+    counts: dict[str, int] = {}
+    for name in sources.files():
+        language = ENDINGS.get(os.path.splitext(name)[1].lower())
+        if language:
+            counts[language] = counts.get(language, 0) + 1
+    return max(counts, key=lambda language: counts[language], default="python")
+
+
+def _reached(sources: Sources, target: Target, runtime: str) -> list[str]:
+    """Return the script and the project's files that it names, one way or another, the script first; all when it is not known."""
+    own = [name for name in sources.files() if _is_own(name, runtime)]
+    script = sources.resolve(target.script) if target.script else None
+    if script is None:
+        named = [name for name in own if any(os.path.basename(word) == os.path.basename(name) for word in target.argv)]
+        script = named[0] if len(named) == 1 else None
+    if script is None:
+        return own
+    reached = [script]
+    for name in reached:
+        words = set(re.findall(r"\w+", sources.text(name) or ""))
+        reached += [other for other in own if other not in reached and os.path.splitext(os.path.basename(other))[0] in words]
+    return reached
+
+
+def _findings(sources: Sources, reached: list[str], runtime: str, root: Path, settings: Settings | None) -> list[Finding]:
+    """Return the findings that explain a wrong result, surest first."""
+    found: list[Finding] = []
+    for name in reached:
+        language = ENDINGS.get(os.path.splitext(name)[1].lower(), "")
+        text = sources.text(name) if language else None
+        if text is None or (language == "python") != (runtime in ("python", "pypy")) or name.endswith(".ipynb"):
+            continue
+        if language == "python":
+            found += check_text(text, name, folder=(root / name).parent, settings=settings)
+        else:
+            found += [finding for finding in quiet_slips(text, name, language) if sound(finding.edits, sources, runtime)]
+    return [finding for finding in found if finding.kind not in _LOUD]
+
+
+def _warned(text: str, target: Target, sources: Sources, settings: Settings | None) -> Jam | None:
+    """Return a warning as a jam: of another runtime by its reader, of Python by the line it prints."""
+    if target.runtime not in ("", "python"):
+        found = [jam for jam in read(text, runtime=target.runtime) if jam.phase == "quiet"]
+        return diagnose(found[-1], sources, settings) if found else None
+    for match in _WARNED.finditer(text):
+        if sources.resolve(match[1]) is not None:
+            frame = Frame(file=match[1], line=int(match[2]))
+            jam = Jam(runtime="python", phase="quiet", exception_type=match[3], message=match[4], frames=(frame,))
+            return diagnose(jam, sources, settings)
+    return None
+
+
+def _shown(printed: str, expected: str | None, target: Target, sources: Sources, runtime: str) -> Frame | None:
+    """Return the place that prints the wrong value: the one whose fixed text is in the first line that differs."""
+    rows = _rows(printed)
+    wanted = _rows(expected) if expected is not None else []
+    differing = next((row for place, row in enumerate(rows) if place >= len(wanted) or row != wanted[place]), "") if wanted else ""
+    differing = differing or next((row for row in rows if _NOTHING.search(row)), rows[-1] if rows else "")
+    best: tuple[int, str, int] | None = None
+    main = sources.resolve(target.script) if target.script else None
+    for name in sources.files():
+        language = ENDINGS.get(os.path.splitext(name)[1].lower(), "")
+        code = sources.code(name, runtime) if language else None
+        if code is None or (language == "python") != (runtime in ("python", "pypy")):
+            continue
+        for number, row in enumerate(code.text.split("\n"), 1):
+            if not _PRINTS.search(row):
+                continue
+            pieces = [
+                piece
+                for match in _LITERAL.finditer(row)
+                for group in match.groups()
+                if group
+                for piece in re.split(r"%\S*|\{[^}]*\}|\$\{[^}]*\}|\\n", group)
+            ]
+            score = sum(len(piece.strip()) for piece in pieces if piece.strip() and piece.strip() in differing) + (1 if name == main else 0)
+            if best is None or score >= best[0]:
+                best = (score, name, number)
+    if best is None:
+        return None
+    code = sources.code(best[1], runtime)
+    return Frame(file=best[1], line=best[2], function=(code.scope_at(best[2]) or None) if code is not None else None)
+
+
+def _with_findings(jam: Jam, findings: list[Finding], sources: Sources) -> Jam:
+    scene = Scene(jam, sources)
+    kind = KINDS.get(jam.kind or "") if (jam.kind or "") in KINDS else KINDS.get("spreading-missing-value")
+    found: Diagnosis = kind.diagnose(scene)
+    found.roots = [root for root in found.roots if root.confidence <= 0.3]
+    found.keys = []
+    for rank, finding in enumerate(findings):
+        sure = max(0.95 - 0.04 * rank, 0.4)
+        found.root(finding.file, finding.line, finding.reason, sure, column=finding.column)
+        if finding.edits:
+            found.key(f"{finding.rule}-{finding.line}", finding.title, finding.reason, sure, finding.edits)
+    if not findings:
+        # the clues ask for a kind: a value that is not there
+        asked = Scene(msgspec.structs.replace(jam, kind="missing-value"), sources)
+        follow_clues(asked, found)
+        if scene.frame is not None:
+            from jamkey.kinds.line_values import trace_line
+
+            trace_line(scene, found)
+    roots = tuple(sorted(found.roots, key=lambda root: -root.confidence))
+    keys: tuple[Key, ...] = tuple(sorted(sound_keys(found.keys, sources, jam.runtime), key=lambda key: -key.confidence))[:_MOST_KEYS]
+    return msgspec.structs.replace(
+        jam, roots=roots, keys=keys, meaning=found.meaning, causes=tuple(found.causes)[:4], look_at=found.look_at, avoid=found.avoid
+    )

@@ -1,0 +1,206 @@
+"""Try keys on a copy of the project, with the same arguments and the same input."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import msgspec
+
+from jamkey.follow.cell_module import rewritten
+from jamkey.model import Jam, Key, Trial
+from jamkey.observe.capture import Captured, capture
+from jamkey.observe.target import Target
+from jamkey.text import decode, plain, shorten
+from jamkey.trials.copy import found_there, scratch, small_enough, state_of
+
+#: A trial may take this many times the first run, and never less than the least, in seconds.
+TIMES_FIRST, LEAST_LIMIT = 5.0, 5.0
+#: Seconds for a trial of a program that hung, at least.
+LEAST_HANG = 2.0
+#: Keys tried at most for one jam.
+MOST_KEYS = 8
+#: The same where the expected output judges.
+MOST_JUDGED = 56
+_PRINTED = 400
+_MOST_WRITES = 10
+#: Seconds of trials after which a key that runs is enough.
+_PATIENCE = 2.0
+#: What the guard in the trial says; see observe/agents/inject.
+_GUARDED = "a trial on a copy may not write to the original"
+
+#: Reads the failures of a captured run whose project lies in the folder.
+Reader = Callable[[Captured, Path], list[Jam]]
+
+#: What an outcome counts for in the ranking; see docs/architecture.md.
+WEIGHT = {"runs": 1.0, "moved": 0.75, "untried": 0.4, "timeout": 0.1, "same": 0.05, "worse": 0.0}
+
+
+class Bench:
+    """A project prepared for trials.
+
+    Args:
+        root: the project folder, which is the working folder of the run.
+        target: what was run there.
+        first: how the first run ended.
+        jam: the failure the keys are for.
+        read: reads the failures of a trial.
+        fits: tells whether what a trial printed is what should be printed; None when nobody said.
+    """
+
+    def __init__(self, root: Path, target: Target, first: Captured, jam: Jam, read: Reader, *,
+                 fits: Callable[[bytes], bool] | None = None) -> None:  # fmt: skip
+        self.fits = fits
+        #: Keys tried at most: where what should be printed is known, a trial tells more than a likelihood.
+        self.most = MOST_KEYS if fits is None or jam.phase != "quiet" else MOST_JUDGED
+        self.root = root
+        self.target = target
+        self.first = first
+        self.jam = jam
+        self.read = read
+        # a program that hung was stopped: what mends it ends well before that
+        self.limit = max(LEAST_HANG, first.seconds) if jam.phase == "hang" else max(LEAST_LIMIT, TIMES_FIRST * first.seconds)
+
+    def try_all(self, keys: Sequence[Key]) -> Iterator[tuple[int, Key]]:
+        """Try keys two at a time; yield (place in the list, key with its trial) in the order of the list."""
+        wanted = [index for index, key in enumerate(keys) if key.edits][: self.most]
+        if not wanted or not small_enough(self.root):
+            return
+        start = time.monotonic()
+        good = False
+        with ThreadPoolExecutor(max_workers=2) as pool:
+            for pair in (wanted[place : place + 2] for place in range(0, len(wanted), 2)):
+                if good and time.monotonic() - start > max(_PATIENCE, self.first.seconds):
+                    # a slow program: what is likelier has been tried and runs, the rest stays untried
+                    return
+                for index, future in [(index, pool.submit(self.try_one, keys[index])) for index in pair]:
+                    key = msgspec.structs.replace(keys[index], trial=future.result())
+                    good = good or (key.trial.outcome == "runs" and not key.skips_work)
+                    yield index, key
+
+    def try_one(self, key: Key) -> Trial:
+        """Apply the key to a fresh copy, run it there, and say what happened."""
+        try:
+            with scratch(self.root) as project:
+                if not _apply(key, project):
+                    return Trial()
+                moved = moved_target(self.target, self.root, project)
+                before = state_of(project)
+                ended = capture(
+                    moved.argv, executable=moved.executable, cwd=project, stdin=self.first.stdin, limit=self.limit,
+                    env={"PYTHONDONTWRITEBYTECODE": "1", "JAMKEY_GUARD": str(self.root), **found_there(self.root)},
+                )  # fmt: skip
+                after = state_of(project)
+                writes = tuple(sorted(name for name, state in after.items() if before.get(name) != state))[:_MOST_WRITES]
+                return msgspec.structs.replace(self.judge(ended, project), writes=writes)
+        except OSError as error:
+            return Trial(outcome="untried", next=str(error.strerror))
+
+    def judge(self, ended: Captured, project: Path) -> Trial:
+        """Compare a trial with the first run, and with what should be printed where that was said."""
+        printed = _beyond(self.first.stdout, ended.stdout)
+        seconds = round(ended.seconds, 3)
+        if ended.hit_limit:
+            _forget(ended.wire)
+            return Trial(outcome="timeout", next=f"still running after {self.limit:.0f} s", printed=printed, seconds=seconds)
+        jams = self.read(ended, project)
+        if ended.status == 0 and not jams and self.fits is not None and not self.fits(ended.stdout):
+            same = ended.stdout == self.first.stdout
+            return Trial(outcome="same" if same else "moved", next="it prints something else than it should", printed=printed, seconds=seconds)
+        if ended.status == 0 and not jams:
+            return Trial(outcome="runs", printed=printed, seconds=seconds)
+        jam = jams[-1] if jams else None
+        if jam is None:
+            return Trial(outcome="worse", next=f"exit status {ended.status}", printed=printed, seconds=seconds)
+        if _GUARDED in (jam.message or ""):
+            return Trial(outcome="untried", next="it writes to the original by its full path, which a trial may not", seconds=seconds)
+        where = f"{jam.snag_frame.file}:{jam.snag_frame.line} " if jam.snag_frame else ""
+        outcome = "moved"
+        if same_jam(self.jam, jam):
+            outcome = "same"
+        elif (jam.phase == "compile" and self.jam.phase != "compile") or len(ended.stdout) < len(self.first.stdout):
+            outcome = "worse"
+        return Trial(outcome=outcome, next=shorten(where + jam.headline, 160), printed=printed, seconds=seconds)  # type: ignore[arg-type]
+
+
+def same_jam(one: Jam, other: Jam) -> bool:
+    """Tell whether two failures are the same one, whatever lines were inserted above."""
+    if one.exception_type != other.exception_type:
+        return False
+    here, there = one.snag_frame, other.snag_frame
+    if here is None or there is None:
+        return one.message == other.message
+    same_place = here.file == there.file and here.function == there.function
+    if one.phase == "compile":
+        return same_place and one.message == other.message and here.line == there.line
+    return same_place and (one.message == other.message or here.source == there.source)
+
+
+def _forget(wire: str) -> None:
+    Path(wire).unlink(missing_ok=True)
+
+
+def _beyond(before: bytes, after: bytes) -> str:
+    """Return what was printed after the part that both runs share, bounded."""
+    shared: bytes = os.path.commonprefix([before, after])  # type: ignore[assignment]
+    cut = shared.rfind(b"\n") + 1
+    text = after[cut:]
+    return shorten(plain(text.decode("utf-8", "replace")).strip("\n"), _PRINTED)
+
+
+def _apply(key: Key, project: Path) -> bool:
+    """Write the key's edits into the copy; False when a file is not in it."""
+    files = {edit.file for edit in key.edits}
+    for file in files:
+        path = project / file
+        if os.path.isabs(file) or not path.is_file() or ".." in Path(file).parts:
+            return False
+        data = path.read_bytes()
+        text = rewritten(decode(data), [edit for edit in key.edits if edit.file == file])
+        path.write_bytes(text.encode(encoding_of(data), "surrogateescape"))
+    return True
+
+
+def encoding_of(data: bytes) -> str:
+    """Return the encoding that `jamkey.text.decode` reads the data with."""
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return "utf-16"
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError:
+        return "latin-1"
+    return "utf-8-sig" if data.startswith(b"\xef\xbb\xbf") else "utf-8"
+
+
+def moved_target(target: Target, root: Path, project: Path) -> Target:
+    """Return the target with paths into the project led to the copy."""
+    here = str(root) + os.sep
+    argv = [
+        os.path.join(str(project), word[len(here) :]) if index and word.startswith(here) else word
+        for index, word in enumerate(target.argv)
+    ]
+    return Target(argv, target.executable, target.script, target.runtime)
+
+
+def score(key: Key) -> float:
+    """Return what a key is ranked by: the trial first, then its own confidence."""
+    value = 0.6 * WEIGHT[key.trial.outcome] + 0.4 * key.confidence
+    if key.skips_work:
+        value -= 0.3
+    if key.trial.outcome == "runs" and _looks_empty(key.trial.printed):
+        value -= 0.12
+    return value
+
+
+def _looks_empty(printed: str) -> bool:
+    """Tell whether a value went missing silently: its word stands in what was printed."""
+    words = printed.replace(",", " ").replace("[", " ").replace("]", " ").split()
+    return any(word.strip(":;()") in ("None", "nan", "NaN", "undefined", "null") for word in words)
+
+
+def rank(keys: Sequence[Key]) -> tuple[Key, ...]:
+    """Return the keys best first; one that only hides the failure is never first while another may do."""
+    return tuple(sorted(keys, key=lambda key: -score(key)))
