@@ -34,13 +34,7 @@ from jamkey.text import decode
 from jamkey.trials.bench import encoding_of
 from jamkey.views.json import parse
 
-ENV = {
-    "MPLBACKEND": "Agg",
-    "PYTHONHASHSEED": "0",
-    "PYTHONDONTWRITEBYTECODE": "1",
-    "LC_ALL": "C.UTF-8",
-    "OMP_NUM_THREADS": "1",
-}
+ENV = {"MPLBACKEND": "Agg", "PYTHONHASHSEED": "0", "PYTHONDONTWRITEBYTECODE": "1", "LC_ALL": "C.UTF-8", "OMP_NUM_THREADS": "1"}
 MEASURES = ("type", "message", "phase", "kind", "snag", "root-1", "root-3", "fix-1", "fix-3")
 
 
@@ -61,7 +55,8 @@ def judge(jams: list[Jam], truth: dict) -> dict[str, bool]:
         "message": same_message(jam.message or "", truth["message"] or ""),
         "phase": jam.phase == truth["phase"],
         "kind": jam.kind == truth["kind"],
-        "snag": frame is not None and (frame.file, frame.cell, frame.line) in [(s["file"], s.get("cell"), s["line"]) for s in snags],
+        "snag": frame is not None
+        and (frame.file, frame.cell, frame.line) in [(s["file"], s.get("cell"), s["line"]) for s in snags],
         "root-1": roots[:1] == [root],
         "root-3": root in roots[:3],
     }
@@ -123,7 +118,9 @@ def run(argv: list[str], folder: Path, stdin: str, env: dict[str, str]) -> tuple
         return -1, ""
     printed = done.stdout.decode("utf-8", "replace")
     # sclang tells how long it took to build its class library
-    return done.returncode, re.sub(r"(?m)^.*(?:[\d.]+ seconds|Compil|compil|class tree|bytes|Reading|Found \d+|Welcome).*\n?", "", printed) if "sclang" in argv else printed
+    return done.returncode, re.sub(
+        r"(?m)^.*(?:[\d.]+ seconds|Compil|compil|class tree|bytes|Reading|Found \d+|Welcome).*\n?", "", printed
+    ) if "sclang" in argv else printed
 
 
 def laid_out(case: Path, *, fixed: bool = False) -> Path:
@@ -138,7 +135,9 @@ def live_mode(case: Path, truth: dict, interpreters: Interpreters) -> dict[str, 
     command = json.loads((case / "cmd.json").read_text(encoding="utf-8"))
     notebook = command["argv"][0] == "notebook-kernel"
     page = next((word for word in command["argv"] if word.endswith(".html") and ".page_console.mjs" in command["argv"]), None)
-    program = interpreters.find("data" if notebook else command["argv"][0], ["ipykernel"] if notebook else command.get("needs", []))
+    program = interpreters.find(
+        "data" if notebook else command["argv"][0], ["ipykernel"] if notebook else command.get("needs", [])
+    )
     if program is None or truth["phase"] not in ("run", "compile") or command.get("drop_capability"):
         return None
     env = command.get("env", {})
@@ -154,9 +153,13 @@ def live_mode(case: Path, truth: dict, interpreters: Interpreters) -> dict[str, 
     out = folder.parent / "out.json"
     try:
         subprocess.run(
-            [sys.executable, "-m", "jamkey", "fix", "--preview", "--save", str(out), *target], cwd=folder,
-            input=command["stdin"].encode(), capture_output=True, timeout=300, env={**os.environ, **ENV, **env},
-        )  # fmt: skip
+            [sys.executable, "-m", "jamkey", "fix", "--preview", "--save", str(out), *target],
+            cwd=folder,
+            input=command["stdin"].encode(),
+            capture_output=True,
+            timeout=300,
+            env={**os.environ, **ENV, **env},
+        )
         jams = list(parse(out.read_bytes()).jams) if out.exists() else []
         found = judge(jams, truth)
         if not (case / "fixed").is_dir() or "fixed_argv" in command:

@@ -25,7 +25,9 @@ def table(path: Path, rows: int) -> None:
         for row in range(rows):
             kilos = f"{20 + pick.random() * 30:.1f}" if row % 1000 else f"{20 + pick.random() * 30:.1f} kg"
             out.write(
-                f"hive {row % 400},2026-{row % 12 + 1:02d}-{row % 28 + 1:02d},{kilos},{pick.random():.2f},{row % 11},{pick.random():.1f},{row % 30},yes,calm,{row % 97}\n"
+                f"hive "
+                f"{row % 400},2026-{row % 12 + 1:02d}-{row % 28 + 1:02d},{kilos},{pick.random():.2f},{row % 11},"
+                f"{pick.random():.1f},{row % 30},yes,calm,{row % 97}\n"
             )
 
 

@@ -20,13 +20,16 @@ from slips import SLIPS
 from jamkey.checks.engine import check_text
 
 SEEDS = Path(__file__).parent / "seeds"
-VISIBLE = (
-    "name-misspelt-where-used", "name-misspelt-where-set", "builtin-misspelt", "name-in-another-case", "import-missing", "module-misspelt", "colon-missing",
-    "bracket-not-closed", "bracket-too-many", "quote-not-closed", "assignment-for-comparison", "comma-missing", "indented-too-little", "indented-too-much",
-    "keyword-misspelt", "curly-quotes", "print-without-parentheses", "argument-missing", "argument-too-many", "self-missing", "self-dot-missing",
-    "in-place-result-kept", "loop-one-too-far", "file-name-misspelt", "key-misspelt", "used-before-defined", "name-is-a-keyword", "dot-missing-before-method",
-    "operator-missing", "keyword-argument-misspelt", "quotes-missing", "member-misspelt",
-)  # fmt: skip
+VISIBLE = tuple(
+    """
+    name-misspelt-where-used name-misspelt-where-set builtin-misspelt name-in-another-case import-missing
+    module-misspelt colon-missing bracket-not-closed bracket-too-many quote-not-closed assignment-for-comparison
+    comma-missing indented-too-little indented-too-much keyword-misspelt curly-quotes print-without-parentheses
+    argument-missing argument-too-many self-missing self-dot-missing in-place-result-kept loop-one-too-far
+    file-name-misspelt key-misspelt used-before-defined name-is-a-keyword dot-missing-before-method operator-missing
+    keyword-argument-misspelt quotes-missing member-misspelt
+""".split()
+)
 
 
 def main() -> int:

@@ -31,11 +31,22 @@ def fill(state: Path, count: int) -> None:
     now = time.time()
     times = sorted(now - random.random() * 300 * 86_400 for _ in range(count))
     rows = [
-        Reading(time=when, folder="/apiary", target=f"python\0{random.randrange(40)}.py", door="run", runtime="python", kind=(kind := random.choice(KINDS)),
-                type="TypeError", headline="TypeError: invented", file=f"hive{random.randrange(60)}.py", line=random.randrange(1, 300),
-                advice=f"advice on {kind}", ended=when + random.lognormvariate(5, 1) if random.random() < 0.8 else None)
+        Reading(
+            time=when,
+            folder="/apiary",
+            target=f"python\0{random.randrange(40)}.py",
+            door="run",
+            runtime="python",
+            kind=(kind := random.choice(KINDS)),
+            type="TypeError",
+            headline="TypeError: invented",
+            file=f"hive{random.randrange(60)}.py",
+            line=random.randrange(1, 300),
+            advice=f"advice on {kind}",
+            ended=when + random.lognormvariate(5, 1) if random.random() < 0.8 else None,
+        )
         for when in times
-    ]  # fmt: skip
+    ]
     with Journal(state / "journal.sqlite") as journal:
         journal.add(rows, None)
 
@@ -57,8 +68,11 @@ def main() -> int:
         fill(folder, options.readings)
         command = [str(Path(sys.executable).parent / "jamkey"), "tally"]
         print(f"{'':34}{'libraries':>11}{'tally':>10}{'beyond':>10}")
-        for label, imports, words in (("table", TABLE, []), ("by file, CSV", TABLE, ["--by", "file", "--save", f"{name}/t.csv"]),
-                                      ("plot", PLOT, ["--save", f"{name}/t.png"])):  # fmt: skip
+        for label, imports, words in (
+            ("table", TABLE, []),
+            ("by file, CSV", TABLE, ["--by", "file", "--save", f"{name}/t.csv"]),
+            ("plot", PLOT, ["--save", f"{name}/t.png"]),
+        ):
             plain, whole = [], []
             for _ in range(options.rounds):
                 plain.append(timed([sys.executable, "-c", imports], env))
@@ -70,7 +84,9 @@ def main() -> int:
         apiary = folder / "apiary"
         subprocess.run([command[0], "demo", "--bare", "--folder", str(apiary)], env=env, check=True)
         for script in sorted(apiary.glob("[1-7]_*.py")):
-            subprocess.run([command[0], "run", "--save", "page.html", script.name], cwd=apiary, env=env, capture_output=True, check=False)
+            subprocess.run(
+                [command[0], "run", "--save", "page.html", script.name], cwd=apiary, env=env, capture_output=True, check=False
+            )
             print(f"page of {script.name}: {(apiary / 'page.html').stat().st_size / 1000:.0f} KB")
     return 0
 

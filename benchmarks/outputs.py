@@ -33,17 +33,21 @@ for line in sys.stdin:
     os.chdir(call["folder"])
     before = {str(p) for p in Path(".").rglob("*")}
     done = runner.invoke(cli, call["words"])
-    parts = {"status": str(done.exit_code), "printed": done.output, "raised": repr(done.exception) if done.exit_code not in (0, 1, 2) else ""}
+    parts = {"status": str(done.exit_code), "printed": done.output, "raised": ""}
+    if done.exit_code not in (0, 1, 2):
+        parts["raised"] = repr(done.exception)
     for path in sorted(Path(".").rglob("*")):
         if str(path) not in before and path.is_file():
             parts[str(path)] = path.read_text(errors="replace")
             path.unlink()
-    print(json.dumps({name: hashlib.sha256(text.encode("utf-8", "replace")).hexdigest() if len(text) > 200 else text for name, text in parts.items()}))
+    long = {name: text.encode("utf-8", "replace") for name, text in parts.items() if len(text) > 200}
+    marks = {name: hashlib.sha256(data).hexdigest() for name, data in long.items()}
+    print(json.dumps({**parts, **marks}))
 """
 FORMS = (".json", ".html", ".md", ".sarif", ".jsonl", ".txt")
 HELPS = ("run", "read", "fix", "undo", "check", "cells", "trail", "page", "look", "tally", "kinds", "speak", "demo")
 #: What two runs of the same program may print differently: times and numbers of processes.
-_VARIES = re.compile(r"\d+\.\d+ ?s\b|0x[0-9a-f]{6,}|\bpid \d+|\"seconds\": ?[\d.]+|==\d+==|Thread-\d+")
+_VARIES = re.compile(r"\d+\.\d+ ?s\b|0x[0-9a-f]{6,}|\bpid \d+|\"seconds\": ?[\d.]+|==\d+==|Thread-\d+|\b\d+\.\d{6,}")
 
 
 def calls(corpus: Path, work: Path) -> list[dict[str, object]]:
@@ -78,7 +82,13 @@ def live(python: str, corpus: Path, work: Path, every: int, env: dict[str, str])
     for number, case in enumerate(sorted(corpus.glob("*/*/truth.json"))):
         truth = json.loads(case.read_text())
         argv = json.loads((case.parent / "cmd.json").read_text())["argv"]
-        if not every or number % every or truth.get("how") != "real" or truth["phase"] in ("hang", "quiet") or shutil.which(argv[0]) is None:
+        if (
+            not every
+            or number % every
+            or truth.get("how") != "real"
+            or truth["phase"] in ("hang", "quiet")
+            or shutil.which(argv[0]) is None
+        ):
             continue
         folder = work / case.parent.parent.name / case.parent.name
         is_script = Path(argv[0]).name.startswith("python") and len(argv) > 1 and argv[1].endswith(".py")
@@ -87,9 +97,25 @@ def live(python: str, corpus: Path, work: Path, every: int, env: dict[str, str])
         for command in (["run"], ["fix", "--preview"]):
             shutil.rmtree(folder)
             shutil.copytree(case.parent / "src", folder)
-            call = [python, "-m", "jamkey", *command, "--no-keep", "--limit", "20s", *python_option, "--save", str(work / "live.json"), *words]
+            call = [
+                python,
+                "-m",
+                "jamkey",
+                *command,
+                "--no-keep",
+                "--limit",
+                "20s",
+                *python_option,
+                "--save",
+                str(work / "live.json"),
+                *words,
+            ]
             done = subprocess.run(call, cwd=folder, input=b"", capture_output=True, env=env)
-            text = (done.stdout + done.stderr).decode("utf-8", "replace") + (work / "live.json").read_text() if (work / "live.json").exists() else ""
+            text = (
+                (done.stdout + done.stderr).decode("utf-8", "replace") + (work / "live.json").read_text()
+                if (work / "live.json").exists()
+                else ""
+            )
             found[f"{case.parent.parent.name}/{case.parent.name} {command[0]}"] = f"{done.returncode}\n{_VARIES.sub('~', text)}"
             (work / "live.json").unlink(missing_ok=True)
     return found
@@ -105,7 +131,13 @@ def main() -> None:
     given = parser.parse_args()
     with tempfile.TemporaryDirectory(prefix="outputs-") as folder:
         work = Path(folder) / "work"
-        env = {**os.environ, "JAMKEY_STATE": str(Path(folder) / "state"), "COLUMNS": "120", "NO_COLOR": "1", "PYTHONHASHSEED": "0"}
+        env = {
+            **os.environ,
+            "JAMKEY_STATE": str(Path(folder) / "state"),
+            "COLUMNS": "120",
+            "NO_COLOR": "1",
+            "PYTHONHASHSEED": "0",
+        }
         work.mkdir()
         asked = calls(given.corpus, work)
         before, after = (answers(python, asked, env) for python in (given.before, given.after))

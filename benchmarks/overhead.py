@@ -22,7 +22,8 @@ import jamkey
 
 SCRIPTS = {
     "healthy, empty": "",
-    "healthy, one second": "import time\nend = time.perf_counter() + 1.0\nn = 0\nwhile time.perf_counter() < end:\n    n += 1\n",
+    "healthy, one second": "import time\nend = time.perf_counter() + 1.0\nn = 0\nwhile time.perf_counter() < "
+    "end:\n    n += 1\n",
     "crash, small": (
         "WEIGHTS = {'north': [31.2, 32.0], 'oak': [28.9, 28.1]}\n\n\ndef gain(weights):\n    total = 0.0\n"
         "    for before, after in zip(weights, weights[1:]):\n        total += after - before\n    return totl\n\n\n"
@@ -34,12 +35,19 @@ _WORK = "import time\nend = time.perf_counter() + 2.0\nwhile time.perf_counter()
 MENDED = {
     "fix, one bug, two seconds": (_WORK + "weights = [31.2, 32.0]\nprint(sum(weigths))\n", 1),
     "fix, four jams in a row": (
-        _WORK.replace("2.0", "0.5")
-        + "weights = [31.2, 32.0]\ntotal = sum(weigths)\nprint('mean: ' + total / len(weights))\nprint(math.ceil(total))\nprint(weights[2])\n",
+        _WORK.replace("2.0", "0.5") + "weights = [31.2, 32.0]\ntotal = sum(weigths)\nprint('mean: ' + total / "
+        "len(weights))\nprint(math.ceil(total))\nprint(weights[2])\n",
         4,
     ),
 }
-BARS = {"fix, one bug, two seconds": 4.0, "fix, four jams in a row": 4.0, "healthy, empty": 3.0, "healthy, one second": 1.05, "crash, small": 10.0, "import jamkey": 3.0}
+BARS = {
+    "fix, one bug, two seconds": 4.0,
+    "fix, four jams in a row": 4.0,
+    "healthy, empty": 3.0,
+    "healthy, one second": 1.05,
+    "crash, small": 10.0,
+    "import jamkey": 3.0,
+}
 
 
 def timed(command: list[str], folder: str) -> float:
@@ -80,7 +88,10 @@ def main() -> int:
                 Path(folder, "hives.py").write_text(text, encoding="utf-8")
                 plain.append(runs * timed([options.python, "hives.py"], folder))
                 mended.append(timed([*command[:1], "fix", "--yes", "--python", options.python, "hives.py"], folder))
-                if timed([options.python, "hives.py"], folder) and subprocess.run([options.python, "hives.py"], cwd=folder).returncode:
+                if (
+                    timed([options.python, "hives.py"], folder)
+                    and subprocess.run([options.python, "hives.py"], cwd=folder).returncode
+                ):
                     print(f"{name}: not mended", file=sys.stderr)
             base, cost = statistics.median(plain), statistics.median(mended)
             report[name] = {"plain_seconds": round(base, 4), "watched_seconds": round(cost, 4), "ratio": round(cost / base, 3)}

@@ -2,10 +2,10 @@
 
 usage: python benchmarks/pile.py FOLDER
 
-FOLDER holds pile.log and pile-truth.json: several hundred traces among other lines (see the corpus' FORMAT.md). A trace counts as
-found when a failure begins on one of its lines, and its type, message and snag count when they are the true ones. Equal failures
-are counted once in what `read` returns; here they are compared before that. The time is that of `read` and `diagnose` of all.
-"""
+FOLDER holds pile.log and pile-truth.json: several hundred traces among other lines (see the corpus' FORMAT.md). A
+trace counts as found when a failure begins on one of its lines, and its type, message and snag count when they are
+the true ones. Equal failures are counted once in what `read` returns; here they are compared before that. The time is
+that of `read` and `diagnose` of all."""
 
 from __future__ import annotations
 
@@ -39,7 +39,11 @@ def main() -> int:
         right = [jam for jam in here if jam.exception_type == trace["exception_type"]]
         said = [jam for jam in right if trace["message"] is None or jam.message == trace["message"]]
         snag = trace["snag"]
-        placed = [jam for jam in right if jam.snag_frame is not None and jam.snag_frame.line == snag["line"] and jam.snag_frame.file.endswith(snag["file"])]
+        placed = [
+            jam
+            for jam in right
+            if jam.snag_frame is not None and jam.snag_frame.line == snag["line"] and jam.snag_frame.file.endswith(snag["file"])
+        ]
         for name in (trace["form"], "all"):
             for place, fits in enumerate((True, here, right, said, placed)):
                 rows[name][place] += bool(fits)

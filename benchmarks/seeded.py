@@ -65,8 +65,14 @@ class Case(NamedTuple):
 
 def run(python: str, folder: Path, name: str) -> tuple[int, str, str]:
     try:
-        done = subprocess.run([python, name], cwd=folder, capture_output=True, timeout=LIMIT, stdin=subprocess.DEVNULL,
-                              env={**os.environ, "PYTHONHASHSEED": "0", "MPLBACKEND": "Agg"})  # fmt: skip
+        done = subprocess.run(
+            [python, name],
+            cwd=folder,
+            capture_output=True,
+            timeout=LIMIT,
+            stdin=subprocess.DEVNULL,
+            env={**os.environ, "PYTHONHASHSEED": "0", "MPLBACKEND": "Agg"},
+        )
     except subprocess.TimeoutExpired:
         return -1, "", ""
     return done.returncode, done.stdout.decode("utf-8", "replace"), done.stderr.decode("utf-8", "replace")
@@ -94,8 +100,11 @@ def packaged_scripts(packages: list[str], folder: Path, most: int) -> Iterator[S
     python = str(folder / "venv" / "bin" / "python")
     subprocess.run([python, "-m", "pip", "install", "-q", "setuptools", *packages], check=True, capture_output=True)
     for package in packages:
-        subprocess.run([python, "-m", "pip", "download", "-q", "--no-deps", "--no-binary", ":all:", "-d", folder / "src", package],
-                       check=True, capture_output=True)  # fmt: skip
+        subprocess.run(
+            [python, "-m", "pip", "download", "-q", "--no-deps", "--no-binary", ":all:", "-d", folder / "src", package],
+            check=True,
+            capture_output=True,
+        )
     for archive in sorted((folder / "src").glob("*.tar.gz")):
         with tarfile.open(archive) as tar:
             tar.extractall(folder / "unpacked", filter="data")
@@ -145,8 +154,12 @@ def judge(case: Case) -> dict[str, bool] | None:
         out = folder.parent / (folder.name + ".json")
         subprocess.run(
             [sys.executable, "-m", "jamkey", "fix", "--preview", "--save", str(out), "--python", script.python, name],
-            cwd=folder, capture_output=True, timeout=240, stdin=subprocess.DEVNULL, env={**os.environ, "PYTHONHASHSEED": "0", "MPLBACKEND": "Agg"},
-        )  # fmt: skip
+            cwd=folder,
+            capture_output=True,
+            timeout=240,
+            stdin=subprocess.DEVNULL,
+            env={**os.environ, "PYTHONHASHSEED": "0", "MPLBACKEND": "Agg"},
+        )
         jams = parse(out.read_bytes()).jams if out.exists() else ()
         out.unlink(missing_ok=True)
         if not jams:

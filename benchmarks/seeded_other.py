@@ -27,20 +27,41 @@ from jamkey.text import decode
 from jamkey.views.json import parse
 
 #: Runtime -> file endings, and programs by which a case is run.
-RUNTIMES = {"lua": (".lua",), "javascript": (".js", ".mjs"), "r": (".R",), "octave": (".m",), "java": (".java",), "c": (".c", ".cpp")}
+RUNTIMES = {
+    "lua": (".lua",),
+    "javascript": (".js", ".mjs"),
+    "r": (".R",),
+    "octave": (".m",),
+    "java": (".java",),
+    "c": (".c", ".cpp"),
+}
 _WORD = re.compile(r"\b[A-Za-z_][A-Za-z_0-9]{3,}\b")
-_KEYWORDS = {"function", "local", "return", "const", "while", "break", "public", "static", "class", "void", "double", "String", "struct", "else", "then", "repeat", "until",
-             "console", "print", "printf", "require", "import", "from", "include", "final", "private", "throw", "true", "false", "null", "with", "length", "System"}  # fmt: skip
+_KEYWORDS = set(
+    """
+    function local return const while break public static class void double String struct else then repeat until console
+    print printf require import from include final private throw true false null with length System
+""".split()
+)
 #: Slip -> (pattern, what is written instead).
 _SLIPS = {
-    "bound-one-too-far": [(r"< ([\w.]+(?:length|size\(\)))\b", r"<= \1"), (r"= 1, #(\w+) do", r"= 1, #\1 + 1 do"), (r"in seq_along\((\w+)\)", r"in 1:(length(\1) + 1)"),
-                          (r"= 1:numel \((\w+)\)", r"= 1:numel (\1) + 1")],
-    "bracket-not-closed": [(r"\)(;?)$", r"\1")], "quote-not-closed": [(r"\"([^\"\n]*)\"", r'"\1')], "block-not-closed": [(r"^\s*(?:end|\})\s*;?$", "")],
+    "bound-one-too-far": [
+        (r"< ([\w.]+(?:length|size\(\)))\b", r"<= \1"),
+        (r"= 1, #(\w+) do", r"= 1, #\1 + 1 do"),
+        (r"in seq_along\((\w+)\)", r"in 1:(length(\1) + 1)"),
+        (r"= 1:numel \((\w+)\)", r"= 1:numel (\1) + 1"),
+    ],
+    "bracket-not-closed": [(r"\)(;?)$", r"\1")],
+    "quote-not-closed": [(r"\"([^\"\n]*)\"", r'"\1')],
+    "block-not-closed": [(r"^\s*(?:end|\})\s*;?$", "")],
     "member-in-another-case": [(r"\.([a-z])(\w{3,})\b(?!\()", lambda m: "." + m[1].upper() + m[2])],
-    "return-missing": [(r"\breturn (\w+);?$", r"\1")], "number-in-quotes": [(r"= (\d+(?:\.\d+)?)(;?)$", r'= "\1"\2'), (r"<- (\d+(?:\.\d+)?)$", r'<- "\1"')],
-    "file-misspelt": [(r"([\"'][\w/]*?)([a-z])([a-z])(\w*\.(?:csv|txt|json)[\"'])", r"\1\3\2\4")], "argument-missing": [(r"\((\w+), (\w+)\)", r"(\1)")],
-    "comma-missing": [(r"(\w), (\w)", r"\1 \2")], "semicolon-missing": [(r";$", "")], "operator-missing": [(r"(\w) \* (\w)", r"\1 \2")],
-}  # fmt: skip
+    "return-missing": [(r"\breturn (\w+);?$", r"\1")],
+    "number-in-quotes": [(r"= (\d+(?:\.\d+)?)(;?)$", r'= "\1"\2'), (r"<- (\d+(?:\.\d+)?)$", r'<- "\1"')],
+    "file-misspelt": [(r"([\"'][\w/]*?)([a-z])([a-z])(\w*\.(?:csv|txt|json)[\"'])", r"\1\3\2\4")],
+    "argument-missing": [(r"\((\w+), (\w+)\)", r"(\1)")],
+    "comma-missing": [(r"(\w), (\w)", r"\1 \2")],
+    "semicolon-missing": [(r";$", "")],
+    "operator-missing": [(r"(\w) \* (\w)", r"\1 \2")],
+}
 
 
 def broken(text: str, each: int) -> Iterator[tuple[str, str, int]]:
@@ -58,7 +79,13 @@ def broken(text: str, each: int) -> Iterator[tuple[str, str, int]]:
         at = len(word) // 2
         new = word[: at - 1] + word[at] + word[at - 1] + word[at + 1 :]
         if new != word:
-            yield "word-misspelt", "\n".join([*rows[:number], rows[number][:start] + new + rows[number][start + len(word) :], *rows[number + 1 :]]), number + 1
+            yield (
+                "word-misspelt",
+                "\n".join(
+                    [*rows[:number], rows[number][:start] + new + rows[number][start + len(word) :], *rows[number + 1 :]]
+                ),
+                number + 1,
+            )
     for slip, patterns in _SLIPS.items():
         made = 0
         for number in range(len(rows) - 1, -1, -1):
@@ -81,7 +108,9 @@ def run(argv: list[str], folder: Path, stdin: str) -> tuple[int, str, str]:
     return done.returncode, done.stdout.decode("utf-8", "replace"), done.stderr.decode("utf-8", "replace")
 
 
-def judge(case: Path, file: str, text: str, line: int, argv: list[str], stdin: str, wanted: tuple[int, str, str]) -> dict[str, bool] | None:
+def judge(
+    case: Path, file: str, text: str, line: int, argv: list[str], stdin: str, wanted: tuple[int, str, str]
+) -> dict[str, bool] | None:
     folder = Path(tempfile.mkdtemp(prefix="jamkey-slip-")) / "project"
     try:
         shutil.copytree(case / "src", folder)
@@ -91,7 +120,13 @@ def judge(case: Path, file: str, text: str, line: int, argv: list[str], stdin: s
         if status in (0, -99):
             return None
         out = folder.parent / "out.json"
-        subprocess.run([sys.executable, "-m", "jamkey", "fix", "--preview", "--save", str(out), "--", *argv], cwd=folder, input=stdin.encode(), capture_output=True, timeout=300)
+        subprocess.run(
+            [sys.executable, "-m", "jamkey", "fix", "--preview", "--save", str(out), "--", *argv],
+            cwd=folder,
+            input=stdin.encode(),
+            capture_output=True,
+            timeout=300,
+        )
         jams = parse(out.read_bytes()).jams if out.exists() else ()
         roots = [(root.file, root.line) for root in (jams[-1].roots if jams else ())]
         good = []
@@ -101,7 +136,13 @@ def judge(case: Path, file: str, text: str, line: int, argv: list[str], stdin: s
                 continue
             (folder / file).write_text(rewritten(text, list(key.edits)), encoding="utf-8")
             good.append(run(argv, folder, stdin)[:2] == wanted[:2])
-        return {"read": bool(jams), "root-1": roots[:1] == [(file, line)], "root-3": (file, line) in roots[:3], "fix-1": good[:1] == [True], "fix-3": True in good}
+        return {
+            "read": bool(jams),
+            "root-1": roots[:1] == [(file, line)],
+            "root-3": (file, line) in roots[:3],
+            "fix-1": good[:1] == [True],
+            "fix-3": True in good,
+        }
     finally:
         shutil.rmtree(folder.parent, ignore_errors=True)
 
@@ -116,7 +157,9 @@ def main() -> int:
     options = parser.parse_args()
     for runtime in options.runtime or RUNTIMES:
         jobs = []
-        for case in sorted(path for path in (options.folder / runtime).iterdir() if (path / "fixed").is_dir() and (path / "cmd.json").exists()):
+        for case in sorted(
+            path for path in (options.folder / runtime).iterdir() if (path / "fixed").is_dir() and (path / "cmd.json").exists()
+        ):
             command = json.loads((case / "cmd.json").read_text())
             with tempfile.TemporaryDirectory() as made:
                 folder = Path(made) / "project"
@@ -129,26 +172,45 @@ def main() -> int:
                     if path.suffix in RUNTIMES[runtime]:
                         name = path.relative_to(folder).as_posix()
                         text = decode(path.read_bytes())
-                        jobs += [(case, name, slip, changed, line, command, wanted) for slip, changed, line in broken(text, options.each)]
+                        jobs += [
+                            (case, name, slip, changed, line, command, wanted)
+                            for slip, changed, line in broken(text, options.each)
+                        ]
         step = max(len(jobs) // options.most, 1)
         jobs = jobs[::step]
 
         def one(job: tuple) -> tuple[str, str, dict[str, bool] | None]:
             case, name, slip, text, line, command, wanted = job
-            return slip, f"{case.name}/{name}:{line} {text.split(chr(10))[line - 1].strip()[:60]}", judge(case, name, text, line, command["argv"], command["stdin"], wanted)
+            return (
+                slip,
+                f"{case.name}/{name}:{line} {text.split(chr(10))[line - 1].strip()[:60]}",
+                judge(case, name, text, line, command["argv"], command["stdin"], wanted),
+            )
 
         with ThreadPoolExecutor(max_workers=os.cpu_count() or 2) as pool:
             results = [result for result in pool.map(one, jobs) if result[2] is not None]
         total = len(results) or 1
-        print(f"{runtime:12} {len(results):4} cases " + "  ".join(f"{m} {100 * sum(r[m] for _, _, r in results) / total:5.1f}" for m in ("read", "root-1", "root-3", "fix-1", "fix-3")))
+        print(
+            f"{runtime:12} {len(results):4} cases "
+            + "  ".join(
+                f"{m} {100 * sum(r[m] for _, _, r in results) / total:5.1f}"
+                for m in ("read", "root-1", "root-3", "fix-1", "fix-3")
+            )
+        )
         by_slip: dict[str, list[dict[str, bool]]] = defaultdict(list)
         for slip, _, found in results:
             by_slip[slip].append(found)
         for slip, rows in sorted(by_slip.items()):
-            print(f"    {slip:24} {len(rows):3}  root-3 {sum(r['root-3'] for r in rows)}  fix-1 {sum(r['fix-1'] for r in rows)}  fix-3 {sum(r['fix-3'] for r in rows)}")
+            print(
+                f"    {slip:24} {len(rows):3}  root-3 {sum(r['root-3'] for r in rows)}  fix-1 "
+                f"{sum(r['fix-1'] for r in rows)}  fix-3 {sum(r['fix-3'] for r in rows)}"
+            )
         for slip, name, found in results if options.list else ():
             if not found["fix-3"] or not found["root-3"]:
-                print(f"      {slip}: {name} {'' if found['read'] else 'NOT READ'} {'' if found['root-3'] else 'root'} {'' if found['fix-3'] else 'fix'}")
+                print(
+                    f"      {slip}: {name} {'' if found['read'] else 'NOT READ'} "
+                    f"{'' if found['root-3'] else 'root'} {'' if found['fix-3'] else 'fix'}"
+                )
     return 0
 
 

@@ -133,7 +133,11 @@ def module_misspelt(text, tree):
 @slip
 def colon_missing(text, tree):
     for number, row in enumerate(text.split("\n"), 1):
-        if row.rstrip().endswith(":") and row.split() and row.split()[0].rstrip(":") in {"if", "for", "while", "def", "else", "elif", "class", "with", "try"}:
+        if (
+            row.rstrip().endswith(":")
+            and row.split()
+            and row.split()[0].rstrip(":") in {"if", "for", "while", "def", "else", "elif", "class", "with", "try"}
+        ):
             lines = text.split("\n")
             lines[number - 1] = row.rstrip()[:-1]
             yield "\n".join(lines), number
@@ -158,7 +162,12 @@ def bracket_too_many(text, tree):
 def quote_not_closed(text, tree):
     for node in _nodes(tree, ast.Constant):
         start, end = _span(text, node)
-        if isinstance(node.value, str) and text[end - 1] in "\"'" and node.lineno == node.end_lineno and not text[start:end].startswith('"""'):
+        if (
+            isinstance(node.value, str)
+            and text[end - 1] in "\"'"
+            and node.lineno == node.end_lineno
+            and not text[start:end].startswith('"""')
+        ):
             yield _put(text, end - 1, end, "")
 
 
@@ -166,7 +175,12 @@ def quote_not_closed(text, tree):
 def quotes_missing(text, tree):
     for node in _nodes(tree, ast.Constant):
         start, end = _span(text, node)
-        if isinstance(node.value, str) and node.value.isidentifier() and text[start] in "\"'" and end - start == len(node.value) + 2:
+        if (
+            isinstance(node.value, str)
+            and node.value.isidentifier()
+            and text[start] in "\"'"
+            and end - start == len(node.value) + 2
+        ):
             yield _put(text, start, end, node.value)
 
 
@@ -201,7 +215,11 @@ def indented_too_much(text, tree):
 
 def _indentation(text: str, tree: ast.Module, by: int) -> Iterator[tuple[str, int]]:
     for node in _nodes(tree, ast.stmt):
-        if node.col_offset and not isinstance(node, (ast.If, ast.For, ast.While, ast.FunctionDef)) and node.lineno == node.end_lineno:
+        if (
+            node.col_offset
+            and not isinstance(node, (ast.If, ast.For, ast.While, ast.FunctionDef))
+            and node.lineno == node.end_lineno
+        ):
             lines = text.split("\n")
             row = lines[node.lineno - 1]
             lines[node.lineno - 1] = row[1:] if by < 0 else " " * by + row
@@ -218,7 +236,13 @@ def keyword_misspelt(text, tree):
 def curly_quotes(text, tree):
     for node in _nodes(tree, ast.Constant):
         start, end = _span(text, node)
-        if isinstance(node.value, str) and text[start] == '"' and text[end - 1] == '"' and end - start > 3 and text[start : start + 3] != '"""':
+        if (
+            isinstance(node.value, str)
+            and text[start] == '"'
+            and text[end - 1] == '"'
+            and end - start > 3
+            and text[start : start + 3] != '"""'
+        ):
             yield _put(text, start, end, f"\u201c{text[start + 1 : end - 1]}\u201d")
 
 
@@ -234,7 +258,9 @@ def print_without_parentheses(text, tree):
 def argument_missing(text, tree):
     own = _own_functions(tree)
     for node in _nodes(tree, ast.Call):
-        name = node.func.id if isinstance(node.func, ast.Name) else node.func.attr if isinstance(node.func, ast.Attribute) else ""
+        name = (
+            node.func.id if isinstance(node.func, ast.Name) else node.func.attr if isinstance(node.func, ast.Attribute) else ""
+        )
         if name in own and len(node.args) >= 2 and not node.keywords:
             start, end = _span(text, node.args[-2])[1], _span(text, node.args[-1])[1]
             yield _put(text, start, end, "")
@@ -244,7 +270,9 @@ def argument_missing(text, tree):
 def argument_too_many(text, tree):
     own = _own_functions(tree)
     for node in _nodes(tree, ast.Call):
-        name = node.func.id if isinstance(node.func, ast.Name) else node.func.attr if isinstance(node.func, ast.Attribute) else ""
+        name = (
+            node.func.id if isinstance(node.func, ast.Name) else node.func.attr if isinstance(node.func, ast.Attribute) else ""
+        )
         if name in own and node.args:
             _, end = _span(text, node)
             yield _put(text, end - 1, end - 1, ", 1")
@@ -280,13 +308,23 @@ def return_missing(text, tree):
 def in_place_result_kept(text, tree):
     for node in _nodes(tree, ast.Assign):
         value = node.value
-        if isinstance(value, ast.Call) and isinstance(value.func, ast.Name) and value.func.id == "sorted" and isinstance(value.args[0], ast.Name):
+        if (
+            isinstance(value, ast.Call)
+            and isinstance(value.func, ast.Name)
+            and value.func.id == "sorted"
+            and isinstance(value.args[0], ast.Name)
+        ):
             start, end = _span(text, value)
             rest = text[_span(text, value.args[0])[1] : end - 1].lstrip(", ")
             yield _put(text, start, end, f"{value.args[0].id}.sort({rest})")
     for node in _nodes(tree, ast.Expr):
         call = node.value
-        if isinstance(call, ast.Call) and isinstance(call.func, ast.Attribute) and call.func.attr in ("append", "sort") and isinstance(call.func.value, ast.Name):
+        if (
+            isinstance(call, ast.Call)
+            and isinstance(call.func, ast.Attribute)
+            and call.func.attr in ("append", "sort")
+            and isinstance(call.func.value, ast.Name)
+        ):
             start, _ = _span(text, node)
             yield _put(text, start, start, f"{call.func.value.id} = ")
 
@@ -302,7 +340,11 @@ def loop_one_too_far(text, tree):
 @slip
 def index_too_large(text, tree):
     for node in _nodes(tree, ast.Subscript):
-        if isinstance(node.ctx, ast.Load) and isinstance(node.slice, (ast.Constant, ast.UnaryOp)) and isinstance(node.value, ast.Name):
+        if (
+            isinstance(node.ctx, ast.Load)
+            and isinstance(node.slice, (ast.Constant, ast.UnaryOp))
+            and isinstance(node.value, ast.Name)
+        ):
             start, end = _span(text, node.slice)
             if re.fullmatch(r"-?\d", text[start:end]):
                 yield _put(text, start, end, f"len({node.value.id})")
@@ -382,7 +424,9 @@ def starts_as_none(text, tree):
         if isinstance(node.value, (ast.Constant, ast.List, ast.Dict)) and isinstance(node.targets[0], ast.Name):
             if isinstance(node.value, ast.Constant) and node.value.value not in (0, 0.0, "", 1):
                 continue
-            if isinstance(node.value, ast.Constant) or not (getattr(node.value, "elts", None) or getattr(node.value, "keys", None)):
+            if isinstance(node.value, ast.Constant) or not (
+                getattr(node.value, "elts", None) or getattr(node.value, "keys", None)
+            ):
                 yield _put(text, *_span(text, node.value), "None")
 
 

@@ -48,7 +48,8 @@ def main() -> int:
             (Path(folder) / "season.py").write_text(SCRIPT, encoding="utf-8")
             plain = statistics.median(timed([python, "season.py"], folder) for _ in range(3))
             ours = statistics.median(
-                timed([sys.executable, "-m", "jamkey", "trail", "--python", python, "season.py", "best"], folder) for _ in range(3)
+                timed([sys.executable, "-m", "jamkey", "trail", "--python", python, "season.py", "best"], folder)
+                for _ in range(3)
             )
         print(f"{python}: plain {plain:.2f} s, trail {ours:.2f} s, ratio {ours / plain:.2f}")
     return 0

@@ -60,9 +60,14 @@ def jamkey(*args: str, cwd: Path, stdin: str | bytes = "", env: Mapping[str, str
     """Call the command line as a user does, in a process of its own."""
     data = stdin.encode() if isinstance(stdin, str) else stdin
     done = subprocess.run(
-        [sys.executable, "-m", "jamkey", *args], cwd=cwd, input=data, capture_output=True, timeout=timeout, check=False,
+        [sys.executable, "-m", "jamkey", *args],
+        cwd=cwd,
+        input=data,
+        capture_output=True,
+        timeout=timeout,
+        check=False,
         env={**os.environ, "COLUMNS": "100", **(env or {})},
-    )  # fmt: skip
+    )
     return Ran(done.returncode, done.stdout.decode("utf-8", "replace"), done.stderr.decode("utf-8", "replace"))
 
 
@@ -101,5 +106,7 @@ def truth_of(case: Path) -> dict[str, Any]:
 
 def printed(case: Path) -> list[str]:
     """Return what a case's program printed: standard error, then both with standard output first."""
-    error, out = (decode((case / name).read_bytes()) if (case / name).read_bytes() else "" for name in ("stderr.txt", "stdout.txt"))
+    error, out = (
+        decode((case / name).read_bytes()) if (case / name).read_bytes() else "" for name in ("stderr.txt", "stdout.txt")
+    )
     return [error, f"{out}\n{error}"] if error.strip() else [out, f"{out}\n{error}"]

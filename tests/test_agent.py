@@ -28,19 +28,25 @@ def watched(
     python: str, *args: str, cwd: Path, stdin: bytes = b"", options: tuple[str, ...] = ()
 ) -> subprocess.CompletedProcess[bytes]:
     return subprocess.run(
-        [sys.executable, "-m", "jamkey", "run", "--python", python, *options, *args], cwd=cwd, input=stdin, capture_output=True,
-        timeout=60, check=False,
-    )  # fmt: skip
+        [sys.executable, "-m", "jamkey", "run", "--python", python, *options, *args],
+        cwd=cwd,
+        input=stdin,
+        capture_output=True,
+        timeout=60,
+        check=False,
+    )
 
 
 #: name -> files; main.py is run. Each prints what a script can see of how it was started.
 SAME = {
-    "arguments and path": {"main.py": (
-        "import sys, os\nprint(sys.argv)\nprint(sys.path[0] == os.path.dirname(os.path.abspath(__file__)))\nprint(len(sys.path))\n"
-        "print(__name__, __file__, __spec__, sorted(globals()))\nprint(os.getcwd() == os.path.dirname(os.path.abspath(__file__)))\n"
-        "print(getattr(sys, 'orig_argv', [0])[1:])\nprint(sys.excepthook is sys.__excepthook__, 'PYTHONPATH' in os.environ)\n"
-        "print([k for k in os.environ if 'JAM' in k.upper()], [p for p in sys.path if 'jamkey' in p and 'inject' in p])\n"
-    )},
+    "arguments and path": {
+        "main.py": (
+            "import sys, os\nprint(sys.argv)\nprint(sys.path[0] == os.path.dirname(os.path.abspath(__file__)))\nprint(len(sys.path))\n"
+            "print(__name__, __file__, __spec__, sorted(globals()))\nprint(os.getcwd() == os.path.dirname(os.path.abspath(__file__)))\n"
+            "print(getattr(sys, 'orig_argv', [0])[1:])\nprint(sys.excepthook is sys.__excepthook__, 'PYTHONPATH' in os.environ)\n"
+            "print([k for k in os.environ if 'JAM' in k.upper()], [p for p in sys.path if 'jamkey' in p and 'inject' in p])\n"
+        )
+    },
     "bytes to standard output": {"main.py": "import sys\nsys.stdout.buffer.write(bytes(range(256)) * 3)\nsys.stdout.flush()\n"},
     "standard input": {"main.py": "import sys\nprint(sys.stdin.isatty(), repr(sys.stdin.read()))\n"},
     "input lines": {"main.py": "a = input('hive? ')\nb = input()\nprint(a + b)\n"},
@@ -48,19 +54,28 @@ SAME = {
     "exit with words": {"main.py": "import sys\nsys.exit('no hives')\n"},
     "exit handler": {"main.py": "import atexit\natexit.register(print, 'last words')\nprint('first')\n"},
     "hard exit": {"main.py": "import os, sys\nprint('x')\nsys.stdout.flush()\nos._exit(9)\n"},
-    "pickling from main": {"main.py": (
-        "import pickle\n\n\nclass Hive:\n    kilos = 3\n\n\nprint(pickle.loads(pickle.dumps(Hive())).kilos, Hive.__module__)\n"
-    )},
-    "spawned processes": {"main.py": (
-        "import multiprocessing\n\n\ndef double(n):\n    return n * 2\n\n\nif __name__ == '__main__':\n"
-        "    with multiprocessing.get_context('spawn').Pool(2) as pool:\n        print(pool.map(double, [1, 2, 3]))\n"
-    )},
-    "imports beside the script": {"sub/main.py": "import hives\nprint(hives.N, hives.__file__.split('/')[-2:])\n", "sub/hives.py": "N = 3\n"},
+    "pickling from main": {
+        "main.py": (
+            "import pickle\n\n\nclass Hive:\n    kilos = 3\n\n\nprint(pickle.loads(pickle.dumps(Hive())).kilos, Hive.__module__)\n"
+        )
+    },
+    "spawned processes": {
+        "main.py": (
+            "import multiprocessing\n\n\ndef double(n):\n    return n * 2\n\n\nif __name__ == '__main__':\n"
+            "    with multiprocessing.get_context('spawn').Pool(2) as pool:\n        print(pool.map(double, [1, 2, 3]))\n"
+        )
+    },
+    "imports beside the script": {
+        "sub/main.py": "import hives\nprint(hives.N, hives.__file__.split('/')[-2:])\n",
+        "sub/hives.py": "N = 3\n",
+    },
     "own sitecustomize": {"main.py": "import sys\nprint('sitecustomize' in sys.modules)\n"},
-    "threads": {"main.py": "import threading\nt = threading.Thread(target=print, args=('in a thread',))\nt.start()\nt.join()\n"},
+    "threads": {
+        "main.py": "import threading\nt = threading.Thread(target=print, args=('in a thread',))\nt.start()\nt.join()\n"
+    },
     "a handled error": {"main.py": "try:\n    1 / 0\nexcept ZeroDivisionError as e:\n    print('handled', e)\n"},
     "killed by a signal": {"main.py": "import os, signal\nos.kill(os.getpid(), signal.SIGTERM)\n"},
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("version", VERSIONS)
@@ -85,8 +100,13 @@ def test_same_as_the_plain_interpreter(version: str, name: str, project: Callabl
 
 @pytest.mark.parametrize("version", VERSIONS)
 def test_a_module_is_run_as_the_interpreter_does(version: str, project: Callable[..., Path]) -> None:
-    folder = project({"apiary/__init__.py": "", "apiary/__main__.py": "from . import hives\nimport sys\nprint(hives.N, sys.argv[1:], __spec__.name)\n",
-                      "apiary/hives.py": "N = 4\n"})  # fmt: skip
+    folder = project(
+        {
+            "apiary/__init__.py": "",
+            "apiary/__main__.py": "from . import hives\nimport sys\nprint(hives.N, sys.argv[1:], __spec__.name)\n",
+            "apiary/hives.py": "N = 4\n",
+        }
+    )
     python = interpreters()[version]
     first = plain(python, "-m", "apiary", "x", cwd=folder)
     second = watched(python, "-m", "apiary", "x", cwd=folder)
@@ -205,9 +225,13 @@ def test_an_interrupt_reaches_the_program(tmp_path: Path) -> None:
         "import time\ntry:\n    print('up', flush=True)\n    time.sleep(30)\nexcept KeyboardInterrupt:\n    print('cleaned up')\n"
     )
     process = subprocess.Popen(
-        [sys.executable, "-m", "jamkey", "run", "main.py"], cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, start_new_session=True,
+        [sys.executable, "-m", "jamkey", "run", "main.py"],
+        cwd=tmp_path,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        start_new_session=True,
         preexec_fn=lambda: signal.signal(signal.SIGINT, signal.default_int_handler),
-    )  # fmt: skip
+    )
     assert process.stdout is not None
     assert process.stdout.readline() == b"up\n"
     os.killpg(process.pid, signal.SIGINT)

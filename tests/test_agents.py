@@ -86,7 +86,11 @@ def test_octave_functions_are_asked_on_a_second_run(project: Project) -> None:
     assert status == 1
     assert jam.snag_frame is not None
     assert jam.snag_frame.line == 4
-    assert values(jam) == {"days": ("double", "[1 2 3]"), "kept": ("double", "[42.5 43.9]"), "weights": ("double", "[41.2 42.5 43.9]")}
+    assert values(jam) == {
+        "days": ("double", "[1 2 3]"),
+        "kept": ("double", "[42.5 43.9]"),
+        "weights": ("double", "[41.2 42.5 43.9]"),
+    }
     assert sorted(path.name for path in folder.iterdir()) == ["gain.m", "out.json"]
 
 
@@ -94,7 +98,9 @@ def test_octave_functions_are_asked_on_a_second_run(project: Project) -> None:
 def test_lua_prints_what_it_always_prints_and_tells_more(program: str, project: Project) -> None:
     assert shutil.which(program), f"{program} is not installed: .ci/run installs it"
     folder = project({"gain.lua": LUA, "jamkey.toml": f'commands = {{ ".lua" = "{program}" }}\n'})
-    plain = subprocess.run([shutil.which(program) or program, "gain.lua"], cwd=folder, capture_output=True, text=True, check=False)
+    plain = subprocess.run(
+        [shutil.which(program) or program, "gain.lua"], cwd=folder, capture_output=True, text=True, check=False
+    )
     done = jamkey("run", "--keep-trace", "--save", "out.json", "gain.lua", cwd=folder)
     jam = parse((folder / "out.json").read_bytes()).jams[-1]
     assert (done.out, done.status) == (plain.stdout, plain.returncode)
@@ -120,9 +126,7 @@ def test_node_tells_values_of_an_async_function(project: Project) -> None:
 
 
 def test_node_does_not_see_the_agent(project: Project) -> None:
-    text = (
-        "console.log(JSON.stringify([process.env.NODE_OPTIONS, process.execArgv, Object.keys(process.env).filter((k) => k.startsWith('JAMKEY'))]));\n"
-    )
+    text = "console.log(JSON.stringify([process.env.NODE_OPTIONS, process.execArgv, Object.keys(process.env).filter((k) => k.startsWith('JAMKEY'))]));\n"
     done = jamkey("run", "env.js", cwd=project({"env.js": text}))
     assert json.loads(done.out) == [None, [], []]
 

@@ -31,12 +31,24 @@ elder,2026-04-11,30.6,no
 """
 
 
-@pytest.mark.parametrize(("text", "why", "meant"), [
-    ("31.2 kg", "the unit `kg`", "31.2"), ("1.234,5", "points between thousands", "1234.5"), ("31,2", "a decimal comma", "31.2"),
-    ("1 234.5", "between thousands", "1234.5"), ("\u22123", "looks like a minus", "-3"), ("(3.5)", "brackets", "-3.5"), ("3O", "looks like a figure", "30"),
-    ("#DIV/0!", "error value", None), ("n/a", "missing value", ""), ("€ 3.5", "the sign", "3.5"), ("calm", "text where numbers stand", None),
-    ("12 %", "the unit `%`", "12"), ("2026-04-01", "a date where numbers", None),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "why", "meant"),
+    [
+        ("31.2 kg", "the unit `kg`", "31.2"),
+        ("1.234,5", "points between thousands", "1234.5"),
+        ("31,2", "a decimal comma", "31.2"),
+        ("1 234.5", "between thousands", "1234.5"),
+        ("\u22123", "looks like a minus", "-3"),
+        ("(3.5)", "brackets", "-3.5"),
+        ("3O", "looks like a figure", "30"),
+        ("#DIV/0!", "error value", None),
+        ("n/a", "missing value", ""),
+        ("€ 3.5", "the sign", "3.5"),
+        ("calm", "text where numbers stand", None),
+        ("12 %", "the unit `%`", "12"),
+        ("2026-04-01", "a date where numbers", None),
+    ],
+)
 def test_why_no_number(text: str, why: str, meant: str | None) -> None:
     found = why_no_number(text)
     assert why in found.why
@@ -55,12 +67,25 @@ def test_a_table_with_everything(project: Project) -> None:
     done = jamkey("cells", "--json", "w.csv", cwd=folder)
     report = json.loads(done.out)
     assert done.status == 1
-    assert {c["name"]: c["sort"] for c in report["columns"]} == {"hive": "text", "weighed": "date", "kilos": "number", "healthy": "boolean"}
+    assert {c["name"]: c["sort"] for c in report["columns"]} == {
+        "hive": "text",
+        "weighed": "date",
+        "kilos": "number",
+        "healthy": "boolean",
+    }
     found = {cell["address"]: (cell["line"], cell["meant"]) for cell in report["cells"]}
     assert found == {
-        "C3": (3, "31.4"), "B4": (4, "2026-05-03"), "C4": (4, "-31.0"), "B5": (5, None), "C5": (5, ""), "D5": (5, None), "C6": (6, "1231.5"),
-        "C7": (7, "30.5"), "C8": (8, "30.1"), "A9": (9, None),
-    }  # fmt: skip
+        "C3": (3, "31.4"),
+        "B4": (4, "2026-05-03"),
+        "C4": (4, "-31.0"),
+        "B5": (5, None),
+        "C5": (5, ""),
+        "D5": (5, None),
+        "C6": (6, "1231.5"),
+        "C7": (7, "30.5"),
+        "C8": (8, "30.1"),
+        "A9": (9, None),
+    }
     assert "[no-break space]" in next(cell["value"] for cell in report["cells"] if cell["address"] == "C8")
     assert "na_values=['n/a']" in report["reading"]
 
@@ -109,9 +134,15 @@ def test_a_table_in_memory() -> None:
     assert [(cell.column, cell.row, cell.meant) for cell in report.cells] == [("kilos", 3, "31.4")]
 
 
-@pytest.mark.parametrize(("name", "data", "said"), [
-    ("a.csv", b"", "is empty"), ("a.csv", b"\0\1\2" * 50, "binary data"), ("a.pdf", b"x", "a table is .csv"), ("b.xlsx", b"no book", "cannot be read"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "data", "said"),
+    [
+        ("a.csv", b"", "is empty"),
+        ("a.csv", b"\0\1\2" * 50, "binary data"),
+        ("a.pdf", b"x", "a table is .csv"),
+        ("b.xlsx", b"no book", "cannot be read"),
+    ],
+)
 def test_what_is_no_table(name: str, data: bytes, said: str, tmp_path: Path) -> None:
     (tmp_path / name).write_bytes(data)
     done = jamkey("cells", name, cwd=tmp_path)

@@ -20,37 +20,90 @@ SLIPS: dict[str, tuple[str, int, str]] = {
     "names-never-defined": ("kilos = 3\nprint(kilso)\n", 2, "try:\n    print(kilso)\nexcept NameError:\n    pass\n"),
     "names-before-value": ("print(kilos)\nkilos = 3\n", 1, "def show():\n    print(kilos)\n\n\nkilos = 3\nshow()\n"),
     "library-members": ("import math\nprint(math.squrt(4))\n", 2, "import math\nprint(math.sqrt(4))\n"),
-    "argument-counts": ("def weigh(hive):\n    return hive\n\n\nweigh(1, 2)\n", 5, "def weigh(hive, *more):\n    return hive\n\n\nweigh(1, 2)\n"),
-    "missing-self": ("class Hive:\n    def weigh():\n        return self.kilos\n", 2, "class Hive:\n    @staticmethod\n    def weigh():\n        return 1\n"),
-    "loop-returns-early": ("def total(w):\n    s = 0\n    for x in w:\n        s += x\n        return s\n", 5, "def first(w):\n    for x in w:\n        return x\n"),
-    "remembering-default": ("def note(h, seen=[]):\n    seen.append(h)\n    return seen\n", 1, "def note(h, seen=()):\n    return [*seen, h]\n"),
-    "shared-attribute": ("class Hive:\n    frames = []\n\n    def add(self, f):\n        self.frames.append(f)\n", 2,
-                         "class Hive:\n    frames = []\n\n    def __init__(self):\n        self.frames = []\n\n    def add(self, f):\n        self.frames.append(f)\n"),
+    "argument-counts": (
+        "def weigh(hive):\n    return hive\n\n\nweigh(1, 2)\n",
+        5,
+        "def weigh(hive, *more):\n    return hive\n\n\nweigh(1, 2)\n",
+    ),
+    "missing-self": (
+        "class Hive:\n    def weigh():\n        return self.kilos\n",
+        2,
+        "class Hive:\n    @staticmethod\n    def weigh():\n        return 1\n",
+    ),
+    "loop-returns-early": (
+        "def total(w):\n    s = 0\n    for x in w:\n        s += x\n        return s\n",
+        5,
+        "def first(w):\n    for x in w:\n        return x\n",
+    ),
+    "remembering-default": (
+        "def note(h, seen=[]):\n    seen.append(h)\n    return seen\n",
+        1,
+        "def note(h, seen=()):\n    return [*seen, h]\n",
+    ),
+    "shared-attribute": (
+        "class Hive:\n    frames = []\n\n    def add(self, f):\n        self.frames.append(f)\n",
+        2,
+        "class Hive:\n    frames = []\n\n    def __init__(self):\n        self.frames = []\n\n    def add(self, f):\n        self.frames.append(f)\n",
+    ),
     "compared-not-set": ("kilos = 1\nkilos == 3\nprint(kilos)\n", 2, "kilos = 1\nassert kilos == 1\n"),
     "is-with-literal": ("def heavy(k):\n    return k is 60\n", 2, "def nothing(k):\n    return k is None\n"),
     "call-without-brackets": ("def weigh():\n    return 3\n\n\nweigh\n", 5, "def weigh():\n    return 3\n\n\nweigh()\n"),
     "kept-in-place-result": ("w = [3, 1]\nw = w.sort()\nprint(w)\n", 2, "w = [3, 1]\nw.sort()\nprint(w)\n"),
-    "dropped-result": ("name = ' linden'\nname.strip()\nprint(name)\n", 2, "name = ' linden'\nname = name.strip()\nprint(name)\n"),
+    "dropped-result": (
+        "name = ' linden'\nname.strip()\nprint(name)\n",
+        2,
+        "name = ' linden'\nname = name.strip()\nprint(name)\n",
+    ),
     "condition-never-changes": ("i = 0\nwhile i < 3:\n    print(i)\n", 2, "i = 0\nwhile i < 3:\n    i += 1\n"),
-    "range-off-by-one": ("w = [1]\nfor i in range(len(w) + 1):\n    print(w[i])\n", 2, "w = [1]\nfor i in range(len(w) - 1):\n    print(w[i + 1])\n"),
+    "range-off-by-one": (
+        "w = [1]\nfor i in range(len(w) + 1):\n    print(w[i])\n",
+        2,
+        "w = [1]\nfor i in range(len(w) - 1):\n    print(w[i + 1])\n",
+    ),
     "whole-number-ratio": ("def mean(w):\n    return sum(w) // len(w)\n", 2, "def pages(n, size):\n    return n // size\n"),
-    "joined-not-added": ("a = input()\nb = input()\nprint(a + b)\n", 3, "a = float(input())\nb = float(input())\nprint(a + b)\n"),
+    "joined-not-added": (
+        "a = input()\nb = input()\nprint(a + b)\n",
+        3,
+        "a = float(input())\nb = float(input())\nprint(a + b)\n",
+    ),
     "hidden-builtin": ("list = [1, 2]\nprint(list((3, 4)))\n", 1, "hives = [1, 2]\nprint(list((3, 4)))\n"),
-    "hidden-global": ("total = 0\n\n\ndef add(k):\n    total = k\n\n\nadd(3)\nprint(total)\n", 5, "total = 0\n\n\ndef add(k):\n    global total\n    total = k\n\n\nadd(3)\nprint(total)\n"),
+    "hidden-global": (
+        "total = 0\n\n\ndef add(k):\n    total = k\n\n\nadd(3)\nprint(total)\n",
+        5,
+        "total = 0\n\n\ndef add(k):\n    global total\n    total = k\n\n\nadd(3)\nprint(total)\n",
+    ),
     "unreachable": ("def f():\n    return 1\n    print('never')\n", 3, "def f():\n    raise NotImplementedError\n    yield\n"),
-    "text-against-number": ("n = input()\nif n == 3:\n    print('three')\n", 2, "n = int(input())\nif n == 3:\n    print('three')\n"),
-    "hidden-error": ("def total(rows):\n    t = 0\n    try:\n        for r in rows:\n            t += int(r)\n    except ValueError:\n        pass\n    return t\n", 3,
-                     "def total(rows):\n    t = 0\n    for r in rows:\n        try:\n            t += int(r)\n        except ValueError:\n            continue\n    return t\n"),
+    "text-against-number": (
+        "n = input()\nif n == 3:\n    print('three')\n",
+        2,
+        "n = int(input())\nif n == 3:\n    print('three')\n",
+    ),
+    "hidden-error": (
+        "def total(rows):\n    t = 0\n    try:\n        for r in rows:\n            t += int(r)\n    except ValueError:\n        pass\n    return t\n",
+        3,
+        "def total(rows):\n    t = 0\n    for r in rows:\n        try:\n            t += int(r)\n        except ValueError:\n            continue\n    return t\n",
+    ),
     "text-sorted": ("w = ['10', '9']\nprint(sorted(w))\n", 2, "w = ['linden', 'acacia']\nprint(sorted(w))\n"),
     "fraction-equality": ("x = 0.0\nwhile x != 1.0:\n    x += 0.1\n", 2, "x = 0\nwhile x != 10:\n    x += 1\n"),
     "grows-while-looping": ("w = [1]\nfor x in w:\n    w.append(x)\n", 2, "w = [1]\nfor x in list(w):\n    w.append(x)\n"),
-    "rows-matched-by-label": ("import pandas as pd\na = pd.Series([1, 2])\nlate = a[a > 1]\nb = pd.Series([1])\nprint((late + b).sum())\n", 3,
-                              "import pandas as pd\na = pd.Series([1, 2])\nlate = a[a > 1]\nprint(late.sum())\n"),
-    "members-nearly": ("w = []\nw.apepnd(3)\n", 2, "class Log:\n    def apepnd(self, x):\n        return x\n\n\nLog().apepnd(3)\n"),
+    "rows-matched-by-label": (
+        "import pandas as pd\na = pd.Series([1, 2])\nlate = a[a > 1]\nb = pd.Series([1])\nprint((late + b).sum())\n",
+        3,
+        "import pandas as pd\na = pd.Series([1, 2])\nlate = a[a > 1]\nprint(late.sum())\n",
+    ),
+    "members-nearly": (
+        "w = []\nw.apepnd(3)\n",
+        2,
+        "class Log:\n    def apepnd(self, x):\n        return x\n\n\nLog().apepnd(3)\n",
+    ),
     "arguments-nearly": ("print(sorted([2, 1], revrse=True))\n", 1, "print(sorted([2, 1], reverse=True))\n"),
     "modules-nearly": ("import statstics\n", 1, "try:\n    import statstics\nexcept ImportError:\n    pass\n"),
-    "keys-nearly": ("hive = {'kilos': 3, 'name': 'a'}\nprint(hive['kilos'], hive['kiols'])\n", 2, "hive = {'kilos': 3}\nprint(hive['kilos'])\n"),
-}  # fmt: skip
+    "keys-nearly": (
+        "hive = {'kilos': 3, 'name': 'a'}\nprint(hive['kilos'], hive['kiols'])\n",
+        2,
+        "hive = {'kilos': 3}\nprint(hive['kilos'])\n",
+    ),
+}
 #: Rules about files beside the source, which have tests of their own.
 BESIDE = {"file-named-like-library", "missing-files", "missing-columns"}
 
@@ -83,11 +136,14 @@ def test_several_mistakes_of_grammar_in_one_file() -> None:
 
 
 def test_what_lies_beside(project: Project) -> None:
-    folder = project({
-        "weights.csv": "hive,kilos\nlinden,31.2\n", "random.py": "x = 1\n",
-        "a.py": 'import csv\nimport random\nwith open("weihgts.csv") as f:\n    print(f.read(), random.random())\n'
-                'with open("weights.csv") as g:\n    for row in csv.DictReader(g):\n        print(row["weight"])\n',
-    })  # fmt: skip
+    folder = project(
+        {
+            "weights.csv": "hive,kilos\nlinden,31.2\n",
+            "random.py": "x = 1\n",
+            "a.py": 'import csv\nimport random\nwith open("weihgts.csv") as f:\n    print(f.read(), random.random())\n'
+            'with open("weights.csv") as g:\n    for row in csv.DictReader(g):\n        print(row["weight"])\n',
+        }
+    )
     done = jamkey("check", "--json", "a.py", cwd=folder)
     found = {f["rule"]: f["line"] for f in json.loads(done.out)["findings"]}
     assert done.status == 1
@@ -111,11 +167,14 @@ def test_cells_of_a_notebook_see_each_other(project: Project) -> None:
     assert [(f["cell"], f["line"], f["rule"]) for f in found] == [(1, 2, "names-never-defined")]
 
 
-@pytest.mark.parametrize(("name", "text", "line"), [
-    ("a.js", "const kilos = [1, 2;\nconsole.log(kilos);\n", 1),
-    ("a.R", "weights <- c(1, 2)\nprint(weights)\nprint(mean(wieghts))\n", 3),
-    ("a.lua", "local weights = {1}\nprint(weights[1])\nprint(wieghts[1])\n", 3),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "text", "line"),
+    [
+        ("a.js", "const kilos = [1, 2;\nconsole.log(kilos);\n", 1),
+        ("a.R", "weights <- c(1, 2)\nprint(weights)\nprint(mean(wieghts))\n", 3),
+        ("a.lua", "local weights = {1}\nprint(weights[1])\nprint(wieghts[1])\n", 3),
+    ],
+)
 def test_other_languages(name: str, text: str, line: int) -> None:
     assert [f.line for f in check_text(text, name)] == [line]
 
@@ -128,8 +187,9 @@ def test_sarif_holds_places_and_fixes(project: Project) -> None:
     result = run["results"][0]
     assert result["ruleId"] == run["tool"]["driver"]["rules"][result["ruleIndex"]]["id"] == "compared-not-set"
     assert result["locations"][0]["physicalLocation"] == {
-        "artifactLocation": {"uri": "%C3%A4%20b.py"}, "region": {"startLine": 2, "startColumn": 1, "endLine": 2, "endColumn": 11},
-    }  # fmt: skip
+        "artifactLocation": {"uri": "%C3%A4%20b.py"},
+        "region": {"startLine": 2, "startColumn": 1, "endLine": 2, "endColumn": 11},
+    }
     assert result["fixes"][0]["artifactChanges"][0]["replacements"][0]["insertedContent"] == {"text": "kilos = 3"}
 
 
@@ -145,7 +205,9 @@ def test_bad_calls(project: Project) -> None:
         assert said in done.err
 
 
-@pytest.mark.parametrize("text", ["", "\0\0", "x = " + "(" * 500, "\ufeffx = 1\n", "é = 1\nprint(é)\n", "def f(:\n" * 50, "x" * 100_000])
+@pytest.mark.parametrize(
+    "text", ["", "\0\0", "x = " + "(" * 500, "\ufeffx = 1\n", "é = 1\nprint(é)\n", "def f(:\n" * 50, "x" * 100_000]
+)
 def test_odd_text_is_no_crash(text: str) -> None:
     check_text(text, "a.py")
     check_text(text, "a.js")

@@ -28,10 +28,17 @@ def test_run_shows_a_reading(project: Project) -> None:
     done = jamkey("run", "gain.py", cwd=folder)
     assert (done.status, done.out) == (1, "")
     for words in (
-        "NameError: name 'totl' is not defined", "gain.py, line 3, in gain", "return totl", "▔▔▔▔", "[31.2, 32.0]",
-        "Write `total` instead of `totl`", "-     return totl", "+     return total", "<module> (gain.py:6) > gain (gain.py:3)",
+        "NameError: name 'totl' is not defined",
+        "gain.py, line 3, in gain",
+        "return totl",
+        "▔▔▔▔",
+        "[31.2, 32.0]",
+        "Write `total` instead of `totl`",
+        "-     return totl",
+        "+     return total",
+        "<module> (gain.py:6) > gain (gain.py:3)",
         "jamkey fix gain.py",
-    ):  # fmt: skip
+    ):
         assert words in done.err, words
 
 
@@ -65,12 +72,14 @@ def test_run_javascript_by_its_ending(project: Project) -> None:
 
 
 def test_the_settings_file(project: Project) -> None:
-    folder = project({
-        "jamkey.toml": 'own = ["shared"]\nlibrary = ["vendored"]\nlimit = "20s"\n[commands]\n".hive" = "sh"\n',
-        "show.hive": "echo $0 $1; exit 4\n",
-        "main.py": "import vendored.lib\nvendored.lib.weigh()\n",
-        "vendored/lib.py": "def weigh():\n    return 1 / 0\n",
-    })  # fmt: skip
+    folder = project(
+        {
+            "jamkey.toml": 'own = ["shared"]\nlibrary = ["vendored"]\nlimit = "20s"\n[commands]\n".hive" = "sh"\n',
+            "show.hive": "echo $0 $1; exit 4\n",
+            "main.py": "import vendored.lib\nvendored.lib.weigh()\n",
+            "vendored/lib.py": "def weigh():\n    return 1 / 0\n",
+        }
+    )
     assert jamkey("run", "show.hive", "x", cwd=folder).out == "show.hive x\n"
     done = jamkey("run", "--save", "a.json", "main.py", cwd=folder)
     jam = parse((folder / "a.json").read_bytes()).jams[0]
@@ -95,10 +104,12 @@ def test_read_several_as_json(project: Project) -> None:
     data = json.loads(done.out)
     assert data["format"] == "jamkey/1"
     assert [(jam["message"], jam["count"]) for jam in data["jams"]] == [
-        ("name 'totl' is not defined", 2), ("name 'hive' is not defined", 1),
-    ]  # fmt: skip
-    assert set(data["jams"][0]) >= {"runtime", "runtime_version", "phase", "exception_type", "message", "kind", "frames", "snag", "roots",
-                                    "meaning", "keys", "chain", "count"}  # fmt: skip
+        ("name 'totl' is not defined", 2),
+        ("name 'hive' is not defined", 1),
+    ]
+    assert set(data["jams"][0]) >= set(
+        "runtime runtime_version phase exception_type message kind frames snag roots meaning keys chain count".split()
+    )
 
 
 def test_read_with_a_root(project: Project, tmp_path: Path) -> None:
@@ -157,8 +168,14 @@ def test_fix_in_a_terminal_asks(project: Project) -> None:
 
     folder = project({"gain.py": BROKEN})
     parent, child = pty.openpty()
-    process = subprocess.Popen([sys.executable, "-m", "jamkey", "fix", "gain.py"], cwd=folder, stdin=child, stdout=child, stderr=child,
-                               env={**os.environ, "TERM": "xterm", "COLUMNS": "100"})  # fmt: skip
+    process = subprocess.Popen(
+        [sys.executable, "-m", "jamkey", "fix", "gain.py"],
+        cwd=folder,
+        stdin=child,
+        stdout=child,
+        stderr=child,
+        env={**os.environ, "TERM": "xterm", "COLUMNS": "100"},
+    )
     os.close(child)
     seen = b""
     while b"Turn which key?" not in seen:
@@ -290,8 +307,14 @@ def test_colours_only_for_a_terminal(project: Project) -> None:
     import pty
 
     parent, child = pty.openpty()
-    process = subprocess.Popen([sys.executable, "-m", "jamkey", "run", "gain.py"], cwd=folder, stdin=child, stdout=child, stderr=child,
-                               env={**os.environ, "TERM": "xterm-256color", "COLUMNS": "100"})  # fmt: skip
+    process = subprocess.Popen(
+        [sys.executable, "-m", "jamkey", "run", "gain.py"],
+        cwd=folder,
+        stdin=child,
+        stdout=child,
+        stderr=child,
+        env={**os.environ, "TERM": "xterm-256color", "COLUMNS": "100"},
+    )
     os.close(child)
     seen = b""
     try:
@@ -322,7 +345,9 @@ def test_the_short_way_knows_every_form_of_a_reading() -> None:
 
 
 def test_a_program_may_remove_its_own_folder(project: Project) -> None:
-    folder = project({"gone/tidy.py": "import os\nos.remove('tidy.py')\nos.rmdir(os.getcwd())\nprint('gone')\n", "x.py": "print(totl)\n"})
+    folder = project(
+        {"gone/tidy.py": "import os\nos.remove('tidy.py')\nos.rmdir(os.getcwd())\nprint('gone')\n", "x.py": "print(totl)\n"}
+    )
     jamkey("run", "x.py", cwd=folder)
     ran = jamkey("run", "tidy.py", cwd=folder / "gone")
     assert (ran.status, ran.out, ran.err) == (0, "gone\n", "")

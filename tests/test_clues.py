@@ -13,69 +13,102 @@ from jamkey.pipeline import diagnose, read
 #: Clue -> (files, what was printed, root's file and line, text that the best key puts there or None).
 CASES: dict[str, tuple[dict[str, str], str, tuple[str, int], str | None]] = {
     "a key in another case": (
-        {"hives.lua": 'return {\n  Linden = 41.2,\n  Acacia = 39.8,\n}\n', "main.lua": 'local hives = require("hives")\nprint(hives.linden + 1)\n'},
+        {
+            "hives.lua": "return {\n  Linden = 41.2,\n  Acacia = 39.8,\n}\n",
+            "main.lua": 'local hives = require("hives")\nprint(hives.linden + 1)\n',
+        },
         "lua5.4: main.lua:2: attempt to perform arithmetic on a nil value (field 'linden')\nstack traceback:\n\tmain.lua:2: in main chunk\n\t[C]: in ?\n",
-        ("hives.lua", 2), "linden",
+        ("hives.lua", 2),
+        "linden",
     ),
     "a value the message names": (
-        {"scale.js": "const most = 60;\nfunction check(kilos) {\n  if (kilos > most) {\n    throw new Error(`a hive of ${kilos} kilos is too heavy`);\n  }\n}\ncheck(31);\ncheck(312);\n"},
+        {
+            "scale.js": "const most = 60;\nfunction check(kilos) {\n  if (kilos > most) {\n    throw new Error(`a hive of ${kilos} kilos is too heavy`);\n  }\n}\ncheck(31);\ncheck(312);\n"
+        },
         "scale.js:4\n    throw new Error(`a hive of ${kilos} kilos is too heavy`);\n    ^\n\nError: a hive of 312 kilos is too heavy\n    at check (/p/scale.js:4:11)\n    at Object.<anonymous> (/p/scale.js:8:1)\n\nNode.js v20.1.0\n",
-        ("scale.js", 8), None,
+        ("scale.js", 8),
+        None,
     ),
     "a value that is dropped": (
-        {"sum.lua": "local function total(list)\n  local sum = 0\n  for _, v in ipairs(list) do\n    sum = sum + v\n  end\n  print(#list)\nend\nlocal t = total({ 1, 2 })\nprint(t + 1)\n"},
+        {
+            "sum.lua": "local function total(list)\n  local sum = 0\n  for _, v in ipairs(list) do\n    sum = sum + v\n  end\n  print(#list)\nend\nlocal t = total({ 1, 2 })\nprint(t + 1)\n"
+        },
         "lua5.4: sum.lua:9: attempt to perform arithmetic on a nil value (local 't')\nstack traceback:\n\tsum.lua:9: in main chunk\n\t[C]: in ?\n",
-        ("sum.lua", 6), "return sum",
+        ("sum.lua", 6),
+        "return sum",
     ),
     "arguments the wrong way round": (
-        {"Check.java": "public class Check {\n    static void between(int low, int high) {\n        if (low > high) {\n            throw new IllegalStateException(\"no room\");\n        }\n    }\n"
-         "    public static void main(String[] args) {\n        int low = 3;\n        int high = 9;\n        between(high, low);\n    }\n}\n"},
-        "Exception in thread \"main\" java.lang.IllegalStateException: no room\n\tat Check.between(Check.java:4)\n\tat Check.main(Check.java:10)\n",
-        ("Check.java", 10), "low",
+        {
+            "Check.java": 'public class Check {\n    static void between(int low, int high) {\n        if (low > high) {\n            throw new IllegalStateException("no room");\n        }\n    }\n'
+            "    public static void main(String[] args) {\n        int low = 3;\n        int high = 9;\n        between(high, low);\n    }\n}\n"
+        },
+        'Exception in thread "main" java.lang.IllegalStateException: no room\n\tat Check.between(Check.java:4)\n\tat Check.main(Check.java:10)\n',
+        ("Check.java", 10),
+        "low",
     ),
     "a file of another name": (
-        {"read.js": "const fs = require('fs');\nconst text = fs.readFileSync('weight.csv', 'utf8');\nconsole.log(text);\n", "weights.csv": "hive,kilos\n"},
+        {
+            "read.js": "const fs = require('fs');\nconst text = fs.readFileSync('weight.csv', 'utf8');\nconsole.log(text);\n",
+            "weights.csv": "hive,kilos\n",
+        },
         "node:fs:573\n  return binding.open(\n                 ^\n\nError: ENOENT: no such file or directory, open 'weight.csv'\n    at Object.openSync (node:fs:573:18)\n    at Object.<anonymous> (/p/read.js:2:17) {\n"
         "  errno: -2,\n  code: 'ENOENT'\n}\n\nNode.js v20.1.0\n",
-        ("read.js", 2), "weights.csv",
+        ("read.js", 2),
+        "weights.csv",
     ),
     "a loop to the size itself": (
-        {"Sum.java": "public class Sum {\n    public static void main(String[] args) {\n        int[] w = {3, 4};\n        int s = 0;\n        for (int i = 0; i <= w.length; i++) {\n            s += w[i];\n        }\n    }\n}\n"},
-        "Exception in thread \"main\" java.lang.ArrayIndexOutOfBoundsException: Index 2 out of bounds for length 2\n\tat Sum.main(Sum.java:6)\n",
-        ("Sum.java", 5), "i < w.length",
+        {
+            "Sum.java": "public class Sum {\n    public static void main(String[] args) {\n        int[] w = {3, 4};\n        int s = 0;\n        for (int i = 0; i <= w.length; i++) {\n            s += w[i];\n        }\n    }\n}\n"
+        },
+        'Exception in thread "main" java.lang.ArrayIndexOutOfBoundsException: Index 2 out of bounds for length 2\n\tat Sum.main(Sum.java:6)\n',
+        ("Sum.java", 5),
+        "i < w.length",
     ),
     "a file that is never loaded": (
         {"tools.R": "daily <- function(w) diff(w)\n", "main.R": "# weights of a week\nw <- c(31, 32, 34)\nprint(daily(w))\n"},
-        "Error in daily(w) : could not find function \"daily\"\nCalls: print\nExecution halted\n",
-        ("main.R", 2), 'source("tools.R")\n',
+        'Error in daily(w) : could not find function "daily"\nCalls: print\nExecution halted\n',
+        ("main.R", 2),
+        'source("tools.R")\n',
     ),
     "a type that is too narrow": (
         {"Grams.bas": "Sub Grams()\n    Dim total As Integer\n    total = 300\n    total = total * 200\nEnd Sub\n"},
         "Run-time error '6':\n\nOverflow\nModule: Grams\nProcedure: Grams\n\n      3      total = 300\n=>    4      total = total * 200\n      5  End Sub\n",
-        ("Grams.bas", 2), "total As Long",
+        ("Grams.bas", 2),
+        "total As Long",
     ),
     "a list that is one short": (
-        {"pairs.R": "hives <- c(\"linden\", \"acacia\", \"willow\")\nkilos <- c(41.2, 39.8)\nprint(data.frame(hives, kilos))\n"},
+        {"pairs.R": 'hives <- c("linden", "acacia", "willow")\nkilos <- c(41.2, 39.8)\nprint(data.frame(hives, kilos))\n'},
         "Error in data.frame(hives, kilos) : \n  arguments imply differing number of rows: 3, 2\nCalls: print -> data.frame\nExecution halted\n",
-        ("pairs.R", 2), None,
+        ("pairs.R", 2),
+        None,
     ),
     "a column of another name": (
-        {"w.csv": "hive,weight_kg\nlinden,41.2\n", "w.R": "w <- read.csv(\"w.csv\")\nif (w$weight > 40) {\n  print(\"heavy\")\n}\n"},
+        {
+            "w.csv": "hive,weight_kg\nlinden,41.2\n",
+            "w.R": 'w <- read.csv("w.csv")\nif (w$weight > 40) {\n  print("heavy")\n}\n',
+        },
         "Error in if (w$weight > 40) { : argument is of length zero\nExecution halted\n",
-        ("w.R", 2), "weight_kg",
+        ("w.R", 2),
+        "weight_kg",
     ),
     "nothing handed over": (
-        {"Hive.java": "public class Hive {\n    final String name;\n    Hive(String name) {\n        this.name = name;\n    }\n    int length() {\n        return name.length();\n    }\n"
-         "    public static void main(String[] args) {\n        System.out.println(new Hive(null).length());\n    }\n}\n"},
-        "Exception in thread \"main\" java.lang.NullPointerException: Cannot invoke \"String.length()\" because \"this.name\" is null\n\tat Hive.length(Hive.java:7)\n\tat Hive.main(Hive.java:10)\n",
-        ("Hive.java", 10), None,
+        {
+            "Hive.java": "public class Hive {\n    final String name;\n    Hive(String name) {\n        this.name = name;\n    }\n    int length() {\n        return name.length();\n    }\n"
+            "    public static void main(String[] args) {\n        System.out.println(new Hive(null).length());\n    }\n}\n"
+        },
+        'Exception in thread "main" java.lang.NullPointerException: Cannot invoke "String.length()" because "this.name" is null\n\tat Hive.length(Hive.java:7)\n\tat Hive.main(Hive.java:10)\n',
+        ("Hive.java", 10),
+        None,
     ),
     "a test that never ends the calls": (
-        {"days.lua": "local function days(n)\n  if n == 0.5 then return 0 end\n  return 1 + days(n - 1)\nend\nprint(days(4))\n"},
+        {
+            "days.lua": "local function days(n)\n  if n == 0.5 then return 0 end\n  return 1 + days(n - 1)\nend\nprint(days(4))\n"
+        },
         "lua5.4: days.lua:3: stack overflow (message truncated)\nstack traceback:\n\tdays.lua:3: in upvalue 'days'\n\tdays.lua:3: in upvalue 'days'\n\t...\t(skipping 9 levels)\n\tdays.lua:5: in main chunk\n\t[C]: in ?\n",
-        ("days.lua", 2), None,
+        ("days.lua", 2),
+        None,
     ),
-}  # fmt: skip
+}
 
 
 def jam_of(files: dict[str, str], text: str) -> Jam:
@@ -87,10 +120,14 @@ def jam_of(files: dict[str, str], text: str) -> Jam:
 def test_the_place_is_given_away(name: str) -> None:
     files, text, place, new = CASES[name]
     jam = jam_of(files, text)
-    assert place in [(root.file, root.line) for root in jam.roots[:2]], [(root.file, root.line, root.reason) for root in jam.roots]
+    assert place in [(root.file, root.line) for root in jam.roots[:2]], [
+        (root.file, root.line, root.reason) for root in jam.roots
+    ]
     if new is not None:
         best = next(
-            key for key in sorted(jam.keys, key=lambda key: -key.confidence) if any(edit.new_text.strip() == new.strip() for edit in key.edits)
+            key
+            for key in sorted(jam.keys, key=lambda key: -key.confidence)
+            if any(edit.new_text.strip() == new.strip() for edit in key.edits)
         )
         assert best in jam.keys[:3], [key.title for key in jam.keys]
 
@@ -171,7 +208,9 @@ def test_what_a_compiler_refuses(source: str, text: str, new: str) -> None:
     assert best.edits[0].new_text.strip() == new.strip(), [(key.title, key.confidence) for key in jam.keys]
 
 
-@pytest.mark.parametrize(("written", "meant"), [("foreach((h) => h)", "forEach"), ("Length", "length"), ("toUppercase()", "toUpperCase")])
+@pytest.mark.parametrize(
+    ("written", "meant"), [("foreach((h) => h)", "forEach"), ("Length", "length"), ("toUppercase()", "toUpperCase")]
+)
 def test_the_runtime_s_own_members_in_another_case(written: str, meant: str) -> None:
     files = {"a.js": f"const hives = ['linden'];\nhives.{written}.toString();\n"}
     name = written.split("(")[0]

@@ -44,16 +44,22 @@ def test_the_root_two_calls_away_is_shown_with_its_steps(tmp_path: Path) -> None
     jam = main_jam(outcome)
     assert jam is not None
     assert [(step.file, step.what) for step in jam.roots[0].steps] == [
-        ("2_best_hive.py", "passed"), ("2_best_hive.py", "assigned"), ("apiary.py", "returned"),
-    ]  # fmt: skip
+        ("2_best_hive.py", "passed"),
+        ("2_best_hive.py", "assigned"),
+        ("apiary.py", "returned"),
+    ]
 
 
 def test_four_jams_in_a_row(tmp_path: Path) -> None:
     folder = lay_out(tmp_path / "apiary")
     rounds = list(fix(script_target(str(folder / LAST), []), folder, choose=best_key))
     assert [done.jam.kind if done.jam else None for done in rounds] == [
-        "no-such-member", "unknown-name", "wrong-type", "bad-arithmetic", None,
-    ]  # fmt: skip
+        "no-such-member",
+        "unknown-name",
+        "wrong-type",
+        "bad-arithmetic",
+        None,
+    ]
     assert rounds[-1].outcome.status == 0
     assert rounds[-1].outcome.ended.stdout.decode().splitlines()[0] == "NORTH: 24 jars"
 

@@ -72,15 +72,31 @@ def follows(expected: list[str], printed: list[str]) -> str:
 @pytest.mark.parametrize("path", [path for path in DOCUMENTS if blocks(path, "console")], ids=names)
 def test_examples_print_what_they_say(path: Path, tmp_path: Path) -> None:
     folder = tmp_path
-    environ = {**os.environ, "PATH": f"{Path(sys.executable).parent}{os.pathsep}{os.environ['PATH']}", "COLUMNS": "100", "VISUAL": "", "EDITOR": ""}
+    environ = {
+        **os.environ,
+        "PATH": f"{Path(sys.executable).parent}{os.pathsep}{os.environ['PATH']}",
+        "COLUMNS": "100",
+        "VISUAL": "",
+        "EDITOR": "",
+    }
     for block in blocks(path, "console"):
         for command, expected in steps(block):
             done = subprocess.run(
-                ["bash", "-c", f"{command}\npwd > {tmp_path}/.where"], cwd=folder, env=environ, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
-                stderr=subprocess.STDOUT, text=True, check=False,
-            )  # fmt: skip
+                ["bash", "-c", f"{command}\npwd > {tmp_path}/.where"],
+                cwd=folder,
+                env=environ,
+                stdin=subprocess.DEVNULL,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.STDOUT,
+                text=True,
+                check=False,
+            )
             folder = Path((tmp_path / ".where").read_text(encoding="utf-8").strip())
-            printed = [plain(line) for line in done.stdout.replace(str(tmp_path), "~").rstrip("\n").split("\n")] if done.stdout.strip() else []
+            printed = (
+                [plain(line) for line in done.stdout.replace(str(tmp_path), "~").rstrip("\n").split("\n")]
+                if done.stdout.strip()
+                else []
+            )
             assert (command, follows(expected, printed)) == (command, "")
 
 
@@ -102,12 +118,16 @@ def test_links_lead_somewhere(path: Path) -> None:
         assert there.exists(), f"{target} is not there"
         if part:
             heads = re.findall(r"^#+ (.+)$", there.read_text(encoding="utf-8"), re.MULTILINE)
-            assert part in [re.sub(r"[^\w -]", "", head.lower()).replace(" ", "-") for head in heads], f"{target} leads to no heading"
+            assert part in [re.sub(r"[^\w -]", "", head.lower()).replace(" ", "-") for head in heads], (
+                f"{target} leads to no heading"
+            )
 
 
 @pytest.mark.parametrize("name", pages())
 def test_the_reference_is_fresh(name: str) -> None:
-    assert (ROOT / "docs" / "reference" / name).read_text(encoding="utf-8") == pages()[name], "run `make reference` and commit docs/reference"
+    assert (ROOT / "docs" / "reference" / name).read_text(encoding="utf-8") == pages()[name], (
+        "run `make reference` and commit docs/reference"
+    )
 
 
 def test_every_command_and_option_is_in_the_reference() -> None:

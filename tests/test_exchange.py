@@ -50,7 +50,10 @@ def test_a_run_with_stack_way_and_fixes(project: Project) -> None:
     (result,) = run["results"]
     assert run["tool"]["driver"]["rules"][result["ruleIndex"]]["id"] == result["ruleId"] == "missing-value"
     place = result["locations"][0]["physicalLocation"]
-    assert place == {"artifactLocation": {"uri": "gain.py"}, "region": {"startLine": 5, "startColumn": 12, "endLine": 5, "endColumn": 23}}
+    assert place == {
+        "artifactLocation": {"uri": "gain.py"},
+        "region": {"startLine": 5, "startColumn": 12, "endLine": 5, "endColumn": 23},
+    }
     lines = [frame["location"]["physicalLocation"]["region"]["startLine"] for frame in result["stacks"][0]["frames"]]
     assert lines == [5, 9]  # innermost first, as the standard asks
     way = [one["location"]["physicalLocation"] for one in result["codeFlows"][0]["threadFlows"][0]["locations"]]
@@ -63,11 +66,25 @@ def test_a_run_with_stack_way_and_fixes(project: Project) -> None:
 
 def test_every_sort_of_jam_is_valid(sources: Sources) -> None:
     odd = [
-        sample(), hostile(), Jam(runtime="lua"), Jam(runtime="r", phase="quiet", kind="early-return", frames=(Frame(file="<string>", line=0),), snag=0),
-        sample(frames=(Frame(file="a b#?.ipynb", line=2, cell=3, column=4),), snag=0,
-               roots=(Root(file="a b#?.ipynb", line=1, cell=0, steps=(Step(file="x", line=1, what="assigned", text="y"),)),),
-               keys=(Key(id="k", title="t", reason="", confidence=1, edits=(Edit(file="n.ipynb", line=1, column=1, end_line=1, end_column=1, new_text="x", cell=0),)),)),
-    ]  # fmt: skip
+        sample(),
+        hostile(),
+        Jam(runtime="lua"),
+        Jam(runtime="r", phase="quiet", kind="early-return", frames=(Frame(file="<string>", line=0),), snag=0),
+        sample(
+            frames=(Frame(file="a b#?.ipynb", line=2, cell=3, column=4),),
+            snag=0,
+            roots=(Root(file="a b#?.ipynb", line=1, cell=0, steps=(Step(file="x", line=1, what="assigned", text="y"),)),),
+            keys=(
+                Key(
+                    id="k",
+                    title="t",
+                    reason="",
+                    confidence=1,
+                    edits=(Edit(file="n.ipynb", line=1, column=1, end_line=1, end_column=1, new_text="x", cell=0),),
+                ),
+            ),
+        ),
+    ]
     run = valid(sarif.render(odd, sources))
     assert len(run["results"]) == len(odd)
     assert run["results"][4]["locations"][0]["message"]["text"] == "cell 4"
@@ -83,7 +100,9 @@ def test_real_traces_are_valid(case: Path) -> None:
 
 
 def test_findings_are_valid(project: Project) -> None:
-    folder = project({"a b.py": "def gain(weights, seen=[]):\n    seen.append(weights)\n    if weights == None\n        return seen\n"})
+    folder = project(
+        {"a b.py": "def gain(weights, seen=[]):\n    seen.append(weights)\n    if weights == None\n        return seen\n"}
+    )
     jamkey("check", "--save", "x.sarif", ".", cwd=folder)
     run = valid((folder / "x.sarif").read_text(encoding="utf-8"))
     assert run["results"] and run["results"][0]["locations"][0]["physicalLocation"]["artifactLocation"]["uri"] == "a%20b.py"
@@ -96,17 +115,35 @@ def test_a_question_holds_what_a_colleague_needs(project: Project) -> None:
     folder = project(FILES)
     jamkey("fix", "--preview", "--save", "x.md", "gain.py", cwd=folder)
     text = (folder / "x.md").read_text(encoding="utf-8")
-    order = ["## TypeError", "**It fails here:** gain.py, line 5", "return weights[-1]", "weights = None", "It seems to come from", "scale.py",
-             "**Versions:** Python 3.", "### What was tried", "```diff", "(tried: runs, leaving work out)"]  # fmt: skip
+    order = [
+        "## TypeError",
+        "**It fails here:** gain.py, line 5",
+        "return weights[-1]",
+        "weights = None",
+        "It seems to come from",
+        "scale.py",
+        "**Versions:** Python 3.",
+        "### What was tried",
+        "```diff",
+        "(tried: runs, leaving work out)",
+    ]
     places = [text.index(part) for part in order]
     assert places == sorted(places)
     assert str(folder) not in text
 
 
 def test_what_was_not_tried_is_not_said_to_be(sources: Sources) -> None:
-    keys = (Key(id="a", title="One", reason="r", confidence=1), Key(id="b", title="Two", reason="", confidence=1, trial=Trial(outcome="same")))
+    keys = (
+        Key(id="a", title="One", reason="r", confidence=1),
+        Key(id="b", title="Two", reason="", confidence=1, trial=Trial(outcome="same")),
+    )
     text = SHELF.get(".md")([sample(keys=keys)], sources)
-    assert text.index("### What was tried") < text.index("**Two** (tried: no change)") < text.index("### What could be tried") < text.index("**One**")
+    assert (
+        text.index("### What was tried")
+        < text.index("**Two** (tried: no change)")
+        < text.index("### What could be tried")
+        < text.index("**One**")
+    )
 
 
 def test_versions_of_the_packages_on_the_path() -> None:
@@ -138,13 +175,20 @@ def test_events_go_out_and_come_back(project: Project) -> None:
     text = (folder / "x.jsonl").read_text(encoding="utf-8")
     found = attributes(text)
     assert (found["exception.type"], found["code.file.path"], found["code.line.number"]) == ("TypeError", "gain.py", "5")
-    assert found["exception.stacktrace"].startswith("Traceback (most recent call last):") and found["jamkey.kind"] == "missing-value"
+    assert (
+        found["exception.stacktrace"].startswith("Traceback (most recent call last):")
+        and found["jamkey.kind"] == "missing-value"
+    )
     back = json.loads(jamkey("read", "--json", "x.jsonl", cwd=folder).out)["jams"]
-    assert [(jam["exception_type"], jam["frames"][jam["snag"]]["line"], jam["roots"][0]["file"]) for jam in back] == [("TypeError", 5, "scale.py")]
+    assert [(jam["exception_type"], jam["frames"][jam["snag"]]["line"], jam["roots"][0]["file"]) for jam in back] == [
+        ("TypeError", 5, "scale.py")
+    ]
 
 
 def test_the_runtimes_own_trace_is_what_goes_out(project: Project) -> None:
-    folder = project({"gain.js": "const weights = {north: 31.2};\nfunction gain(hive) {\n  return hive.kilos.length;\n}\ngain(weights);\n"})
+    folder = project(
+        {"gain.js": "const weights = {north: 31.2};\nfunction gain(hive) {\n  return hive.kilos.length;\n}\ngain(weights);\n"}
+    )
     jamkey("run", "--save", "x.jsonl", "gain.js", cwd=folder)
     found = attributes((folder / "x.jsonl").read_text(encoding="utf-8"))
     assert "at gain (" in found["exception.stacktrace"] and "Traceback" not in found["exception.stacktrace"]
@@ -157,31 +201,66 @@ FLAT = {"exception.type": "NameError", "exception.message": "name 'totl' is not 
 FORMS = {
     "flat": FLAT,
     "attributes": {"ts": 1, "level": "error", "attributes": FLAT},
-    "nested": {"severity": "ERROR", "exception": {"type": "NameError", "message": "name 'totl' is not defined", "stacktrace": TRACE}},
-    "pairs": {"resourceLogs": [{"resource": {"attributes": []}, "scopeLogs": [{"logRecords": [
-        {"attributes": [{"key": name, "value": {"stringValue": text}} for name, text in FLAT.items()]}]}]}]},
+    "nested": {
+        "severity": "ERROR",
+        "exception": {"type": "NameError", "message": "name 'totl' is not defined", "stacktrace": TRACE},
+    },
+    "pairs": {
+        "resourceLogs": [
+            {
+                "resource": {"attributes": []},
+                "scopeLogs": [
+                    {
+                        "logRecords": [
+                            {"attributes": [{"key": name, "value": {"stringValue": text}} for name, text in FLAT.items()]}
+                        ]
+                    }
+                ],
+            }
+        ]
+    },
     "span event": {"name": "weigh", "events": [{"name": "exception", "attributes": FLAT}]},
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("form", FORMS)
 @pytest.mark.parametrize("before", ["", "2026-11-25T10:00:00Z stdout F "])
 def test_events_in_every_form_are_read(form: str, before: str) -> None:
-    lines = [json.dumps({"level": "info", "message": "weighed"}), before + json.dumps(FORMS[form]), json.dumps({"level": "info"})]
+    lines = [
+        json.dumps({"level": "info", "message": "weighed"}),
+        before + json.dumps(FORMS[form]),
+        json.dumps({"level": "info"}),
+    ]
     (jam,) = read("\n".join(lines))
     assert (jam.runtime, jam.exception_type, jam.kind, jam.facts["name"]) == ("python", "NameError", "unknown-name", "totl")
     assert (jam.first_line, jam.last_line, jam.frames[0].line) == (2, 2, 9)
 
 
 def test_an_event_without_a_trace_tells_type_and_message() -> None:
-    event = {"resource": {"attributes": {"telemetry.sdk.language": "java"}}, "attributes": {"exception.type": "java.lang.NullPointerException",
-             "exception.message": "hive is null"}}  # fmt: skip
+    event = {
+        "resource": {"attributes": {"telemetry.sdk.language": "java"}},
+        "attributes": {"exception.type": "java.lang.NullPointerException", "exception.message": "hive is null"},
+    }
     (jam,) = read(json.dumps(event))
-    assert (jam.runtime, jam.exception_type, jam.message, jam.kind) == ("java", "java.lang.NullPointerException", "hive is null", "missing-value")
+    assert (jam.runtime, jam.exception_type, jam.message, jam.kind) == (
+        "java",
+        "java.lang.NullPointerException",
+        "hive is null",
+        "missing-value",
+    )
 
 
-@pytest.mark.parametrize("line", ['{"exception": 3}', '{"exception.type": "X"', '{"exception.stacktrace": "nothing here"}', "[" * 5000 + '{"exception',
-                                  '{"attributes": [{"key": "exception.type"}, 4, null]}', '{"exception": {"type": ["x"]}}'])  # fmt: skip
+@pytest.mark.parametrize(
+    "line",
+    [
+        '{"exception": 3}',
+        '{"exception.type": "X"',
+        '{"exception.stacktrace": "nothing here"}',
+        "[" * 5000 + '{"exception',
+        '{"attributes": [{"key": "exception.type"}, 4, null]}',
+        '{"exception": {"type": ["x"]}}',
+    ],
+)
 def test_other_lines_are_left_alone(line: str) -> None:
     assert read(line) == []
 

@@ -44,9 +44,13 @@ class Kernel:
     def run(self, source: str) -> tuple[dict[str, Any], list[dict[str, Any]]]:
         """Execute a cell; return the reply and the outputs."""
         outputs: list[dict[str, Any]] = []
-        reply = self.client.execute_interactive(source, allow_stdin=False, timeout=60, output_hook=lambda message: outputs.append(message))
+        reply = self.client.execute_interactive(
+            source, allow_stdin=False, timeout=60, output_hook=lambda message: outputs.append(message)
+        )
         found = [{"type": one["msg_type"], **one["content"]} for one in outputs]
-        return dict(reply["content"]), [one for one in found if one["type"] in ("stream", "error", "display_data", "execute_result")]
+        return dict(reply["content"]), [
+            one for one in found if one["type"] in ("stream", "error", "display_data", "execute_result")
+        ]
 
     def stop(self) -> None:
         self.client.stop_channels()
@@ -118,7 +122,9 @@ def test_grammar_interrupts_and_values_that_misbehave(kernel: Kernel) -> None:
     text = plain(kernel.run("def weigh(hive):\n    return hive + 1\nweigh(odd)")[1])
     assert "TypeError" in text and "hive" in text
     kernel.run("api_token = 'h0ney77'")
-    assert "h0ney" not in json.dumps([one for one in kernel.run("len(api_token) + api_token")[1] if one["type"] == "display_data"])
+    assert "h0ney" not in json.dumps(
+        [one for one in kernel.run("len(api_token) + api_token")[1] if one["type"] == "display_data"]
+    )
 
 
 def test_readings_are_kept_with_their_cells(kernel: Kernel) -> None:
@@ -137,13 +143,17 @@ def test_results_are_the_same_with_and_without(project: Project) -> None:
 
     def executed(*first: str) -> list[tuple[str, list[dict[str, Any]]]]:
         book = nbformat.v4.new_notebook(cells=[nbformat.v4.new_code_cell(source) for source in (*(first or ("pass",)), *CELLS)])
-        client = NotebookClient(book, timeout=120, kernel_name="python3", allow_errors=True, resources={"metadata": {"path": str(folder)}})
+        client = NotebookClient(
+            book, timeout=120, kernel_name="python3", allow_errors=True, resources={"metadata": {"path": str(folder)}}
+        )
         client.create_kernel_manager()
         client.km._kernel_spec = KernelSpec(
             argv=[sys.executable, "-m", "ipykernel_launcher", "-f", "{connection_file}"], display_name="", language="python"
         )
         client.execute()
-        return [(cell.source, [dict(one) for one in cell.outputs if one.output_type != "display_data"]) for cell in book.cells[1:]]
+        return [
+            (cell.source, [dict(one) for one in cell.outputs if one.output_type != "display_data"]) for cell in book.cells[1:]
+        ]
 
     assert executed("%load_ext jamkey") == executed()
 
@@ -175,7 +185,8 @@ def test_attach_reads_what_nobody_catches(project: Project) -> None:
     assert "jam NameError" in done.stderr and "Write `weights` instead" in done.stderr and "Traceback" not in done.stderr
     assert "Traceback" in attached(folder, "print(wieghts)", "keep_trace=True").stderr
     thread = attached(
-        folder, "import threading\nworker = threading.Thread(target=lambda: weights['oak'])\nworker.start()\nworker.join()\nprint('on')"
+        folder,
+        "import threading\nworker = threading.Thread(target=lambda: weights['oak'])\nworker.start()\nworker.join()\nprint('on')",
     )
     assert (thread.returncode, thread.stdout) == (0, "on\n") and "jam KeyError" in thread.stderr
     with Journal() as journal:
@@ -191,11 +202,15 @@ def test_attach_leaves_the_rest_alone(project: Project) -> None:
     assert attached(folder, "print(wieghts)", "keep=False").returncode == 1
     assert jamkey("tally", cwd=folder).out.strip() == "No reading is kept yet."
     hidden = attached(folder, "import sys\nsys.modules['jamkey.api'] = None\nprint(wieghts)")
-    assert hidden.stderr.startswith("Traceback") and "NameError" in hidden.stderr  # when we cannot, the interpreter's own trace does
+    assert (
+        hidden.stderr.startswith("Traceback") and "NameError" in hidden.stderr
+    )  # when we cannot, the interpreter's own trace does
 
 
 def test_the_short_form_of_run(project: Project) -> None:
-    folder = project({"gain.py": "import sys\nprint(sys.argv, __name__)\nprint(wieghts)\n", "run": "print('a file of that name')\n"})
+    folder = project(
+        {"gain.py": "import sys\nprint(sys.argv, __name__)\nprint(wieghts)\n", "run": "print('a file of that name')\n"}
+    )
     done = jamkey("gain.py", "--save", "x", cwd=folder)
     assert (done.status, done.out) == (1, "['gain.py', '--save', 'x'] __main__\n") and "jam NameError" in done.err
     assert "a file of that name" not in jamkey("run", cwd=folder).out

@@ -12,17 +12,31 @@ from tests.conftest import SOURCE
 
 #: Part of the package -> floor. A module may import from lower floors and from its own part.
 FLOORS = {
-    "model": 0, "errors": 0, "shelf": 0, "folders": 0,
-    "text": 1, "settings": 1, "ipynb": 1, "secrets": 1,
+    "model": 0,
+    "errors": 0,
+    "shelf": 0,
+    "folders": 0,
+    "text": 1,
+    "settings": 1,
+    "ipynb": 1,
+    "secrets": 1,
     "languages": 2,
-    "readers": 3, "phrases": 3, "observe": 3, "follow": 3, "views": 3, "journal": 3, "tables": 3,
-    "kinds": 4, "trials": 4,
+    "readers": 3,
+    "phrases": 3,
+    "observe": 3,
+    "follow": 3,
+    "views": 3,
+    "journal": 3,
+    "tables": 3,
+    "kinds": 4,
+    "trials": 4,
     "pipeline": 5,
     "checks": 6,
     "runs": 7,
     "api": 8,
-    "doors": 9, "__main__": 10,
-}  # fmt: skip
+    "doors": 9,
+    "__main__": 10,
+}
 #: What may look across on its own floor, and why.
 ALLOWED = {
     ("kinds", "follow"): "kinds ask the follower",
@@ -37,9 +51,10 @@ AGENTS = sorted([*(PACKAGE / "observe" / "agents").glob("*.py"), *(PACKAGE / "ob
 
 def modules() -> list[Path]:
     return [
-        path for path in sorted(PACKAGE.rglob("*.py"))
+        path
+        for path in sorted(PACKAGE.rglob("*.py"))
         if "apiary" not in path.parts and path not in AGENTS and path != PACKAGE / "__init__.py"
-    ]  # fmt: skip
+    ]
 
 
 def imported(path: Path) -> Iterator[tuple[int, str]]:
@@ -49,7 +64,11 @@ def imported(path: Path) -> Iterator[tuple[int, str]]:
                 yield from ((node.lineno, f"jamkey.{alias.name}") for alias in node.names)
             else:
                 yield node.lineno, node.module
-                yield from ((node.lineno, f"{node.module}.{alias.name}") for alias in node.names if _is_module(f"{node.module}.{alias.name}"))
+                yield from (
+                    (node.lineno, f"{node.module}.{alias.name}")
+                    for alias in node.names
+                    if _is_module(f"{node.module}.{alias.name}")
+                )
         elif isinstance(node, ast.Import):
             yield from ((node.lineno, alias.name) for alias in node.names if alias.name.startswith("jamkey."))
 

@@ -19,14 +19,42 @@ TRACE = (
     "  File \"hives.py\", line 3, in gain\n    return totl\nNameError: name 'totl' is not defined\n"
 )
 FRAGMENTS = [
-    "Traceback (most recent call last):", '  File "a.py", line 3, in f', '  File "a.py", line 3', "    x = 1", "    ^^^", "KeyError: 'x'",
-    "SyntaxError: invalid syntax", "  + Exception Group Traceback (most recent call last):", "  | ", "  +-+---------------- 1 ----------------",
-    "    | ", "    +---------------- 2 ----------------", '"""', "", "  [Previous line repeated 9 more times]",
-    "The above exception was the direct cause of the following exception:", "During handling of the above exception, another exception occurred:",
-    "TypeError: x is not a function", "    at f (/a/b.js:3:4)", "    at Array.map (<anonymous>)", "/a/b.js:3", "  ^", "Node.js v20.1.0",
-    "[AggregateError: no] {", "  [cause]: Error: y", "}", "f@http://x/y.js:3:4", "Fatal Python error: Segmentation fault",
-    '  File "a.py", line 9 in g', "2031-01-01 10:00:00 ERROR x", "\x1b[31mred\x1b[0m", "\x1b]8;;", "\x00", "\ud800", "Command '['x']' returned",
-]  # fmt: skip
+    "Traceback (most recent call last):",
+    '  File "a.py", line 3, in f',
+    '  File "a.py", line 3',
+    "    x = 1",
+    "    ^^^",
+    "KeyError: 'x'",
+    "SyntaxError: invalid syntax",
+    "  + Exception Group Traceback (most recent call last):",
+    "  | ",
+    "  +-+---------------- 1 ----------------",
+    "    | ",
+    "    +---------------- 2 ----------------",
+    '"""',
+    "",
+    "  [Previous line repeated 9 more times]",
+    "The above exception was the direct cause of the following exception:",
+    "During handling of the above exception, another exception occurred:",
+    "TypeError: x is not a function",
+    "    at f (/a/b.js:3:4)",
+    "    at Array.map (<anonymous>)",
+    "/a/b.js:3",
+    "  ^",
+    "Node.js v20.1.0",
+    "[AggregateError: no] {",
+    "  [cause]: Error: y",
+    "}",
+    "f@http://x/y.js:3:4",
+    "Fatal Python error: Segmentation fault",
+    '  File "a.py", line 9 in g',
+    "2031-01-01 10:00:00 ERROR x",
+    "\x1b[31mred\x1b[0m",
+    "\x1b]8;;",
+    "\x00",
+    "\ud800",
+    "Command '['x']' returned",
+]
 
 
 @settings(max_examples=400, deadline=None)
@@ -49,10 +77,18 @@ def test_any_text(text: str) -> None:
 @given(st.text(alphabet="abcdef():[]{}'\"=,.+-*/ \n\t#\\5é", max_size=200), st.integers(1, 12))
 def test_any_source(source: str, line: int) -> None:
     """A trace whose source is not what the trace says, or not even code."""
-    for message in ("NameError: name 'a' is not defined", "TypeError: unsupported operand type(s) for +: 'int' and 'str'", "KeyError: 'b'",
-                    "IndexError: list index out of range", "SyntaxError: invalid syntax", "AttributeError: 'NoneType' object has no attribute 'c'",
-                    "TypeError: f() missing 1 required positional argument: 'b'", "ValueError: could not convert string to float: 'a,b'",
-                    "ZeroDivisionError: division by zero", "UnboundLocalError: local variable 'a' referenced before assignment"):  # fmt: skip
+    for message in (
+        "NameError: name 'a' is not defined",
+        "TypeError: unsupported operand type(s) for +: 'int' and 'str'",
+        "KeyError: 'b'",
+        "IndexError: list index out of range",
+        "SyntaxError: invalid syntax",
+        "AttributeError: 'NoneType' object has no attribute 'c'",
+        "TypeError: f() missing 1 required positional argument: 'b'",
+        "ValueError: could not convert string to float: 'a,b'",
+        "ZeroDivisionError: division by zero",
+        "UnboundLocalError: local variable 'a' referenced before assignment",
+    ):
         text = f'Traceback (most recent call last):\n  File "a.py", line {line}, in f\n    a\n    ^\n{message}\n'
         for jam in read(text):
             assert diagnose(jam, Sources(texts={"a.py": source})).meaning

@@ -83,8 +83,7 @@ def test_prose_is_comments_and_texts_that_stand_alone() -> None:
 
 
 @pytest.mark.parametrize(
-    "text",
-    ['print("oak"\n      "elm")\n', 'names = ["oak",\n         "elm",\n]\n', 'x = \\\n"oak"\n', 'x = (\n    "oak"\n)\n'],
+    "text", ['print("oak"\n      "elm")\n', 'names = ["oak",\n         "elm",\n]\n', 'x = \\\n"oak"\n', 'x = (\n    "oak"\n)\n']
 )
 def test_a_text_that_goes_on_a_statement_is_no_prose(text: str) -> None:
     language = language_of("hive.py")
@@ -115,14 +114,17 @@ def test_a_row_of_data_is_no_python(tmp_path: Path) -> None:
             compile(splice(program, [edit for edit in key.edits if edit.file == file]), file, "exec")
 
 
-@pytest.mark.parametrize("talk", ['"""Weights, one a hive."""\n', "# weights and wights\n", 'print("the weights of the week")\n', '"""wieght, wight."""\n'])
+@pytest.mark.parametrize(
+    "talk",
+    ['"""Weights, one a hive."""\n', "# weights and wights\n", 'print("the weights of the week")\n', '"""wieght, wight."""\n'],
+)
 def test_words_of_talk_are_no_names(talk: str, tmp_path: Path) -> None:
     """The keys are the same with and without a comment, docstring or printed text that holds nearly the name."""
 
     def titles(program: str) -> list[str]:
         (tmp_path / "a.py").write_text(program, encoding="utf-8")
         line = program.count("\n")
-        text = f'Traceback (most recent call last):\n  File "a.py", line {line}, in <module>\nNameError: name \'wieghts\' is not defined\n'
+        text = f"Traceback (most recent call last):\n  File \"a.py\", line {line}, in <module>\nNameError: name 'wieghts' is not defined\n"
         return [key.title for key in read_and_diagnose(text, root=tmp_path)[-1].keys]
 
     plain = titles("rows = [1, 2]\nprint(sum(wieghts))\n")

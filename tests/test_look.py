@@ -118,7 +118,9 @@ def test_an_earlier_reading_by_its_number(failed: Path) -> None:
 
 
 def test_names_like_our_words_can_be_asked() -> None:
-    frame = Frame(file="a.py", line=1, values=(Value(name="values", type="int", text="3"), Value(name="out", type="int", text="4")))
+    frame = Frame(
+        file="a.py", line=1, values=(Value(name="values", type="int", text="3"), Value(name="out", type="int", text="4"))
+    )
     looker = Looker(Jam(runtime="python", frames=(frame,), snag=0), Sources(texts={"a.py": "values + out\n"}))
     assert looker.answer("values").form == "values"
     assert looker.answer("= values").asked.shown == "3"
@@ -143,10 +145,15 @@ class Terminal:
     def __init__(self, folder: Path, *words: str, env: Mapping[str, str] | None = None) -> None:
         self.handle, theirs = pty.openpty()
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "jamkey", *words], cwd=folder, stdin=theirs, stdout=theirs, stderr=theirs, start_new_session=True,
+            [sys.executable, "-m", "jamkey", *words],
+            cwd=folder,
+            stdin=theirs,
+            stdout=theirs,
+            stderr=theirs,
+            start_new_session=True,
             env={**os.environ, "TERM": "xterm", "COLUMNS": "120", "PROMPT_TOOLKIT_NO_CPR": "1", **(env or {})},
             preexec_fn=lambda: __import__("fcntl").ioctl(0, __import__("termios").TIOCSCTTY, 0),
-        )  # fmt: skip
+        )
         os.close(theirs)
         self.seen = ""
 
@@ -161,7 +168,9 @@ class Terminal:
             except OSError:
                 data = b""
             assert data, f"ended before {text!r}: {self.seen[start:]!r}"
-            self.seen += re.sub(r"\x1b(?:\[[0-9;?]*[A-Za-z]|\][^\x07\x1b]*(?:\x07|\x1b\\))", "", data.decode("utf-8", "replace"))
+            self.seen += re.sub(
+                r"\x1b(?:\[[0-9;?]*[A-Za-z]|\][^\x07\x1b]*(?:\x07|\x1b\\))", "", data.decode("utf-8", "replace")
+            )
         return self.seen[start:]
 
     def type(self, line: str) -> None:
@@ -246,7 +255,9 @@ def test_a_key_at_the_wrong_moment_shifts_no_answer(project: Project) -> None:
 
 
 def test_input_of_the_program_stays_its_own(project: Project) -> None:
-    folder = project({"ask.py": "name = input('hive? ')\nprint('asked for', name)\nprint({}[name])\n", "ok.py": "print(input())\n"})
+    folder = project(
+        {"ask.py": "name = input('hive? ')\nprint('asked for', name)\nprint({}[name])\n", "ok.py": "print(input())\n"}
+    )
     terminal = Terminal(folder, "run", "--stay", "ask.py")
     terminal.until("hive? ")
     terminal.type("oak")

@@ -32,10 +32,15 @@ def edit(file: str, line: int, start: int, end: int, new: str) -> Edit:
 
 @pytest.mark.parametrize(
     "data",
-    [b"a = 1\nb = 2\n", b"a = 1\r\nb = 2\r\n", "\ufeffa = 1\nb = 'ü'".encode(), "a = 1\nb = 'ü'\n".encode("latin-1"),
-     "a = 1\nb = 'ü'\n".encode("utf-16")],
+    [
+        b"a = 1\nb = 2\n",
+        b"a = 1\r\nb = 2\r\n",
+        "\ufeffa = 1\nb = 'ü'".encode(),
+        "a = 1\nb = 'ü'\n".encode("latin-1"),
+        "a = 1\nb = 'ü'\n".encode("utf-16"),
+    ],
     ids=["lf", "crlf", "mark", "latin-1", "utf-16"],
-)  # fmt: skip
+)
 def test_bytes_outside_the_edit_stay(data: bytes, project: Project) -> None:
     folder = project({"a.py": data})
     diff, _ = apply([edit("a.py", 1, 5, 6, "7")], folder, {"a.py": digest(folder / "a.py")})
@@ -206,8 +211,14 @@ def key(name: str, confidence: float, outcome: str = "untried", *, skips: bool =
 
 
 def test_ranking() -> None:
-    keys = [key("sure-same", 0.95, "same"), key("skips", 0.9, "runs", skips=True), key("runs", 0.5, "runs"), key("moved", 0.6, "moved"),
-            key("worse", 0.9, "worse"), key("untried", 0.9)]  # fmt: skip
+    keys = [
+        key("sure-same", 0.95, "same"),
+        key("skips", 0.9, "runs", skips=True),
+        key("runs", 0.5, "runs"),
+        key("moved", 0.6, "moved"),
+        key("worse", 0.9, "worse"),
+        key("untried", 0.9),
+    ]
     assert [k.id for k in rank(keys)][:3] == ["runs", "moved", "skips"]
     assert score(key("a", 0.8, "runs", printed="kilos: nan")) < score(key("a", 0.8, "runs", printed="kilos: 3"))
 
@@ -237,7 +248,7 @@ def test_the_program_of_the_fix_is_found_from_elsewhere(
     assert os.listdir(elsewhere) == []
 
 
-TEXTS = st.text(st.sampled_from("ab=1 ü€\t#\"\n\r"), max_size=60).map(lambda text: text.replace("\r\n", "\r"))
+TEXTS = st.text(st.sampled_from('ab=1 ü€\t#"\n\r'), max_size=60).map(lambda text: text.replace("\r\n", "\r"))
 ENCODINGS = st.sampled_from(["utf-8", "utf-8-sig", "utf-16", "latin-1"])
 
 
@@ -258,7 +269,8 @@ def test_no_byte_outside_of_the_edits_is_lost(data: st.DataObject, text: str, en
         return line + 1, place - starts[line] + 1
 
     edits = [
-        Edit(file="a.py", line=at(a)[0], column=at(a)[1], end_line=at(b)[0], end_column=at(b)[1], new_text="<>") for a, b in spans
+        Edit(file="a.py", line=at(a)[0], column=at(a)[1], end_line=at(b)[0], end_column=at(b)[1], new_text="<>")
+        for a, b in spans
     ]
     apply(edits, tmp_path, {"a.py": digest(tmp_path / "a.py")})
     after = (tmp_path / "a.py").read_bytes()

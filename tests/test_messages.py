@@ -125,7 +125,7 @@ PROGRAMS: dict[str, tuple[str, dict[str, str]]] = {
     "  x = 1": ("broken-syntax", {}),
     "x = (1": ("broken-syntax", {}),
     "return 1": ("broken-syntax", {}),
-}  # fmt: skip
+}
 
 #: Runs each program of a list in one interpreter and prints, as JSON, what a traceback would end with.
 ASKER = """
@@ -147,7 +147,9 @@ for line in sys.stdin:
 def traces(path: str) -> dict[str, str]:
     """Return program -> printed trace; one process for all."""
     given = "".join(json.dumps(program) + "\n" for program in PROGRAMS)
-    done = subprocess.run([path, "-W", "ignore", "-c", ASKER], input=given, capture_output=True, text=True, timeout=120, check=True)
+    done = subprocess.run(
+        [path, "-W", "ignore", "-c", ASKER], input=given, capture_output=True, text=True, timeout=120, check=True
+    )
     lines = [json.loads(line) for line in done.stdout.splitlines() if line.startswith('"')]
     return dict(zip(PROGRAMS, lines, strict=True))
 

@@ -40,25 +40,39 @@ MIDDLE = OLDER.replace("<ipython-input-7-0a1b2c3d4e5f> in <module>", "Input In [
 def notebook(*sources: str, runs: bool = False) -> str:
     cells: list[dict[str, object]] = [{"cell_type": "markdown", "id": "m", "metadata": {}, "source": ["# Hives – é"]}]
     for number, source in enumerate(sources, 1):
-        cells.append({
-            "cell_type": "code", "execution_count": number if runs else None, "id": f"c{number}", "metadata": {},
-            "outputs": [], "source": source.splitlines(keepends=True),
-        })  # fmt: skip
+        cells.append(
+            {
+                "cell_type": "code",
+                "execution_count": number if runs else None,
+                "id": f"c{number}",
+                "metadata": {},
+                "outputs": [],
+                "source": source.splitlines(keepends=True),
+            }
+        )
     kernel = {"kernelspec": {"display_name": "Python 3", "language": "python", "name": "python3"}}
-    return json.dumps({"cells": cells, "metadata": kernel, "nbformat": 4, "nbformat_minor": 5}, indent=1, ensure_ascii=False) + "\n"
+    return (
+        json.dumps({"cells": cells, "metadata": kernel, "nbformat": 4, "nbformat_minor": 5}, indent=1, ensure_ascii=False)
+        + "\n"
+    )
 
 
 @pytest.mark.parametrize("text", [OLDER, MIDDLE], ids=["older", "middle"])
 def test_every_generation_of_the_layout_is_read(text: str) -> None:
     jam = read(text)[0]
     assert (jam.exception_type, jam.message, jam.kind) == ("ZeroDivisionError", "division by zero", "bad-arithmetic")
-    assert [(frame.line, frame.source) for frame in jam.frames] == [(2, "print(mean(weights))"), (6, "return total / len(values)")]
+    assert [(frame.line, frame.source) for frame in jam.frames] == [
+        (2, "print(mean(weights))"),
+        (6, "return total / len(values)"),
+    ]
     assert (jam.frames[1].file, jam.frames[1].function) == ("~/hives/scale.py", "mean")
 
 
 def test_a_pasted_trace_finds_its_cell(project: Project) -> None:
     text = OLDER.replace("ipython-input-7", "ipython-input-2")
-    folder = project({"a.ipynb": notebook("import scale", "weights = []\nprint(mean(weights))", runs=True), "hives/scale.py": "x\n" * 5})
+    folder = project(
+        {"a.ipynb": notebook("import scale", "weights = []\nprint(mean(weights))", runs=True), "hives/scale.py": "x\n" * 5}
+    )
     jam = read_and_diagnose(text, root=folder)[0]
     assert (jam.frames[0].file, jam.frames[0].cell, jam.frames[0].line) == ("a.ipynb", 2, 2)
     assert jam.frames[1].file == "hives/scale.py"
@@ -73,7 +87,9 @@ def test_a_notebook_without_errors_says_so(project: Project) -> None:
 
 
 def test_fix_runs_a_kernel_and_mends_only_the_cell(project: Project) -> None:
-    text = notebook("%matplotlib inline\nhives = {'oak': 31.2}", "def kilos(name):\n    return hivs[name]", "print(kilos('oak'))")
+    text = notebook(
+        "%matplotlib inline\nhives = {'oak': 31.2}", "def kilos(name):\n    return hivs[name]", "print(kilos('oak'))"
+    )
     folder = project({"weigh.ipynb": text})
     done = jamkey("fix", "--preview", "--save", "out.json", "weigh.ipynb", cwd=folder)
     jam = parse((folder / "out.json").read_bytes()).jams[0]

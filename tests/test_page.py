@@ -33,9 +33,13 @@ def visit(page: Path, question: str) -> Any:
     assert shutil.which("chromium"), "chromium is not installed: .ci/run installs it"
     text = page.read_text(encoding="utf-8")
     asking = page.with_name(f"asking-{page.name}")
-    script = f"<script>addEventListener('load', async () => console.log('ANSWER' + JSON.stringify(await ({question}))))</script>"
+    script = (
+        f"<script>addEventListener('load', async () => console.log('ANSWER' + JSON.stringify(await ({question}))))</script>"
+    )
     asking.write_text(text.replace("</body>", script + "</body>"), encoding="utf-8")
-    done = subprocess.run([sys.executable, "-m", "jamkey.observe.browser", str(asking)], capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [sys.executable, "-m", "jamkey.observe.browser", str(asking)], capture_output=True, text=True, check=False
+    )
     assert (done.returncode, done.stderr) == (0, ""), done.stderr
     return json.loads(next(line for line in done.stdout.splitlines() if line.startswith("ANSWER"))[6:])
 
@@ -50,7 +54,9 @@ def page(project: Project) -> Path:
 
 
 def test_everything_of_a_reading_is_there(page: Path) -> None:
-    found = visit(page, """({
+    found = visit(
+        page,
+        """({
         head: document.querySelector('h1').textContent, snag: document.querySelector('.stop.snag .where').textContent,
         mark: document.querySelector('.stop.snag mark').textContent, values: document.querySelector('.stop.snag table').textContent,
         root: document.querySelector('.stop.root .where').textContent,
@@ -58,12 +64,17 @@ def test_everything_of_a_reading_is_there(page: Path) -> None:
         boxes: [...document.querySelectorAll('svg a')].map((one) => one.getAttribute('href')), ways: document.querySelectorAll('svg .way').length,
         keys: [...document.querySelectorAll('.key h3')].map((one) => one.textContent), tried: document.querySelector('.key .runs').textContent,
         raw: document.body.textContent.includes('Traceback (most recent call last)'), requests: performance.getEntriesByType('resource').length,
-        targets: [...document.querySelectorAll('svg a')].every((one) => document.querySelector(one.getAttribute('href'))) })""")  # fmt: skip
+        targets: [...document.querySelectorAll('svg a')].every((one) => document.querySelector(one.getAttribute('href'))) })""",
+    )
     assert found["head"].startswith("TypeError")
     assert (found["snag"], found["mark"]) == ("best.py:5 in best", "order[:count]")
     assert "order" in found["values"] and "None" in found["values"]
     assert found["root"] == "apiary.py:3"
-    assert sorted(found["steps"]) == [["1", "return hives.sort()"], ["2", "order = ranked(['oak', 'north'])"], ["3", "print(best(order, 2))"]]
+    assert sorted(found["steps"]) == [
+        ["1", "return hives.sort()"],
+        ["2", "order = ranked(['oak', 'north'])"],
+        ["3", "print(best(order, 2))"],
+    ]
     assert len(found["boxes"]) == 4 and found["targets"] and found["ways"] == 2
     assert len(found["keys"]) >= 2 and found["tried"] == "tried: runs"
     assert found["raw"] and found["requests"] == 0
@@ -87,9 +98,15 @@ def framed(width: int, question: str) -> str:
 def test_readable_at_every_width(page: Path, width: int) -> None:
     text = page.read_text(encoding="utf-8").replace("default-src 'none';", "default-src 'none'; frame-src 'self';")
     page.write_text(text, encoding="utf-8")
-    found = visit(page, framed(width, """({
+    found = visit(
+        page,
+        framed(
+            width,
+            """({
         wide: inside.documentElement.scrollWidth, size: parseFloat(view.getComputedStyle(inside.querySelector('.row pre')).fontSize),
-        beside: inside.querySelector('.drawn').getBoundingClientRect().right <= inside.querySelector('.stop').getBoundingClientRect().left })"""))  # fmt: skip
+        beside: inside.querySelector('.drawn').getBoundingClientRect().right <= inside.querySelector('.stop').getBoundingClientRect().left })""",
+        ),
+    )
     assert found["wide"] <= width
     assert found["size"] >= 12
     assert found["beside"] is (width == 1280)
@@ -124,11 +141,14 @@ def contrast(one: str, other: str) -> float:
 
 
 def test_by_keyboard(page: Path) -> None:
-    found = visit(page, """(async () => {
+    found = visit(
+        page,
+        """(async () => {
         const stops = [...document.querySelectorAll('a[href], summary, button')]; const order = stops.map((one) => { one.focus(); return document.activeElement === one; });
         const fold = document.querySelector('details'); fold.querySelector('summary').click(); const open = fold.open;
         const button = document.querySelector('button[data-copy]'); button.click(); await new Promise((done) => setTimeout(done, 200)); const picture = document.querySelector('svg');
-        return { order: order.every(Boolean), count: stops.length, open, copied: button.textContent, label: picture.getAttribute('aria-label'), lang: document.documentElement.lang }; })()""")  # fmt: skip
+        return { order: order.every(Boolean), count: stops.length, open, copied: button.textContent, label: picture.getAttribute('aria-label'), lang: document.documentElement.lang }; })()""",
+    )
     assert found["order"] and found["open"] and found["count"] > 6
     assert found["copied"] == "Copied" and found["label"] and found["lang"] == "en"
 
@@ -137,8 +157,11 @@ def test_three_hundred_frames_are_usable(tmp_path: Path) -> None:
     path = tmp_path / "deep.html"
     path.write_text(render([deep_jam(300)], Sources()), encoding="utf-8")
     assert path.stat().st_size < 200_000
-    found = visit(path, "({ stops: document.querySelectorAll('.stop:not(.fold)').length, boxes: document.querySelectorAll('svg rect').length,"
-                        " unfolded: document.querySelectorAll('details[open]').length, time: performance.now() })")  # fmt: skip
+    found = visit(
+        path,
+        "({ stops: document.querySelectorAll('.stop:not(.fold)').length, boxes: document.querySelectorAll('svg rect').length,"
+        " unfolded: document.querySelectorAll('details[open]').length, time: performance.now() })",
+    )
     assert found["stops"] == 40 and found["boxes"] <= 16 and found["unfolded"] == 0
 
 
@@ -159,15 +182,29 @@ def test_hostile_text_does_nothing(tmp_path: Path) -> None:
     attack = "</script><script>document.title='taken'</script><img src=x onerror=\"document.title='taken'\"><svg onload=\"document.title='taken'\">\x1b[2J\x00"
     steps = (Step(file=attack, line=1, what=attack, text=attack),)
     jam = Jam(
-        runtime=attack, exception_type=attack, message=attack + "A" * 10_000_000, kind=attack, meaning=f"`{attack}`", causes=(attack,), look_at=attack,
-        frames=(Frame(file=attack, line=1, function=attack, source=attack, values=(Value(name=attack, type=attack, text=attack),)), Frame(file="x", owner="library", function=attack)),
-        snag=0, roots=(Root(file=attack, line=3, reason=attack, steps=steps),), keys=(Key(id="k", title=attack, reason=attack, confidence=1), *jam.keys), avoid=attack,
-    )  # fmt: skip
+        runtime=attack,
+        exception_type=attack,
+        message=attack + "A" * 10_000_000,
+        kind=attack,
+        meaning=f"`{attack}`",
+        causes=(attack,),
+        look_at=attack,
+        frames=(
+            Frame(file=attack, line=1, function=attack, source=attack, values=(Value(name=attack, type=attack, text=attack),)),
+            Frame(file="x", owner="library", function=attack),
+        ),
+        snag=0,
+        roots=(Root(file=attack, line=3, reason=attack, steps=steps),),
+        keys=(Key(id="k", title=attack, reason=attack, confidence=1), *jam.keys),
+        avoid=attack,
+    )
     sources = Sources()
     sources.printed = attack * 1000
     path.write_text(render([jam, hostile()], sources), encoding="utf-8")
     assert path.stat().st_size < 400_000
-    found = visit(path, "({ title: document.title, images: document.querySelectorAll('img').length, scripts: document.scripts.length })")
+    found = visit(
+        path, "({ title: document.title, images: document.querySelectorAll('img').length, scripts: document.scripts.length })"
+    )
     assert found["images"] == 0 and found["scripts"] == 2  # ours, and the one that asks
     assert found["title"] != "taken"
     assert "\x1b" not in path.read_text(encoding="utf-8") and "\x00" not in path.read_text(encoding="utf-8")
@@ -175,7 +212,13 @@ def test_hostile_text_does_nothing(tmp_path: Path) -> None:
 
 def test_the_picture_keeps_what_matters_of_a_long_path() -> None:
     nodes = [
-        Node(name=f"s{number}", title=f"hives.py:{number} in f", snag=number == 50, root=number == 20, steps=(1,) if number == 20 else ())
+        Node(
+            name=f"s{number}",
+            title=f"hives.py:{number} in f",
+            snag=number == 50,
+            root=number == 20,
+            steps=(1,) if number == 20 else (),
+        )
         for number in range(80)
     ]
     found = picture(nodes)
@@ -194,4 +237,6 @@ def test_a_users_own_file_is_not_overwritten(page: Path) -> None:
     assert done.status == 2 and "--save" in done.err
     assert page.read_text(encoding="utf-8") == "<p>jam recipes</p>"
     assert jamkey("page", "--save", "other.html", "--save", "x.md", cwd=page.parent).status == 0
-    assert (page.parent / "other.html").exists() and (page.parent / "x.md").read_text(encoding="utf-8").startswith("## TypeError")
+    assert (page.parent / "other.html").exists() and (page.parent / "x.md").read_text(encoding="utf-8").startswith(
+        "## TypeError"
+    )

@@ -57,15 +57,26 @@ def test_a_cell_has_no_link() -> None:
     assert outline(sample()).spots == {}
 
 
-@pytest.mark.parametrize(("editor", "words"), [
-    ("vim", ["vim", "+7", "/a b/gain.py"]), ("nano -l", ["nano", "-l", "+7,3", "/a b/gain.py"]), ("/usr/bin/emacs", ["/usr/bin/emacs", "+7:3", "/a b/gain.py"]),
-    ("code -w", ["code", "-w", "--goto", "/a b/gain.py:7:3"]), ("unheard-of", ["unheard-of", "/a b/gain.py"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("editor", "words"),
+    [
+        ("vim", ["vim", "+7", "/a b/gain.py"]),
+        ("nano -l", ["nano", "-l", "+7,3", "/a b/gain.py"]),
+        ("/usr/bin/emacs", ["/usr/bin/emacs", "+7:3", "/a b/gain.py"]),
+        ("code -w", ["code", "-w", "--goto", "/a b/gain.py:7:3"]),
+        ("unheard-of", ["unheard-of", "/a b/gain.py"]),
+    ],
+)
 def test_editors_are_told_the_place(editor: str, words: list[str], monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("EDITOR", editor)
     monkeypatch.delenv("VISUAL", raising=False)
     assert editor_command(Settings(), "/a b/gain.py", 7, 3) == words
-    assert editor_command(Settings(editor="mine --at {line} {file}"), "/a b/gain.py", 7) == ["mine", "--at", "7", "/a b/gain.py"]
+    assert editor_command(Settings(editor="mine --at {line} {file}"), "/a b/gain.py", 7) == [
+        "mine",
+        "--at",
+        "7",
+        "/a b/gain.py",
+    ]
     assert editor_command(Settings(editor="mine"), "/x.py", 7) == ["mine", "/x.py"]
     with pytest.raises(UsageError, match=r"only .file"):
         editor_command(Settings(editor="mine {where}"), "/x.py", 7)
@@ -82,7 +93,9 @@ def editor(tmp_path: Path) -> dict[str, str]:
 
 
 def test_open_goes_to_the_place_to_change(project: Project, editor: dict[str, str], tmp_path: Path) -> None:
-    folder = project({"gain.py": "from scale import read\nprint(read()['oak'][0])\n", "scale.py": "def read():\n    return {'oak': None}\n"})
+    folder = project(
+        {"gain.py": "from scale import read\nprint(read()['oak'][0])\n", "scale.py": "def read():\n    return {'oak': None}\n"}
+    )
     ran = jamkey("run", "--open", "gain.py", cwd=folder, env=editor)
     assert ran.status == 1 and "TypeError" in ran.err
     assert (tmp_path / "opened").read_text().split("\n")[:2] == ["+2", str(folder / "scale.py")]
@@ -97,8 +110,16 @@ def test_open_goes_to_the_place_to_change(project: Project, editor: dict[str, st
 
 
 def test_open_in_a_notebook_counts_the_files_lines(project: Project, editor: dict[str, str], tmp_path: Path) -> None:
-    cells = [{"cell_type": "markdown", "metadata": {}, "source": ["# weights"]},
-             {"cell_type": "code", "metadata": {}, "execution_count": None, "outputs": [], "source": ["a = 1\n", "b = 2\n", "print(totl)"]}]  # fmt: skip
+    cells = [
+        {"cell_type": "markdown", "metadata": {}, "source": ["# weights"]},
+        {
+            "cell_type": "code",
+            "metadata": {},
+            "execution_count": None,
+            "outputs": [],
+            "source": ["a = 1\n", "b = 2\n", "print(totl)"],
+        },
+    ]
     text = json.dumps({"cells": cells, "metadata": {}, "nbformat": 4, "nbformat_minor": 5}, indent=1)
     folder = project({"hives.ipynb": text})
     jamkey("run", "--open", "hives.ipynb", cwd=folder, env=editor)

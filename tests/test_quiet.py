@@ -16,14 +16,44 @@ Project = Callable[..., Path]
 
 #: Name -> (file, text, what should be printed, kind, root's line).
 WRONG: dict[str, tuple[str, str, str, str, int]] = {
-    "a return too early": ("a.py", "def total(w):\n    s = 0\n    for k in w:\n        s += k\n        return s\n\n\nprint(total([1, 2, 3]))\n", "6", "early-return", 5),
-    "a default that remembers": ("a.py", "def note(h, seen=[]):\n    seen.append(h)\n    return seen\n\n\nnote(1)\nprint(note(2))\n", "[2]", "shared-default", 1),
-    "a loop from one": ("a.py", "w = [1, 2, 3]\ns = 0\nfor i in range(1, len(w)):\n    s += w[i]\nprint('sum', s)\n", "sum 6", "lost-last-item", 3),
-    "a share without fraction": ("a.c", "#include <stdio.h>\nstatic double share(int part, int whole)\n{\n    return part / whole;\n}\nint main(void)\n{\n"
-                                 "    printf(\"%.2f\\n\", share(1, 4));\n    return 0;\n}\n", "0.25", "truncated-division", 4),
-    "a unit in a number": ("a.js", "const rows = ['linden;41.2 kg'];\nconst kilos = rows.map((row) => {\n  const weight = row.split(';')[1];\n  return Number(weight);\n});\n"
-                           "console.log(kilos[0].toFixed(1));\n", "41.2", "spreading-missing-value", 4),
-}  # fmt: skip
+    "a return too early": (
+        "a.py",
+        "def total(w):\n    s = 0\n    for k in w:\n        s += k\n        return s\n\n\nprint(total([1, 2, 3]))\n",
+        "6",
+        "early-return",
+        5,
+    ),
+    "a default that remembers": (
+        "a.py",
+        "def note(h, seen=[]):\n    seen.append(h)\n    return seen\n\n\nnote(1)\nprint(note(2))\n",
+        "[2]",
+        "shared-default",
+        1,
+    ),
+    "a loop from one": (
+        "a.py",
+        "w = [1, 2, 3]\ns = 0\nfor i in range(1, len(w)):\n    s += w[i]\nprint('sum', s)\n",
+        "sum 6",
+        "lost-last-item",
+        3,
+    ),
+    "a share without fraction": (
+        "a.c",
+        "#include <stdio.h>\nstatic double share(int part, int whole)\n{\n    return part / whole;\n}\nint main(void)\n{\n"
+        '    printf("%.2f\\n", share(1, 4));\n    return 0;\n}\n',
+        "0.25",
+        "truncated-division",
+        4,
+    ),
+    "a unit in a number": (
+        "a.js",
+        "const rows = ['linden;41.2 kg'];\nconst kilos = rows.map((row) => {\n  const weight = row.split(';')[1];\n  return Number(weight);\n});\n"
+        "console.log(kilos[0].toFixed(1));\n",
+        "41.2",
+        "spreading-missing-value",
+        4,
+    ),
+}
 
 
 def preview(folder: Path, *words: str) -> Jam:
@@ -78,11 +108,19 @@ def test_a_warning_is_read(project: Project) -> None:
 
 #: Name -> (text, root's line, how the mended program ends).
 HANGS: dict[str, tuple[str, int, str]] = {
-    "a counter that stands still": ("i = 0\nw = [1, 2]\nwhile i < len(w):\n    if w[i] > 5:\n        print(i)\nprint('end')\n", 3, "end"),
+    "a counter that stands still": (
+        "i = 0\nw = [1, 2]\nwhile i < len(w):\n    if w[i] > 5:\n        print(i)\nprint('end')\n",
+        3,
+        "end",
+    ),
     "a fraction never hit": ("x = 0.0\nwhile x != 1.0:\n    x += 0.1\nprint('end')\n", 2, "end"),
     "a list that grows": ("import time\nw = [1]\nfor x in w:\n    time.sleep(0.001)\n    w.append(x)\nprint(len(w))\n", 3, "2"),
-    "an event nobody sets": ("import threading\n\nready = threading.Event()\nworker = threading.Thread(target=ready.wait, daemon=True)\nworker.start()\nworker.join()\nprint('end')\n", 6, "end"),
-}  # fmt: skip
+    "an event nobody sets": (
+        "import threading\n\nready = threading.Event()\nworker = threading.Thread(target=ready.wait, daemon=True)\nworker.start()\nworker.join()\nprint('end')\n",
+        6,
+        "end",
+    ),
+}
 
 
 @pytest.mark.parametrize("name", list(HANGS))
@@ -113,8 +151,10 @@ def test_the_trail_of_a_name(project: Project) -> None:
     done = jamkey("trail", "--json", "--save", "t.png", "a.py", "total", cwd=folder)
     changes = json.loads(done.out)["changes"]
     assert [(c["line"], c["old"], c["new"], c["function"]) for c in changes] == [
-        (2, None, "0.0", "mean"), (4, "0.0", "31.5", "mean"), (4, "31.5", "nan", "mean"),
-    ]  # fmt: skip
+        (2, None, "0.0", "mean"),
+        (4, "0.0", "31.5", "mean"),
+        (4, "31.5", "nan", "mean"),
+    ]
     assert (folder / "t.png").read_bytes().startswith(b"\x89PNG")
 
 
@@ -145,13 +185,28 @@ def test_the_trail_of_a_function_and_of_an_attribute(project: Project) -> None:
 
 #: Other runtimes: file, text, root's line, what the mended program prints, the program that runs it.
 OTHER_HANGS = {
-    "r": ("a.R", "count <- function(w) {\n  i <- 1\n  while (i <= length(w)) {\n    x <- w[i]\n  }\n  i\n}\ncat(count(c(1, 2)))\n", 3, "3"),
+    "r": (
+        "a.R",
+        "count <- function(w) {\n  i <- 1\n  while (i <= length(w)) {\n    x <- w[i]\n  }\n  i\n}\ncat(count(c(1, 2)))\n",
+        3,
+        "3",
+    ),
     "lua": ("a.lua", "local w = {3, 4}\nlocal i = 1\nwhile i <= #w do\n  local x = w[i]\nend\nprint(i)\n", 3, "3"),
-    "java": ("A.java", "public class A {\n    public static void main(String[] a) {\n        int i = 0;\n        while (i < 3) {\n            System.out.print(\"\");\n        }\n"
-                       "        System.out.println(i);\n    }\n}\n", 4, "3"),
-    "javascript": ("a.js", "let low = 0;\nlet high = 8;\nwhile (low < high) {\n  const mid = Math.floor((low + high) / 2);\n  if (mid * mid > 20) high = mid;\n  else {\n    low = mid;\n  }\n}\n"
-                           "console.log(low);\n", 7, "5"),
-}  # fmt: skip
+    "java": (
+        "A.java",
+        'public class A {\n    public static void main(String[] a) {\n        int i = 0;\n        while (i < 3) {\n            System.out.print("");\n        }\n'
+        "        System.out.println(i);\n    }\n}\n",
+        4,
+        "3",
+    ),
+    "javascript": (
+        "a.js",
+        "let low = 0;\nlet high = 8;\nwhile (low < high) {\n  const mid = Math.floor((low + high) / 2);\n  if (mid * mid > 20) high = mid;\n  else {\n    low = mid;\n  }\n}\n"
+        "console.log(low);\n",
+        7,
+        "5",
+    ),
+}
 
 
 @pytest.mark.parametrize("runtime", list(OTHER_HANGS))
@@ -166,7 +221,9 @@ def test_other_runtimes_are_asked_where_they_hang(runtime: str, project: Project
 
 
 def test_a_second_look_tells_how_often_a_loop_went_round(project: Project) -> None:
-    folder = project({"a.py": "def fill(top):\n    kilos = 0.0\n    while kilos != top:\n        kilos += 0.1\n\n\nfill(1.0)\n"})
+    folder = project(
+        {"a.py": "def fill(top):\n    kilos = 0.0\n    while kilos != top:\n        kilos += 0.1\n\n\nfill(1.0)\n"}
+    )
     done = jamkey("run", "--again", "--limit", "1s", "a.py", cwd=folder)
     told = " ".join(done.err.split())
     assert "`kilos` changed about" in told

@@ -20,7 +20,7 @@ CASES = {
     "a file opened": ("x = 1\nwith open(p) as x:\n    use(x)\n", [2]),
     "added to": ("x = 0\nx += 1\nuse(x)\n", [2, 1]),
     "the line itself in a loop": ("x = []\nfor r in rows:\n    x = x.append(r)\n", [1, 3]),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", list(CASES))

@@ -37,8 +37,10 @@ def test_uncaught() -> None:
     jam = one("starting\n" + UNCAUGHT)
     assert (jam.runtime, jam.runtime_version, jam.phase, jam.kind) == ("javascript", "20.20.2", "run", "unknown-name")
     assert [(f.file.rpartition("/")[2], f.line, f.function) for f in jam.frames[-3:]] == [
-        ("main.js", 22, "<module>"), ("<native>", None, "Array.map"), ("main.js", 19, "summarise"),
-    ]  # fmt: skip
+        ("main.js", 22, "<module>"),
+        ("<native>", None, "Array.map"),
+        ("main.js", 19, "summarise"),
+    ]
     assert jam.frames[-1].source == "return totalKilo / list.length;"
     assert jam.first_line == 2
 
@@ -53,8 +55,11 @@ def test_syntax_error_has_its_place_only_in_the_head() -> None:
 
 
 def test_cause() -> None:
-    text = UNCAUGHT.replace("28:49\n", "28:49 {\n  [cause]: TypeError: Cannot read properties of undefined (reading 'map')\n"
-                            "      at parse (/home/learner/project/main.js:5:21)\n}\n")  # fmt: skip
+    text = UNCAUGHT.replace(
+        "28:49\n",
+        "28:49 {\n  [cause]: TypeError: Cannot read properties of undefined (reading 'map')\n"
+        "      at parse (/home/learner/project/main.js:5:21)\n}\n",
+    )
     jam = one(text)
     assert (jam.chain[0].relation, jam.chain[0].jam.kind) == ("caused-by", "missing-value")
     assert jam.frames[-1].function == "parse"
@@ -74,15 +79,30 @@ def test_members() -> None:
 @pytest.mark.parametrize(
     ("text", "line", "kind"),
     [
-        ("Uncaught TypeError: station.readings is undefined\n    warmest@http://localhost:8123/stations.js:7:22\n"
-         "    @http://localhost:8123/stations.js:14:45\n", 7, "missing-value"),
-        ("ReferenceError: Can't find variable: crateSize\ncrates@http://localhost:8123/count.js:4:39\nmap@[native code]\n", 4, "unknown-name"),
-        ('[3:3:1125/031139.1:INFO:CONSOLE:8] "Uncaught TypeError: Cannot set properties of null (setting \'x\')", source: file:///p/f.js (8)\n',
-         8, "missing-value"),
-        ("Uncaught (in promise) SyntaxError: Unexpected end of JSON input\n    at JSON.parse (<anonymous>)\n"
-         "    at load (http://localhost:8123/log.js:7:23)\n", 7, "unreadable-value"),
+        (
+            "Uncaught TypeError: station.readings is undefined\n    warmest@http://localhost:8123/stations.js:7:22\n"
+            "    @http://localhost:8123/stations.js:14:45\n",
+            7,
+            "missing-value",
+        ),
+        (
+            "ReferenceError: Can't find variable: crateSize\ncrates@http://localhost:8123/count.js:4:39\nmap@[native code]\n",
+            4,
+            "unknown-name",
+        ),
+        (
+            "[3:3:1125/031139.1:INFO:CONSOLE:8] \"Uncaught TypeError: Cannot set properties of null (setting 'x')\", source: file:///p/f.js (8)\n",
+            8,
+            "missing-value",
+        ),
+        (
+            "Uncaught (in promise) SyntaxError: Unexpected end of JSON input\n    at JSON.parse (<anonymous>)\n"
+            "    at load (http://localhost:8123/log.js:7:23)\n",
+            7,
+            "unreadable-value",
+        ),
     ],
-)  # fmt: skip
+)
 def test_browsers(text: str, line: int, kind: str) -> None:
     jam = one(text)
     assert jam.kind == kind

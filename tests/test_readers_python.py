@@ -41,8 +41,10 @@ def test_plain() -> None:
         "bad-arithmetic",
     )
     assert [(f.file, f.line, f.function) for f in jam.frames] == [
-        ("hives.py", 12, "<module>"), ("hives.py", 8, "main"), ("/usr/lib/python3.13/statistics.py", 3, "gain"),
-    ]  # fmt: skip
+        ("hives.py", 12, "<module>"),
+        ("hives.py", 8, "main"),
+        ("/usr/lib/python3.13/statistics.py", 3, "gain"),
+    ]
     assert jam.frames[1].source == "print(gain(WEIGHTS))"
     assert jam.frames[1].marked == (7, 20)
     assert (jam.first_line, jam.last_line) == (1, 10)
@@ -64,9 +66,13 @@ def test_colours_and_carriage_returns() -> None:
 
 def test_several_with_other_output_around() -> None:
     log = (
-        "2031-05-02 10:00:00 INFO started\n" + PLAIN + "2031-05-02 10:00:01 INFO next hive\n"
-        + PLAIN.replace("ZeroDivisionError: division by zero", "KeyError: 'oak'") + "2031-05-02 10:00:02 INFO KeyError: 'x' was handled\n" + PLAIN
-    )  # fmt: skip
+        "2031-05-02 10:00:00 INFO started\n"
+        + PLAIN
+        + "2031-05-02 10:00:01 INFO next hive\n"
+        + PLAIN.replace("ZeroDivisionError: division by zero", "KeyError: 'oak'")
+        + "2031-05-02 10:00:02 INFO KeyError: 'x' was handled\n"
+        + PLAIN
+    )
     jams = read(log)
     assert [(jam.exception_type, jam.count, jam.first_line) for jam in jams] == [
         ("ZeroDivisionError", 2, 2),
@@ -145,9 +151,11 @@ def test_exception_group() -> None:
 def test_worker_process() -> None:
     inner = PLAIN.replace("hives.py", "worker.py")
     text = (
-        'multiprocessing.pool.RemoteTraceback: \n"""\n' + inner
-        + '"""\n\nThe above exception was the direct cause of the following exception:\n\n' + PLAIN
-    )  # fmt: skip
+        'multiprocessing.pool.RemoteTraceback: \n"""\n'
+        + inner
+        + '"""\n\nThe above exception was the direct cause of the following exception:\n\n'
+        + PLAIN
+    )
     jam = one(text)
     assert jam.chain[0].relation == "carried-by"
     assert {frame.file for frame in jam.frames} >= {"worker.py", "hives.py"}
@@ -165,16 +173,32 @@ def test_child_process_is_one_failure() -> None:
 @pytest.mark.parametrize(
     ("text", "phase", "line"),
     [
-        ('  File "hives.py", line 4\n    def gain(weights)\n                    ^\nSyntaxError: invalid syntax\n', "compile", 4),
-        ('  File "hives.py", line 4\n    def gain(weights)\n                     ^\nSyntaxError: expected \':\'\n', "compile", 4),
+        (
+            '  File "hives.py", line 4\n    def gain(weights)\n                    ^\nSyntaxError: invalid syntax\n',
+            "compile",
+            4,
+        ),
+        (
+            "  File \"hives.py\", line 4\n    def gain(weights)\n                     ^\nSyntaxError: expected ':'\n",
+            "compile",
+            4,
+        ),
         ('  File "hives.py", line 5\n    return 1\nIndentationError: expected an indented block\n', "compile", 5),
         ('  File "<string>", line 1\n    1 +\n      ^\nSyntaxError: invalid syntax\n', "compile", 1),
-        ('Traceback (most recent call last):\n  File "a.py", line 2, in <module>\n    eval("1 +")\n'
-         '  File "<string>", line 1\n    1 +\n      ^\nSyntaxError: invalid syntax\n', "run", 1),
-        ('Traceback (most recent call last):\n  File "a.py", line 2, in <module>\n    import tariffs\n'
-         '  File "/x/tariffs.py", line 7\n    ]\n    ^\nSyntaxError: unmatched \']\'\n', "compile", 7),
+        (
+            'Traceback (most recent call last):\n  File "a.py", line 2, in <module>\n    eval("1 +")\n'
+            '  File "<string>", line 1\n    1 +\n      ^\nSyntaxError: invalid syntax\n',
+            "run",
+            1,
+        ),
+        (
+            'Traceback (most recent call last):\n  File "a.py", line 2, in <module>\n    import tariffs\n'
+            "  File \"/x/tariffs.py\", line 7\n    ]\n    ^\nSyntaxError: unmatched ']'\n",
+            "compile",
+            7,
+        ),
     ],
-)  # fmt: skip
+)
 def test_syntax_errors(text: str, phase: str, line: int) -> None:
     jam = one("building\n" + text)
     assert (jam.kind, jam.phase, jam.frames[-1].line) == ("broken-syntax", phase, line)
@@ -243,9 +267,12 @@ def test_every_interpreter_says_it_its_own_way(version: str, tmp_path: object) -
     """One program a kind, run by every Python found: the kind is read whatever the wording."""
     for kind, text in PROGRAMS.items():
         done = subprocess.run(
-            [interpreters()[version], "-c", f"exec(compile({text!r}, 'hives.py', 'exec'))"], capture_output=True, text=True, check=False,
+            [interpreters()[version], "-c", f"exec(compile({text!r}, 'hives.py', 'exec'))"],
+            capture_output=True,
+            text=True,
+            check=False,
             cwd=str(tmp_path),
-        )  # fmt: skip
+        )
         assert done.returncode == 1
         jam = one(done.stderr)
         assert jam.kind == kind, (version, jam.headline)
@@ -290,15 +317,23 @@ def test_the_plain_output_of_a_test_runner() -> None:
     assert (first.frames[0].file, first.frames[0].line, first.frames[0].function) == ("test_hives.py", 6, "test_mean")
     assert (second.exception_type, second.message, second.kind) == ("KeyError", "'kilos'", "no-such-key")
     assert [(frame.file, frame.line, frame.function) for frame in second.frames] == [
-        ("test_hives.py", 10, "test_key"), ("hives.py", 2, "kilos"),
-    ]  # fmt: skip
+        ("test_hives.py", 10, "test_key"),
+        ("hives.py", 2, "kilos"),
+    ]
 
 
 TRACE = [
-    "Traceback (most recent call last):", '  File "hives.py", line 9, in <module>', "    weigh(oak)", '  File "hives.py", line 4, in weigh',
-    "    return kilos / weeks", "           ~~~~~~^~~~~~~", "ZeroDivisionError: division by zero",
-]  # fmt: skip
-OTHER = [line.replace("hives.py", "jars.py").replace("ZeroDivisionError: division by zero", "KeyError: 'oak'") for line in TRACE]
+    "Traceback (most recent call last):",
+    '  File "hives.py", line 9, in <module>',
+    "    weigh(oak)",
+    '  File "hives.py", line 4, in weigh',
+    "    return kilos / weeks",
+    "           ~~~~~~^~~~~~~",
+    "ZeroDivisionError: division by zero",
+]
+OTHER = [
+    line.replace("hives.py", "jars.py").replace("ZeroDivisionError: division by zero", "KeyError: 'oak'") for line in TRACE
+]
 
 
 def both(jams: list[Jam]) -> list[tuple[str | None, str, int | None, int]]:
@@ -324,7 +359,11 @@ def test_a_chain_in_a_workers_strand_is_one_failure() -> None:
     lines = [f"worker-4  | {line}" for line in chain]
     lines[4:4] = ["worker-1  | weighs"]
     (jam,) = read_all("\n".join(lines))
-    assert (jam.exception_type, jam.chain[0].jam.exception_type, jam.chain[0].relation) == ("KeyError", "ZeroDivisionError", "while-handling")
+    assert (jam.exception_type, jam.chain[0].jam.exception_type, jam.chain[0].relation) == (
+        "KeyError",
+        "ZeroDivisionError",
+        "while-handling",
+    )
 
 
 def test_lines_of_the_log_fall_between_those_of_a_trace() -> None:
@@ -344,6 +383,9 @@ def test_a_trace_that_is_cut_off_takes_nothing_of_what_follows() -> None:
 
 
 def test_a_log_line_behind_a_message_is_no_part_of_it() -> None:
-    for message, after in (("NameError: name 'totl' is not defined", "weighing starts"), ("ValueError: no weight", "12:02 weighing starts")):
+    for message, after in (
+        ("NameError: name 'totl' is not defined", "weighing starts"),
+        ("ValueError: no weight", "12:02 weighing starts"),
+    ):
         (jam,) = read_all("\n".join([*TRACE[:-1], message, after]))
         assert jam.message == message.partition(": ")[2]

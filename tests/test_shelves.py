@@ -108,7 +108,9 @@ def test_a_language_survives_cut_off_code(name: str) -> None:
     assert language.keywords and language.builtins
     generator = random.Random(7)
     endings = [ending for ending, language_name in languages.ENDINGS.items() if language_name == name and ending != ".ipynb"]
-    files = [path for case in corpus_cases(name) for path in sorted((case / "src").rglob("*")) if path.suffix.lower() in endings]
+    files = [
+        path for case in corpus_cases(name) for path in sorted((case / "src").rglob("*")) if path.suffix.lower() in endings
+    ]
     assert files
     for path in files[:25]:
         text = path.read_text(encoding="utf-8", errors="replace")
@@ -169,23 +171,39 @@ def test_patterns(pattern: str, text: str, facts: dict[str, str] | None) -> None
         ("python", "NameError", "name 'x' is not defined. Did you mean: 'y'?", "unknown-name", ("suggestion", "y")),
         ("python", "hives.errors.KeyError", "'oak'", "no-such-key", None),
         ("python", "AttributeError", "'NoneType' object has no attribute 'kilos'", "missing-value", ("member", "kilos")),
-        ("python", "TypeError", "can only concatenate str (not \"NoneType\") to str", "missing-value", ("left", "str")),
-        ("python", "TypeError", "can only concatenate str (not \"int\") to str", "wrong-type", ("right", "int")),
+        ("python", "TypeError", 'can only concatenate str (not "NoneType") to str', "missing-value", ("left", "str")),
+        ("python", "TypeError", 'can only concatenate str (not "int") to str', "wrong-type", ("right", "int")),
         ("python", "TypeError", "list indices must be integers or slices, not str", "bad-index", ("type", "str")),
         ("python", "TypeError", "'list' object is not callable", "not-callable", ("type", "list")),
         ("python", "ValueError", "invalid literal for int() with base 10: 'n/a'", "unreadable-value", ("value", "'n/a'")),
         ("python", "ValueError", "too many values to unpack (expected 3)", "wrong-count", ("expected", "3")),
         ("python", "ValueError", "math domain error", "bad-arithmetic", None),
         ("python", "BeeError", "swarm gone", "raised-on-purpose", None),
-        ("python", "AttributeError", "module 'csv' has no attribute 'x' (consider renaming '/a/csv.py' since it has the same name as a)",
-         "no-such-module", ("shadow", "/a/csv.py")),
-        ("javascript", "TypeError", "Cannot read properties of undefined (reading 'kilos')", "missing-value", ("member", "kilos")),
+        (
+            "python",
+            "AttributeError",
+            "module 'csv' has no attribute 'x' (consider renaming '/a/csv.py' since it has the same name as a)",
+            "no-such-module",
+            ("shadow", "/a/csv.py"),
+        ),
+        (
+            "javascript",
+            "TypeError",
+            "Cannot read properties of undefined (reading 'kilos')",
+            "missing-value",
+            ("member", "kilos"),
+        ),
         ("javascript", "TypeError", "hive.weigh is not a function", "not-callable", ("name", "hive.weigh")),
-        ("javascript", "SyntaxError", "Expected ',' or '}' after property value in JSON at position 50 (line 3 column 3)",
-         "unreadable-value", ("at", "50")),
+        (
+            "javascript",
+            "SyntaxError",
+            "Expected ',' or '}' after property value in JSON at position 50 (line 3 column 3)",
+            "unreadable-value",
+            ("at", "50"),
+        ),
         ("cobol", "Error", "what", None, None),
     ],
-)  # fmt: skip
+)
 def test_classify(runtime: str, kind: str, message: str, expected: str | None, fact: tuple[str, str] | None) -> None:
     found, facts = classify(runtime, kind, message)
     assert found == expected
@@ -201,9 +219,15 @@ def test_an_unknown_kind_is_still_read() -> None:
 
 #: What the examples of the quiet kinds should print.
 RIGHT = {
-    "early-return": "63", "shared-default": "['acacia']", "joined-not-added": "[32, 34]", "spreading-missing-value": "32",
-    "lost-last-item": "31\n32\n33", "truncated-division": "3.5", "unused-result": "linden", "hidden-name": "31",
-}  # fmt: skip
+    "early-return": "63",
+    "shared-default": "['acacia']",
+    "joined-not-added": "[32, 34]",
+    "spreading-missing-value": "32",
+    "lost-last-item": "31\n32\n33",
+    "truncated-division": "3.5",
+    "unused-result": "linden",
+    "hidden-name": "31",
+}
 
 
 @pytest.mark.parametrize("kind", sorted(RIGHT))

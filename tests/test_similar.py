@@ -9,16 +9,25 @@ from hypothesis import strategies as st
 from jamkey.checks.other_languages import check_other
 from jamkey.kinds.similar import Neighbours, nearest, similarity
 
-_WORD = st.text(alphabet="abcdefghijklmnop_", min_size=5, max_size=14).filter(lambda word: word.isidentifier() and word.replace("_", "").isalnum())
+_WORD = st.text(alphabet="abcdefghijklmnop_", min_size=5, max_size=14).filter(
+    lambda word: word.isidentifier() and word.replace("_", "").isalnum()
+)
 
 
-@given(word=_WORD, place=st.integers(0, 12), letter=st.sampled_from("xyz"), sort=st.sampled_from(["lost", "doubled", "other", "exchanged"]))
+@given(
+    word=_WORD,
+    place=st.integers(0, 12),
+    letter=st.sampled_from("xyz"),
+    sort=st.sampled_from(["lost", "doubled", "other", "exchanged"]),
+)
 def test_every_single_slip_is_a_neighbour(word: str, place: int, letter: str, sort: str) -> None:
     at = place % (len(word) - 1)
     slip = {
-        "lost": word[:at] + word[at + 1 :], "doubled": word[: at + 1] + word[at:], "other": word[:at] + letter + word[at + 1 :],
+        "lost": word[:at] + word[at + 1 :],
+        "doubled": word[: at + 1] + word[at:],
+        "other": word[:at] + letter + word[at + 1 :],
         "exchanged": word[:at] + word[at + 1] + word[at] + word[at + 2 :],
-    }[sort]  # fmt: skip
+    }[sort]
     if slip != word:
         assert word in Neighbours([word, "quite", "unlike", "these"]).of(slip)
 

@@ -28,7 +28,11 @@ class Client:
 
     def __init__(self, folder: Path) -> None:
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "jamkey", "speak", "dap"], cwd=folder, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE
+            [sys.executable, "-m", "jamkey", "speak", "dap"],
+            cwd=folder,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
         )
         self.sent = 0
         self.events: list[dict[str, Any]] = []
@@ -94,10 +98,15 @@ def client(failed: Path) -> Iterator[Client]:
 
 
 def start(client: Client, **arguments: object) -> None:
-    assert client.body("initialize", adapterID="jamkey", linesStartAt1=True, columnsStartAt1=True)["supportsExceptionInfoRequest"]
+    assert client.body("initialize", adapterID="jamkey", linesStartAt1=True, columnsStartAt1=True)[
+        "supportsExceptionInfoRequest"
+    ]
     client.event("initialized")
     client.body("launch", **arguments)
-    assert client.body("setBreakpoints", source={"path": "gain.py"}, breakpoints=[{"line": 7}])["breakpoints"][0]["verified"] is False
+    assert (
+        client.body("setBreakpoints", source={"path": "gain.py"}, breakpoints=[{"line": 7}])["breakpoints"][0]["verified"]
+        is False
+    )
     client.body("setExceptionBreakpoints", filters=[])
     client.body("configurationDone")
 
@@ -127,8 +136,10 @@ def test_a_session_from_start_to_shutdown(client: Client, failed: Path) -> None:
     names = client.body("variables", variablesReference=outer[0]["variablesReference"])["variables"]
     hives = next(row for row in names if row["name"] == "hives")
     assert client.body("variables", variablesReference=hives["variablesReference"])["variables"][0] == {
-        "name": "length", "value": "2", "variablesReference": 0,
-    }  # fmt: skip
+        "name": "length",
+        "value": "2",
+        "variablesReference": 0,
+    }
     client.body("disconnect")
     client.event("terminated")
     assert client.process.wait(10) == 0
@@ -149,8 +160,12 @@ def test_it_is_read_only(client: Client) -> None:
 def test_what_does_not_fit_is_refused_and_the_session_goes_on(client: Client) -> None:
     start(client)
     for command, arguments in {
-        "stackTrace": {"threadId": 9}, "variables": {"variablesReference": 99}, "scopes": {}, "source": {"sourceReference": 5}, "nonsense": {},
-    }.items():  # fmt: skip
+        "stackTrace": {"threadId": 9},
+        "variables": {"variablesReference": 99},
+        "scopes": {},
+        "source": {"sourceReference": 5},
+        "nonsense": {},
+    }.items():
         answer = client.ask(command, **arguments)
         assert not answer["success"] and answer["message"]
     assert client.body("threads")["threads"]
@@ -195,7 +210,11 @@ def test_without_a_reading_the_launch_says_what_to_do(tmp_path: Path) -> None:
         assert client.process.wait(10) == 0
 
 
-@pytest.mark.parametrize("data", [b"Content-Length: x\r\n\r\n", b"Content-Length: 99999999999\r\n\r\n", b"Content-Length: 3\r\n\r\n{{{"])
+@pytest.mark.parametrize(
+    "data", [b"Content-Length: x\r\n\r\n", b"Content-Length: 99999999999\r\n\r\n", b"Content-Length: 3\r\n\r\n{{{"]
+)
 def test_what_is_no_message_ends_it(data: bytes, tmp_path: Path) -> None:
-    done = subprocess.run([sys.executable, "-m", "jamkey", "speak", "dap"], input=data, capture_output=True, cwd=tmp_path, check=False)
+    done = subprocess.run(
+        [sys.executable, "-m", "jamkey", "speak", "dap"], input=data, capture_output=True, cwd=tmp_path, check=False
+    )
     assert (done.returncode, done.stdout) == (1, b"")

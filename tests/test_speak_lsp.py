@@ -41,11 +41,15 @@ class Editor(LanguageClient):
 
     def change(self, name: str, text: str, version: int) -> None:
         document = lsp.VersionedTextDocumentIdentifier(version, self.uri(name))
-        self.text_document_did_change(lsp.DidChangeTextDocumentParams(document, [lsp.TextDocumentContentChangeWholeDocument(text)]))
+        self.text_document_did_change(
+            lsp.DidChangeTextDocumentParams(document, [lsp.TextDocumentContentChangeWholeDocument(text)])
+        )
 
     async def until(self, name: str, fits: Callable[[list[lsp.Diagnostic]], bool]) -> list[lsp.Diagnostic]:
         async with self.news:
-            await asyncio.wait_for(self.news.wait_for(lambda: self.uri(name) in self.told and fits(self.told[self.uri(name)])), 30)
+            await asyncio.wait_for(
+                self.news.wait_for(lambda: self.uri(name) in self.told and fits(self.told[self.uri(name)])), 30
+            )
             return self.told[self.uri(name)]
 
     async def actions(self, name: str, shown: lsp.Diagnostic) -> list[lsp.CodeAction]:
@@ -54,7 +58,9 @@ class Editor(LanguageClient):
         return [action for action in found or () if isinstance(action, lsp.CodeAction)]
 
 
-def session(folder: Path, work: Callable[[Editor], Awaitable[None]], encoding: lsp.PositionEncodingKind = lsp.PositionEncodingKind.Utf16) -> None:
+def session(
+    folder: Path, work: Callable[[Editor], Awaitable[None]], encoding: lsp.PositionEncodingKind = lsp.PositionEncodingKind.Utf16
+) -> None:
     """Run a session from start to shutdown; the server must end by itself, with status 0."""
 
     async def whole() -> None:
@@ -82,7 +88,9 @@ def applied(text: str, edits: list[lsp.TextEdit]) -> str:
         start, end = edit.range.start, edit.range.end
         head, tail = rows[start.line][: 2 * start.character], rows[end.line][2 * end.character :]
         rows[start.line : end.line + 1] = (
-            (head.decode("utf-16-le") + edit.new_text + tail.decode("utf-16-le")).encode("utf-16-le").split("\n".encode("utf-16-le"))
+            (head.decode("utf-16-le") + edit.new_text + tail.decode("utf-16-le"))
+            .encode("utf-16-le")
+            .split("\n".encode("utf-16-le"))
         )
     return "\n".join(row.decode("utf-16-le") for row in rows)
 
@@ -98,7 +106,10 @@ def test_findings_follow_what_is_typed(project: Project) -> None:
         assert (found.severity, found.source, found.range.start.line) == (lsp.DiagnosticSeverity.Error, "jamkey", 1)
         (action, *_) = await editor.actions("frost.py", found)
         assert action.edit is not None and action.edit.changes is not None
-        text = applied("degrees = [3, -1]\ndef coldest(degrees)\n    return min(degrees)\n", list(action.edit.changes[editor.uri("frost.py")]))
+        text = applied(
+            "degrees = [3, -1]\ndef coldest(degrees)\n    return min(degrees)\n",
+            list(action.edit.changes[editor.uri("frost.py")]),
+        )
         assert text == "degrees = [3, -1]\ndef coldest(degrees):\n    return min(degrees)\n"
         editor.change("frost.py", text, 3)
         await editor.until("frost.py", lambda found: not found)
@@ -130,7 +141,11 @@ def test_the_last_run_is_told_with_its_keys(project: Project, encoding: lsp.Posi
         assert "**unknown-name**" in hover.contents.value and "Next time" in hover.contents.value
         editor.change("gain.py", "# changed\n" + text, 2)  # what failed is not there any more
         await editor.until("gain.py", lambda found: not any("NameError:" in one.message for one in found))
-        assert not [action for action in await editor.actions("gain.py", shown) if "Write" in action.title and action.diagnostics == [shown]]
+        assert not [
+            action
+            for action in await editor.actions("gain.py", shown)
+            if "Write" in action.title and action.diagnostics == [shown]
+        ]
 
     session(folder, work, encoding)
 

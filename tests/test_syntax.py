@@ -51,15 +51,20 @@ CASES = {
     "quote before comma": ('d = {\n    "oak": "old tree,\n}\n', 'd = {\n    "oak": "old tree",\n}\n'),
     "mixed quotes": ("name = 'oak\"\n", "name = 'oak'\n"),
     "apostrophe": ("text = 'it's warm'\n", 'text = "it\'s warm"\n'),
-    "long text": ('def f():\n    """Height of the hive.\n    return 1\n\n\nprint(f())\n',
-                  'def f():\n    """Height of the hive."""\n    return 1\n\n\nprint(f())\n'),
-    "curly quotes": ("a = [“oak”, \"elm\"]\n", 'a = ["oak", "elm"]\n'),
+    "long text": (
+        'def f():\n    """Height of the hive.\n    return 1\n\n\nprint(f())\n',
+        'def f():\n    """Height of the hive."""\n    return 1\n\n\nprint(f())\n',
+    ),
+    "curly quotes": ('a = [“oak”, "elm"]\n', 'a = ["oak", "elm"]\n'),
     "look-alike minus": ("a = 5 − 3\n", "a = 5 - 3\n"),
     "body not indented": ("for n in [1]:\nprint(n)\n", "for n in [1]:\n    print(n)\n"),
     "unexpected indent": ("a = 1\n    b = 2\n", "a = 1\nb = 2\n"),
     "no level": ("def f():\n    a = 1\n   return a\n", "def f():\n    a = 1\n    return a\n"),
     "tabs": ("def f():\n        a = 1\n\treturn a\n", "def f():\n        a = 1\n        return a\n"),
-    "fell out of the branch": ("if 1:\n    a = 1\nb = 2\nelse:\n    a = 3\n", "if 1:\n    a = 1\n    b = 2\nelse:\n    a = 3\n"),
+    "fell out of the branch": (
+        "if 1:\n    a = 1\nb = 2\nelse:\n    a = 3\n",
+        "if 1:\n    a = 1\n    b = 2\nelse:\n    a = 3\n",
+    ),
     "return outside": ("def f():\n    a = 1\nreturn a\n", "def f():\n    a = 1\n    return a\n"),
     "misspelt keyword": ("n = 3\nwhlie n:\n    n -= 1\n", "n = 3\nwhile n:\n    n -= 1\n"),
     "keyword in capitals": ("If 1:\n    pass\n", "if 1:\n    pass\n"),
@@ -79,7 +84,7 @@ CASES = {
     "key without colon": ('d = {"oak" 1}\n', None),
     "await outside": ("def f():\n    await g()\n", "async def f():\n    await g()\n"),
     "f-string brace": ('n = 1.5\nprint(f"{n:.1f m")\n', 'n = 1.5\nprint(f"{n:.1f} m")\n'),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", CASES)

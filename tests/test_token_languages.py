@@ -93,7 +93,9 @@ def test_a_function_and_what_is_in_it(name: str) -> None:
     head = next(number for number, row in enumerate(rows, 1) if "gain" in row)
     function = next(f for f in code.functions("gain"))
     assert function.span.line == head
-    assert function.span.end_line == max(n for n, row in enumerate(rows, 1) if row.strip() in ("end", "}", "    }") and n < len(rows) - (name == "java"))
+    assert function.span.end_line == max(
+        n for n, row in enumerate(rows, 1) if row.strip() in ("end", "}", "    }") and n < len(rows) - (name == "java")
+    )
     if name != "swift":
         assert [param.name for param in function.params] == ["weights", "day"]
     inside = next(number for number, row in enumerate(rows, 1) if "before +" in row)
@@ -134,7 +136,9 @@ def test_operators_bind_as_written() -> None:
 
 
 def test_what_a_function_gives_back() -> None:
-    lua = SHELF.get("lua").code("local function find(x)\n  if x then\n    return x\n  end\nend\nlocal function lost(x)\n  x = 1\nend\n")
+    lua = SHELF.get("lua").code(
+        "local function find(x)\n  if x then\n    return x\n  end\nend\nlocal function lost(x)\n  x = 1\nend\n"
+    )
     assert [(f.name, f.falls_off) for f in lua.functions()] == [("find", False), ("lost", True)]
     r = SHELF.get("r").code("mean2 <- function(x) {\n  y <- sum(x)\n  y / 2\n}\n")
     assert [part.source for _, part in r.functions("mean2")[0].returns if part is not None] == ["y / 2"]

@@ -25,20 +25,50 @@ SOURCE = "def gain(weights):\n\ttotal = sum(weights)\n\treturn totl\n"
 
 def sample(**changes: object) -> Jam:
     jam = Jam(
-        runtime="python", runtime_version="3.12.1", exception_type="NameError", message="name 'totl' is not defined", kind="unknown-name",
+        runtime="python",
+        runtime_version="3.12.1",
+        exception_type="NameError",
+        message="name 'totl' is not defined",
+        kind="unknown-name",
         frames=(
             Frame(file="gain.py", line=9, function="<module>", source="gain([1])"),
             Frame(file="/usr/lib/python3.12/x.py", line=2, function="inner", owner="library"),
-            Frame(file="gain.py", line=3, column=9, end_line=3, end_column=13, function="gain", source="return totl",
-                  values=(Value(name="weights", type="list", text="[1, 2]", length=2),)),
+            Frame(
+                file="gain.py",
+                line=3,
+                column=9,
+                end_line=3,
+                end_column=13,
+                function="gain",
+                source="return totl",
+                values=(Value(name="weights", type="list", text="[1, 2]", length=2),),
+            ),
         ),
         snag=2,
-        roots=(Root(file="hives.py", line=4, reason="it is set here", steps=(Step(file="hives.py", line=4, what="assigned", text="x = 1"),)),),
-        meaning="`totl` does not exist.", causes=("misspelt",), look_at="Compare the names.", avoid="Let the editor complete.",
-        keys=(Key(id="k", title="Write `total`", reason="it exists", confidence=0.9, trial=Trial(outcome="moved", next="gain.py:9 KeyError: 1"),
-                  edits=(Edit(file="gain.py", line=3, column=9, end_line=3, end_column=13, new_text="total"),)),),
+        roots=(
+            Root(
+                file="hives.py",
+                line=4,
+                reason="it is set here",
+                steps=(Step(file="hives.py", line=4, what="assigned", text="x = 1"),),
+            ),
+        ),
+        meaning="`totl` does not exist.",
+        causes=("misspelt",),
+        look_at="Compare the names.",
+        avoid="Let the editor complete.",
+        keys=(
+            Key(
+                id="k",
+                title="Write `total`",
+                reason="it exists",
+                confidence=0.9,
+                trial=Trial(outcome="moved", next="gain.py:9 KeyError: 1"),
+                edits=(Edit(file="gain.py", line=3, column=9, end_line=3, end_column=13, new_text="total"),),
+            ),
+        ),
         chain=(Link(relation="while-handling", jam=Jam(runtime="python", exception_type="KeyError", message="'oak'")),),
-    )  # fmt: skip
+    )
     return msgspec.structs.replace(jam, **changes)
 
 
@@ -86,12 +116,21 @@ HOSTILE = "<script>alert(1)</script>\x1b[2J\x1b]0;title\x07 [bold]no[/bold] ``` 
 
 
 def hostile() -> Jam:
-    frame = Frame(file=HOSTILE, line=1, function=HOSTILE, source=HOSTILE, values=(Value(name=HOSTILE, type=HOSTILE, text=HOSTILE),))
+    frame = Frame(
+        file=HOSTILE, line=1, function=HOSTILE, source=HOSTILE, values=(Value(name=HOSTILE, type=HOSTILE, text=HOSTILE),)
+    )
     return sample(
-        exception_type=HOSTILE, message=HOSTILE + "\n" + HOSTILE, frames=(frame,), snag=0, meaning=HOSTILE, causes=(HOSTILE,),
+        exception_type=HOSTILE,
+        message=HOSTILE + "\n" + HOSTILE,
+        frames=(frame,),
+        snag=0,
+        meaning=HOSTILE,
+        causes=(HOSTILE,),
         roots=(Root(file=HOSTILE, line=1, reason=HOSTILE, steps=(Step(file=HOSTILE, line=1, what=HOSTILE, text=HOSTILE),)),),
-        keys=(Key(id="k", title=HOSTILE, reason=HOSTILE, confidence=0.5),), look_at=HOSTILE, avoid=HOSTILE,
-    )  # fmt: skip
+        keys=(Key(id="k", title=HOSTILE, reason=HOSTILE, confidence=0.5),),
+        look_at=HOSTILE,
+        avoid=HOSTILE,
+    )
 
 
 @pytest.mark.parametrize("ending", [".txt", ".md"])
@@ -103,7 +142,11 @@ def test_no_escape_gets_through(ending: str) -> None:
     assert "\u202e" not in text
     if ending == ".md":
         outside = [part for index, part in enumerate(text.split("`")) if index % 2 == 0]
-        assert not any("<script>" in part for part in outside if "\\<script" not in part and "alert" in part and "\n>" not in part and "```" in part)
+        assert not any(
+            "<script>" in part
+            for part in outside
+            if "\\<script" not in part and "alert" in part and "\n>" not in part and "```" in part
+        )
         assert "\\<script\\>" in text
 
 
@@ -128,20 +171,7 @@ def test_the_schema_is_fresh_and_fits() -> None:
     assert text == schema(), "run `make schema` and commit docs/jam.schema.json"
     data = msgspec.json.decode(text)
     fields = data["$defs"]["Jam"]["properties"]
-    assert {
-        "runtime",
-        "phase",
-        "exception_type",
-        "message",
-        "kind",
-        "frames",
-        "snag",
-        "roots",
-        "meaning",
-        "keys",
-        "chain",
-        "count",
-    } <= set(fields)
+    assert set("runtime phase exception_type message kind frames snag roots meaning keys chain count".split()) <= set(fields)
     assert fields["phase"]["enum"] == ["compile", "hang", "quiet", "run"]
 
 
@@ -149,7 +179,9 @@ def test_fixed_names_of_the_contract() -> None:
     data = msgspec.to_builtins(Report(jams=(sample(),)))
     jam = data["jams"][0]
     assert data["format"] == "jamkey/1"
-    assert {"file", "line", "column", "end_line", "end_column", "function", "owner", "cell", "source", "values"} <= set(jam["frames"][0])
+    assert {"file", "line", "column", "end_line", "end_column", "function", "owner", "cell", "source", "values"} <= set(
+        jam["frames"][0]
+    )
     assert {"file", "line", "column", "reason", "steps"} <= set(jam["roots"][0])
     assert set(jam["roots"][0]["steps"][0]) == {"file", "line", "cell", "what", "text"}
     assert {"id", "title", "reason", "confidence", "edits", "trial"} <= set(jam["keys"][0])
@@ -184,7 +216,13 @@ def test_long_paths_are_folded() -> None:
 
 def deep_jam(frames: int) -> Jam:
     stack = tuple(
-        Frame(file=f"hives_{n % 7}.py", line=n + 1, function=f"step_{n}", owner="library" if n % 5 else "yours", source="weigh(hive)")
+        Frame(
+            file=f"hives_{n % 7}.py",
+            line=n + 1,
+            function=f"step_{n}",
+            owner="library" if n % 5 else "yours",
+            source="weigh(hive)",
+        )
         for n in range(frames)
     )
     return Jam(
@@ -206,7 +244,12 @@ def test_a_page_opens_in_a_browser_without_an_error_or_a_request(tmp_path: Path)
     assert "http://" not in text and "https://" not in text
     check = "<script>document.querySelector('button[data-copy]')?.click(); console.log(document.querySelectorAll('.stop:not(.fold)').length, document.querySelectorAll('details.fold').length)</script>"
     (tmp_path / "page.html").write_text(text.replace("</body>", check + "</body>"), encoding="utf-8")
-    done = subprocess.run([sys.executable, "-m", "jamkey.observe.browser", str(tmp_path / "page.html")], capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [sys.executable, "-m", "jamkey.observe.browser", str(tmp_path / "page.html")],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     assert (done.returncode, done.stderr) == (0, "")
     stops, folded = map(int, done.stdout.split())
     assert stops == 40
@@ -220,7 +263,10 @@ def test_a_page_escapes_what_a_program_says() -> None:
     value = Value(name="`<i>`", type="str", text=hostile)
     frame = Frame(file="<a>.py", line=1, function="</details>", source=hostile, values=(value,))
     key = Key(id="k", title=hostile, reason="`<b>`", confidence=0.5, edits=())
-    text = render([Jam(runtime="python", exception_type="E", message=hostile, frames=(frame,), snag=0, keys=(key,), meaning="`<u>`")], Sources())
+    text = render(
+        [Jam(runtime="python", exception_type="E", message=hostile, frames=(frame,), snag=0, keys=(key,), meaning="`<u>`")],
+        Sources(),
+    )
     assert "<script>alert" not in text and "<img" not in text and "<i>" not in text and "<b>" not in text and "\x1b" not in text
     assert text.count("<script>") == 1
     assert len(text) < 200_000

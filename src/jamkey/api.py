@@ -21,8 +21,15 @@ from jamkey.trials.apply import digest
 from jamkey.trials.apply import undo as undo_last
 
 
-def run(path: str | os.PathLike[str], args: Sequence[str] = (), *, cwd: str | os.PathLike[str] | None = None,
-        stdin: bytes = b"", limit: float = 0.0, python: str = "") -> Outcome:  # fmt: skip
+def run(
+    path: str | os.PathLike[str],
+    args: Sequence[str] = (),
+    *,
+    cwd: str | os.PathLike[str] | None = None,
+    stdin: bytes = b"",
+    limit: float = 0.0,
+    python: str = "",
+) -> Outcome:
     """Run a script to its end and diagnose its failures.
 
     Args:
@@ -55,8 +62,17 @@ def check(*paths: str | os.PathLike[str]) -> list[Finding]:
     return check_paths(paths, load(Path.cwd()))
 
 
-def trail(path: str | os.PathLike[str], names: Sequence[str], args: Sequence[str] = (), *, functions: Sequence[str] = (), until: str = "",
-          stdin: bytes = b"", limit: float = 0.0, python: str = "") -> list[Change]:  # fmt: skip
+def trail(
+    path: str | os.PathLike[str],
+    names: Sequence[str],
+    args: Sequence[str] = (),
+    *,
+    functions: Sequence[str] = (),
+    until: str = "",
+    stdin: bytes = b"",
+    limit: float = 0.0,
+    python: str = "",
+) -> list[Change]:
     """Run a Python script and return how names change, in order; the latest 2000 changes.
 
     Args:
@@ -93,8 +109,14 @@ def read_exception(exception: BaseException, *, root: str | os.PathLike[str] | N
     return diagnose(named(read_live(exception)), Sources(folder), load(folder))
 
 
-def read_in_cells(exception: BaseException, runs: Mapping[str, int], inputs: Mapping[int, str], *, name: str = "notebook.ipynb",
-                  root: str | os.PathLike[str] | None = None) -> tuple[Jam, Sources]:  # fmt: skip
+def read_in_cells(
+    exception: BaseException,
+    runs: Mapping[str, int],
+    inputs: Mapping[int, str],
+    *,
+    name: str = "notebook.ipynb",
+    root: str | os.PathLike[str] | None = None,
+) -> tuple[Jam, Sources]:
     """Return the jam of an exception of this kernel, its frames led to cells, with the sources that show them.
 
     Args:
@@ -106,7 +128,9 @@ def read_in_cells(exception: BaseException, runs: Mapping[str, int], inputs: Map
     """
     folder = Path(root) if root is not None else Path.cwd()
     sources = Sources(folder)
-    sources.put_cells(name, [Cell(index=run - 1, code=True, source=source, run=run) for run, source in sorted(inputs.items()) if run > 0])
+    sources.put_cells(
+        name, [Cell(index=run - 1, code=True, source=source, run=run) for run, source in sorted(inputs.items()) if run > 0]
+    )
     jam = _in_cells(read_live(exception), runs, inputs, name)
     return diagnose(named(jam), sources, load(folder)), sources
 
@@ -122,15 +146,23 @@ def _in_cells(jam: Jam, runs: Mapping[str, int], inputs: Mapping[int, str], name
     return msgspec.structs.replace(jam, frames=frames, chain=chain)
 
 
-def keys(jam: Jam, *, outcome: Outcome | None = None, path: str | os.PathLike[str] | None = None,
-         args: Sequence[str] = (), python: str = "") -> tuple[Key, ...]:  # fmt: skip
+def keys(
+    jam: Jam,
+    *,
+    outcome: Outcome | None = None,
+    path: str | os.PathLike[str] | None = None,
+    args: Sequence[str] = (),
+    python: str = "",
+) -> tuple[Key, ...]:
     """Return the jam's keys; with the outcome and script of the run it came from, tried on copies and ranked."""
     if outcome is None or path is None:
         return jam.keys
     return try_keys(jam, outcome, path, args, python=python)
 
 
-def try_keys(jam: Jam, outcome: Outcome, path: str | os.PathLike[str], args: Sequence[str] = (), *, python: str = "") -> tuple[Key, ...]:
+def try_keys(
+    jam: Jam, outcome: Outcome, path: str | os.PathLike[str], args: Sequence[str] = (), *, python: str = ""
+) -> tuple[Key, ...]:
     """Return the jam's keys, each tried on a copy of the project, best first.
 
     Args:

@@ -80,7 +80,9 @@ def line_in_file(text: str, index: int, line: int) -> int:
     start, stop = cell.span
     first = text.count("\n", 0, start) + 1
     # written as a list, each line of the cell is a line of the file behind the opening bracket
-    return min(first + line, first + text.count("\n", start, stop)) if text[start] == "[" and "\n" in text[start:stop] else first
+    return (
+        min(first + line, first + text.count("\n", start, stop)) if text[start] == "[" and "\n" in text[start:stop] else first
+    )
 
 
 def with_sources(text: str, new: Mapping[int, str]) -> str:
@@ -164,17 +166,22 @@ def _cell(index: int, text: str, start: int) -> Cell:
             span = (position, _DECODER.raw_decode(text, position)[1])
     failures = tuple(
         Failure(
-            exception_type=str(output.get("ename", "")), message=str(output.get("evalue", "")),
+            exception_type=str(output.get("ename", "")),
+            message=str(output.get("evalue", "")),
             text="\n".join(map(str, output.get("traceback") or ())),
         )
         for output in content.get("outputs") or ()
         if output.get("output_type") == "error"
-    )  # fmt: skip
+    )
     run = content.get("execution_count")
     return Cell(
-        index=index, code=content.get("cell_type") == "code", source=_joined(content.get("source", "")),
-        run=run if isinstance(run, int) else None, failures=failures, span=span,
-    )  # fmt: skip
+        index=index,
+        code=content.get("cell_type") == "code",
+        source=_joined(content.get("source", "")),
+        run=run if isinstance(run, int) else None,
+        failures=failures,
+        span=span,
+    )
 
 
 def _joined(source: object) -> str:

@@ -112,11 +112,18 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         offer_usual(scene, found)
         follow_clues(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
-    keys = distinct(sorted(sound_keys(found.keys, sources, jam.runtime), key=lambda key: (-key.confidence, key.skips_work)), sources)
+    keys = distinct(
+        sorted(sound_keys(found.keys, sources, jam.runtime), key=lambda key: (-key.confidence, key.skips_work)), sources
+    )
     return msgspec.structs.replace(
-        jam, roots=tuple(roots), meaning=found.meaning, causes=tuple(dict.fromkeys(found.causes))[:4],
-        look_at=found.look_at, avoid=found.avoid, keys=tuple(keys),
-    )  # fmt: skip
+        jam,
+        roots=tuple(roots),
+        meaning=found.meaning,
+        causes=tuple(dict.fromkeys(found.causes))[:4],
+        look_at=found.look_at,
+        avoid=found.avoid,
+        keys=tuple(keys),
+    )
 
 
 def distinct(keys: Sequence[Key], sources: Sources) -> list[Key]:
@@ -125,8 +132,11 @@ def distinct(keys: Sequence[Key], sources: Sources) -> list[Key]:
     seen: set[tuple[str, ...]] = set()
     for key in keys:
         try:
-            made = tuple(part for file in sorted({edit.file for edit in key.edits})
-                         for part in (file, splice(sources.text(file) or "", [edit for edit in key.edits if edit.file == file])))  # fmt: skip
+            made = tuple(
+                part
+                for file in sorted({edit.file for edit in key.edits})
+                for part in (file, splice(sources.text(file) or "", [edit for edit in key.edits if edit.file == file]))
+            )
         except (ValueError, IndexError):
             made = ()
         if not made or made not in seen:
@@ -180,8 +190,9 @@ def read_notebook(text: str, *, name: str, root: Path | None = None, settings: S
         for failure in cell.failures:
             found = read(failure.text, runtime="python")
             jam = found[-1] if found else Jam(runtime="python", frames=(Frame(file=name, cell=cell.index),))
-            jam = msgspec.structs.replace(jam, exception_type=failure.exception_type, message=failure.message,
-                                          first_line=None, last_line=None)  # fmt: skip
+            jam = msgspec.structs.replace(
+                jam, exception_type=failure.exception_type, message=failure.message, first_line=None, last_line=None
+            )
             frames = tuple(
                 msgspec.structs.replace(frame, file=name, cell=cell.index)
                 if (number := cell_number(frame.file)) is not None and number == cell.run
@@ -195,12 +206,7 @@ def read_notebook(text: str, *, name: str, root: Path | None = None, settings: S
 
 
 def read_and_diagnose(
-    text: str,
-    *,
-    root: Path | None = None,
-    settings: Settings | None = None,
-    runtime: str | None = None,
-    name: str = "input",
+    text: str, *, root: Path | None = None, settings: Settings | None = None, runtime: str | None = None, name: str = "input"
 ) -> list[Jam]:
     """Read a text and diagnose every failure in it.
 

@@ -22,7 +22,9 @@ _FIELDS: dict[type[ast.AST], tuple[str, ...]] = {}
 
 def _fields(kind: type[ast.AST]) -> tuple[str, ...]:
     _FIELDS[kind] = tuple(
-        field for field in kind._fields if field not in ("ctx", "op", "ops", "type_comment", "id", "attr", "kind", "lineno", "is_async")
+        field
+        for field in kind._fields
+        if field not in ("ctx", "op", "ops", "type_comment", "id", "attr", "kind", "lineno", "is_async")
     )
     return _FIELDS[kind]
 
@@ -108,20 +110,37 @@ class View:
         row = self.lines[line - 1] if line <= len(self.lines) else ""
         return (offset if row.isascii() else len(row.encode("utf-8", "replace")[:offset].decode("utf-8", "replace"))) + 1
 
-    def finding(self, rule: str, kind: str, node: ast.AST, reason: str, *, title: str = "", edits: tuple[Edit, ...] = ()) -> Finding:
+    def finding(
+        self, rule: str, kind: str, node: ast.AST, reason: str, *, title: str = "", edits: tuple[Edit, ...] = ()
+    ) -> Finding:
         """Make a finding at a node."""
         line, end = node.lineno, getattr(node, "end_lineno", None) or node.lineno  # type: ignore[attr-defined]
         start = self.column(line, node.col_offset)  # type: ignore[attr-defined]
         stop = self.column(end, getattr(node, "end_col_offset", None) or 0)
         return Finding(
-            file=self.file, line=line, column=start, end_line=end, end_column=stop, rule=rule, kind=kind, reason=reason, title=title, edits=edits
+            file=self.file,
+            line=line,
+            column=start,
+            end_line=end,
+            end_column=stop,
+            rule=rule,
+            kind=kind,
+            reason=reason,
+            title=title,
+            edits=edits,
         )
 
     def replace(self, node: ast.AST, new: str) -> Edit:
         """Replace a node's text."""
         line, end = node.lineno, node.end_lineno  # type: ignore[attr-defined]
-        return Edit(file=self.file, line=line, column=self.column(line, node.col_offset), end_line=end,  # type: ignore[attr-defined]
-                    end_column=self.column(end, node.end_col_offset), new_text=new)  # type: ignore[attr-defined]  # fmt: skip
+        return Edit(
+            file=self.file,
+            line=line,
+            column=self.column(line, node.col_offset),  # type: ignore[attr-defined]
+            end_line=end,
+            end_column=self.column(end, node.end_col_offset),  # type: ignore[attr-defined]
+            new_text=new,
+        )
 
     def insert(self, line: int, text: str) -> Edit:
         """Insert a line above."""

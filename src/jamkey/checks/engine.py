@@ -104,7 +104,10 @@ def check_text(text: str, name: str, *, folder: Path | None = None, settings: Se
 
         found = check_other(text, name)
     sources = Sources(None, {name: text})
-    found = [finding if sound(finding.edits, sources, "") else msgspec.structs.replace(finding, title="", edits=()) for finding in found]
+    found = [
+        finding if sound(finding.edits, sources, "") else msgspec.structs.replace(finding, title="", edits=())
+        for finding in found
+    ]
     silenced = frozenset(settings.meant) if settings is not None else frozenset()
     rows = text.split("\n")
     kept = [finding for finding in found if finding.rule not in silenced and not _is_meant(rows, finding)]
@@ -149,14 +152,23 @@ def _mistakes(text: str, name: str, error: SyntaxError | ValueError) -> Iterator
         line = getattr(error, "lineno", None) or 1
         frame = Frame(file=name, line=line, column=getattr(error, "offset", None) or 1)
         kind = type(error).__name__ if isinstance(error, SyntaxError) else "SyntaxError"
-        jam = Jam(runtime="python", phase="compile", exception_type=kind, message=getattr(error, "msg", str(error)), frames=(frame,))
+        jam = Jam(
+            runtime="python", phase="compile", exception_type=kind, message=getattr(error, "msg", str(error)), frames=(frame,)
+        )
         jam = diagnose(named(jam), Sources(None, {name: text}))
         root = jam.roots[0] if jam.roots else None
         key = next((key for key in jam.keys if key.edits), None)
         place, reason = (root.line, root.reason) if root is not None else (line, jam.message or "")
-        yield Finding(file=name, line=place, column=root.column if root else 1, rule="grammar", kind="broken-syntax",
-                      reason=f"{jam.message}: {reason}" if root is not None and reason else f"{jam.message}",
-                      title=key.title if key else "", edits=key.edits if key else ())  # fmt: skip
+        yield Finding(
+            file=name,
+            line=place,
+            column=root.column if root else 1,
+            rule="grammar",
+            kind="broken-syntax",
+            reason=f"{jam.message}: {reason}" if root is not None and reason else f"{jam.message}",
+            title=key.title if key else "",
+            edits=key.edits if key else (),
+        )
         if key is None:
             return
         text = splice(text, key.edits)
@@ -190,7 +202,13 @@ def _notebook(text: str, name: str, folder: Path | None) -> list[Finding]:
         shift = finding.line - line
         edits = tuple(_in_cell(edit, origin) for edit in finding.edits)
         found.append(
-            msgspec.structs.replace(finding, cell=cell_index, line=line, end_line=finding.end_line - shift if finding.end_line else None, edits=edits)
+            msgspec.structs.replace(
+                finding,
+                cell=cell_index,
+                line=line,
+                end_line=finding.end_line - shift if finding.end_line else None,
+                edits=edits,
+            )
         )
     return found
 

@@ -70,10 +70,15 @@ _TURNS: tuple[tuple[str, str, str, int], ...] = (
     ("index-out-of-range", r"\[0\]", "[1]", 5),
     ("index-out-of-range", r"\[1\]", "[0]", 5),
 )
-_IDLE = re.compile(r"^\s*(?:#|//|--|%|\*|import |from |use |require|library|#include|def |function |class |public class |print\(\"[^\"]*\"\)$|$)")
+_IDLE = re.compile(
+    r"^\s*(?:#|//|--|%|\*|import |from |use |require|library|#include|def |function |class |public class "
+    r"|print\(\"[^\"]*\"\)$|$)"
+)
 
 
-def turns(files: dict[str, str], lines: Collection[tuple[str, int]] | None = None, *, reason: str = "then it prints what it should") -> Iterator[Key]:
+def turns(
+    files: dict[str, str], lines: Collection[tuple[str, int]] | None = None, *, reason: str = "then it prints what it should"
+) -> Iterator[Key]:
     """Yield keys of one turn each, likeliest sort first, later lines of a file after earlier ones.
 
     Args:
@@ -91,7 +96,14 @@ def turns(files: dict[str, str], lines: Collection[tuple[str, int]] | None = Non
                     written = match.expand(new)
                     if written == match[0]:
                         continue
-                    edit = Edit(file=name, line=number, column=match.start() + 1, end_line=number, end_column=match.end() + 1, new_text=written)
+                    edit = Edit(
+                        file=name,
+                        line=number,
+                        column=match.start() + 1,
+                        end_line=number,
+                        end_column=match.end() + 1,
+                        new_text=written,
+                    )
                     title = f"Write `{written.strip() or 'nothing'}` instead of `{match[0].strip()}` on line {number} of {name}"
                     key = Key(
                         id=f"turn-{kind}-{number}-{match.start()}-{len(found)}",

@@ -22,15 +22,24 @@ def check_other(text: str, name: str) -> list[Finding]:
     for mark in (*scanned.open_quotes[:1], *scanned.unclosed[:2]):
         found.append(
             Finding(
-                file=name, line=mark.line, column=mark.column, rule="grammar", kind="broken-syntax", reason=f"the `{mark.text}` here is never closed"
+                file=name,
+                line=mark.line,
+                column=mark.column,
+                rule="grammar",
+                kind="broken-syntax",
+                reason=f"the `{mark.text}` here is never closed",
             )
         )
     for opener, closer in scanned.mismatched[:2]:
         place = closer if opener is None else opener
         reason = (
-            f"nothing opens the `{closer.text}` here" if opener is None else f"the `{opener.text}` here meets `{closer.text}` on line {closer.line}"
+            f"nothing opens the `{closer.text}` here"
+            if opener is None
+            else f"the `{opener.text}` here meets `{closer.text}` on line {closer.line}"
         )
-        found.append(Finding(file=name, line=place.line, column=place.column, rule="grammar", kind="broken-syntax", reason=reason))
+        found.append(
+            Finding(file=name, line=place.line, column=place.column, rule="grammar", kind="broken-syntax", reason=reason)
+        )
     if found:
         return found
     code = language.code(text)

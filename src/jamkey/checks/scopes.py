@@ -5,17 +5,48 @@ from __future__ import annotations
 import ast
 import builtins
 
-BUILTINS = frozenset(dir(builtins)) | {"__file__", "__path__", "__builtins__", "__annotations__", "__class__", "WindowsError", "reveal_type",
-                                       "__debug__", "__module__", "__qualname__", "__firstlineno__", "__classdict__", "unicode", "long", "xrange",
-                                       "basestring", "raw_input", "unichr", "cmp", "reduce", "execfile", "exit", "quit", "copyright", "credits",
-                                       "license", "get_ipython", "display", "__IPYTHON__"}  # fmt: skip
+BUILTINS = frozenset(dir(builtins)) | set(
+    """
+    __file__ __path__ __builtins__ __annotations__ __class__ WindowsError reveal_type __debug__ __module__ __qualname__
+    __firstlineno__ __classdict__ unicode long xrange basestring raw_input unichr cmp reduce execfile exit quit
+    copyright credits license get_ipython display __IPYTHON__
+""".split()
+)
 #: Without names of their own.
 _LEAVES = frozenset(
-    [ast.Constant, ast.Load, ast.Store, ast.Del, ast.Add, ast.Sub, ast.Mult, ast.Mod, ast.And, ast.Or, ast.Not, ast.Pass, ast.Break, ast.Continue]
+    [
+        ast.Constant,
+        ast.Load,
+        ast.Store,
+        ast.Del,
+        ast.Add,
+        ast.Sub,
+        ast.Mult,
+        ast.Mod,
+        ast.And,
+        ast.Or,
+        ast.Not,
+        ast.Pass,
+        ast.Break,
+        ast.Continue,
+    ]
 )
 #: That only hold others.
 _PLAIN = frozenset(
-    [ast.Attribute, ast.Call, ast.Expr, ast.Assign, ast.Return, ast.If, ast.Compare, ast.BinOp, ast.Subscript, ast.keyword, ast.Tuple, ast.List]
+    [
+        ast.Attribute,
+        ast.Call,
+        ast.Expr,
+        ast.Assign,
+        ast.Return,
+        ast.If,
+        ast.Compare,
+        ast.BinOp,
+        ast.Subscript,
+        ast.keyword,
+        ast.Tuple,
+        ast.List,
+    ]
 )
 _COMPREHENSIONS = (ast.ListComp, ast.SetComp, ast.DictComp, ast.GeneratorExp)
 
@@ -143,7 +174,11 @@ class Scopes:
             self._bind(scope, name, node)
         inner = self._new(node, scope)
         self._type_params(node, inner)
-        for part in (*getattr(node, "decorator_list", ()), *arguments.defaults, *(d for d in arguments.kw_defaults if d is not None)):
+        for part in (
+            *getattr(node, "decorator_list", ()),
+            *arguments.defaults,
+            *(d for d in arguments.kw_defaults if d is not None),
+        ):
             self._visit(part, scope)
         for argument in (*arguments.posonlyargs, *arguments.args, *arguments.kwonlyargs, arguments.vararg, arguments.kwarg):
             if argument is not None:

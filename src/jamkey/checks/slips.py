@@ -51,7 +51,14 @@ _SLIPS = (
         "two whole numbers are divided as whole numbers; the fraction is lost",
         r"\bint\b",
     ),
-    Slip("c java", "truncated-division", "whole-number-ratio", r"\b1 / (\d+)\b", (r"1.0 / \1",), "a fraction of whole numbers is 0"),
+    Slip(
+        "c java",
+        "truncated-division",
+        "whole-number-ratio",
+        r"\b1 / (\d+)\b",
+        (r"1.0 / \1",),
+        "a fraction of whole numbers is 0",
+    ),
     Slip(
         "javascript",
         "spreading-missing-value",
@@ -61,7 +68,14 @@ _SLIPS = (
         "`Number` of text with a unit is NaN",
         r"['\"`][^'\"`]*\d\s*(?:kg|cm|mm|m|km|g|%|C|h|min|s|EUR)\b",
     ),
-    Slip("javascript", "wrong-type", "text-sorted", r"\.sort\(\)", (".sort((a, b) => a - b)",), "without a comparison numbers are sorted as text"),
+    Slip(
+        "javascript",
+        "wrong-type",
+        "text-sorted",
+        r"\.sort\(\)",
+        (".sort((a, b) => a - b)",),
+        "without a comparison numbers are sorted as text",
+    ),
     Slip(
         "octave julia",
         "bad-arithmetic",
@@ -78,9 +92,23 @@ _SLIPS = (
         (r"\1.wrapAt(\2)", r"\1.clipAt(\2)", r"\1.foldAt(\2)"),
         "a place behind the end gives nil",
     ),
-    Slip("r", "lost-last-item", "range-off-by-one", r"\b1:\(?length\((\w+)\) ?- ?1\)?", (r"seq_along(\1)",), "the last item is left out"),
+    Slip(
+        "r",
+        "lost-last-item",
+        "range-off-by-one",
+        r"\b1:\(?length\((\w+)\) ?- ?1\)?",
+        (r"seq_along(\1)",),
+        "the last item is left out",
+    ),
     Slip("lua", "lost-last-item", "range-off-by-one", r"= 1, #(\w+) - 1 do", (r"= 1, #\1 do",), "the last item is left out"),
-    Slip("java c javascript", "lost-last-item", "range-off-by-one", r"(; \w+ < [\w.]+(?:\(\))?) - 1;", (r"\1;",), "the last item is left out"),
+    Slip(
+        "java c javascript",
+        "lost-last-item",
+        "range-off-by-one",
+        r"(; \w+ < [\w.]+(?:\(\))?) - 1;",
+        (r"\1;",),
+        "the last item is left out",
+    ),
 )
 _FOR_EACH = re.compile(r"^(\s*)(\w[\w.]*)\.forEach\(\(?(\w+)\)? => \{\s*$")
 
@@ -104,7 +132,12 @@ def quiet_slips(text: str, name: str, language: str) -> list[Finding]:
                 continue
             for meant in slip.meant:
                 edit = Edit(
-                    file=name, line=number, column=match.start() + 1, end_line=number, end_column=match.end() + 1, new_text=match.expand(meant)
+                    file=name,
+                    line=number,
+                    column=match.start() + 1,
+                    end_line=number,
+                    end_column=match.end() + 1,
+                    new_text=match.expand(meant),
                 )
                 found.append(
                     Finding(

@@ -39,7 +39,12 @@ def attach(*, keep_trace: bool = False, keep: bool = True) -> Callable[[], None]
             before(kind, error, trace)
 
     def failed_thread(args: Any) -> None:
-        if args.exc_value is None or issubclass(args.exc_type, SystemExit) or not _told(args.exc_value, keep=keep) or keep_trace:
+        if (
+            args.exc_value is None
+            or issubclass(args.exc_type, SystemExit)
+            or not _told(args.exc_value, keep=keep)
+            or keep_trace
+        ):
             before_threads(args)
 
     sys.excepthook, threading.excepthook = failed, failed_thread

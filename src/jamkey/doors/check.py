@@ -41,7 +41,9 @@ def check(as_json: bool, save: tuple[str, ...], paths: tuple[str, ...]) -> None:
         show_findings(findings, _text, console())
     for name in save:
         try:
-            Path(name).write_text(report if name.endswith(".json") else render_findings(findings, version=jamkey.__version__), encoding="utf-8")
+            Path(name).write_text(
+                report if name.endswith(".json") else render_findings(findings, version=jamkey.__version__), encoding="utf-8"
+            )
         except OSError as error:
             raise UnreadableInput(f"{name} cannot be written: {error.strerror}") from None
     if findings:

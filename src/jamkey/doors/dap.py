@@ -30,9 +30,12 @@ _NOT_RUNNING = "the program has failed already: only what was recorded can be lo
 #: Frames of one thread are numbered from here.
 _FRAMES = 100_000
 _CAPABILITIES = {
-    "supportsConfigurationDoneRequest": True, "supportsExceptionInfoRequest": True, "supportsDelayedStackTraceLoading": True,
-    "supportsEvaluateForHovers": True, "supportsTerminateRequest": True,
-}  # fmt: skip
+    "supportsConfigurationDoneRequest": True,
+    "supportsExceptionInfoRequest": True,
+    "supportsDelayedStackTraceLoading": True,
+    "supportsEvaluateForHovers": True,
+    "supportsTerminateRequest": True,
+}
 
 
 class Refused(Exception):
@@ -120,7 +123,9 @@ class Adapter:
             self._send({**reply, "success": True, "body": handler(self, arguments)})
         except (Refused, JamkeyError) as error:
             text = str(error)
-            self._send({**reply, "success": False, "message": text, "body": {"error": {"id": 1, "format": text, "showUser": True}}})
+            self._send(
+                {**reply, "success": False, "message": text, "body": {"error": {"id": 1, "format": text, "showUser": True}}}
+            )
         except (KeyError, TypeError, ValueError, IndexError):
             self._send({**reply, "success": False, "message": f"{command}: the arguments do not fit"})
         for step in self._after:
@@ -146,8 +151,16 @@ class Adapter:
         """The client is ready: report where the program stopped."""
         jams = self.kept.jams
         if jams:
-            self._after.append(lambda: self._event("stopped", reason="exception", description=visible(jams[-1].headline),
-                                                   text=visible(jams[-1].message or ""), threadId=len(jams), allThreadsStopped=True))  # fmt: skip
+            self._after.append(
+                lambda: self._event(
+                    "stopped",
+                    reason="exception",
+                    description=visible(jams[-1].headline),
+                    text=visible(jams[-1].message or ""),
+                    threadId=len(jams),
+                    allThreadsStopped=True,
+                )
+            )
         return {}
 
     def breakpoints(self, arguments: dict[str, Any]) -> dict[str, Any]:
@@ -156,7 +169,10 @@ class Adapter:
 
     def threads(self, arguments: dict[str, Any]) -> dict[str, Any]:
         """Return one thread for each failure."""
-        names = [self.kept.command or jam.runtime if len(self.kept.jams) == 1 else visible(jam.headline)[:80] for jam in self.kept.jams]
+        names = [
+            self.kept.command or jam.runtime if len(self.kept.jams) == 1 else visible(jam.headline)[:80]
+            for jam in self.kept.jams
+        ]
         return {"threads": [{"id": number, "name": name} for number, name in enumerate(names, 1)]}
 
     def _jam(self, thread: int) -> Jam:
@@ -171,8 +187,13 @@ class Adapter:
         inward = range(len(jam.frames) - 1, -1, -1)
         own = [self._frame(thread, index) for index in inward if jam.frames[index].owner == "yours"]
         other = [self._frame(thread, index) for index in inward if jam.frames[index].owner != "yours"]
-        label = {"id": thread * _FRAMES + len(jam.frames), "name": f"{len(other)} calls inside libraries", "line": 0, "column": 0,
-                 "presentationHint": "label"}  # fmt: skip
+        label = {
+            "id": thread * _FRAMES + len(jam.frames),
+            "name": f"{len(other)} calls inside libraries",
+            "line": 0,
+            "column": 0,
+            "presentationHint": "label",
+        }
         found = [*own, *([label] if other else []), *other]
         start, levels = int(arguments.get("startFrame") or 0), int(arguments.get("levels") or 0)
         return {"stackFrames": found[start : start + levels if levels else None], "totalFrames": len(found)}
@@ -180,9 +201,11 @@ class Adapter:
     def _frame(self, thread: int, index: int) -> dict[str, Any]:
         frame = self._jam(thread).frames[index]
         found: dict[str, Any] = {
-            "id": thread * _FRAMES + index, "name": visible(frame.function or "the script"),
-            "line": (frame.line or 1) - 1 + self._line_base, "column": (frame.column or 1) - 1 + self._column_base,
-        }  # fmt: skip
+            "id": thread * _FRAMES + index,
+            "name": visible(frame.function or "the script"),
+            "line": (frame.line or 1) - 1 + self._line_base,
+            "column": (frame.column or 1) - 1 + self._column_base,
+        }
         if frame.end_line is not None and frame.end_column is not None:
             found |= {"endLine": frame.end_line - 1 + self._line_base, "endColumn": frame.end_column - 1 + self._column_base}
         if frame.owner != "yours":
@@ -192,10 +215,18 @@ class Adapter:
 
     def _source(self, frame: Frame) -> dict[str, Any]:
         """Return where a frame's text is: the file, while it is the one that failed, else the text that was kept."""
-        name = visible(os.path.basename(frame.file) if frame.cell is None else at(os.path.basename(frame.file), None) + f", cell {frame.cell + 1}")
+        name = visible(
+            os.path.basename(frame.file)
+            if frame.cell is None
+            else at(os.path.basename(frame.file), None) + f", cell {frame.cell + 1}"
+        )
         path = frame.file if os.path.isabs(frame.file) else str(Path(self.kept.folder) / frame.file)
         hint = {} if frame.owner == "yours" else {"presentationHint": "deemphasize"}
-        if frame.cell is None and os.path.isfile(path) and (frame.file not in self.kept.texts or unchanged(self.kept, frame.file)):
+        if (
+            frame.cell is None
+            and os.path.isfile(path)
+            and (frame.file not in self.kept.texts or unchanged(self.kept, frame.file))
+        ):
             return {"name": name, "path": path, **hint}
         text = sources_of(self.kept).text(frame.file, frame.cell)
         if text is None:
@@ -218,13 +249,20 @@ class Adapter:
         if index >= len(jam.frames):
             return {"scopes": []}
         values = [self._variable(value) for value in jam.frames[index].values]
-        found = [{"name": "Values", "presentationHint": "locals", "expensive": False, "variablesReference": self._refer(values)}]
+        found = [
+            {"name": "Values", "presentationHint": "locals", "expensive": False, "variablesReference": self._refer(values)}
+        ]
         if index == jam.snag:
             if jam.roots:
                 root = jam.roots[0]
-                steps = [(at(step.file, step.line, step.cell), f"{WORDS.get(step.what, step.what)}  {step.text}") for step in root.steps]
+                steps = [
+                    (at(step.file, step.line, step.cell), f"{WORDS.get(step.what, step.what)}  {step.text}")
+                    for step in root.steps
+                ]
                 rows = [("root", f"{at(root.file, root.line, root.cell)}: {root.reason}"), *steps]
-                found.append({"name": "Where it comes from", "expensive": False, "variablesReference": self._refer(_rows(rows))})
+                found.append(
+                    {"name": "Where it comes from", "expensive": False, "variablesReference": self._refer(_rows(rows))}
+                )
             if jam.keys:
                 rows = [(str(number), key.title) for number, key in enumerate(jam.keys, 1)]
                 found.append({"name": "Keys", "expensive": False, "variablesReference": self._refer(_rows(rows))})
@@ -235,7 +273,12 @@ class Adapter:
         rows += [("shape", " x ".join(map(str, value.shape)))] if value.shape is not None else []
         rows += [("dtype", value.dtype)] if value.dtype else []
         rows += [("members", ", ".join(value.members[:100]))] if value.members else []
-        return {"name": visible(value.name), "value": visible(value.text), "type": visible(sort_of(value)), "variablesReference": self._refer(_rows(rows))}
+        return {
+            "name": visible(value.name),
+            "value": visible(value.text),
+            "type": visible(sort_of(value)),
+            "variablesReference": self._refer(_rows(rows)),
+        }
 
     def _refer(self, rows: list[dict[str, Any]]) -> int:
         if not rows:
@@ -255,8 +298,12 @@ class Adapter:
         """Return type, message, meaning and chain of a thread's exception."""
         jam = self._jam(int(arguments["threadId"]))
         text = (jam.message or "") + (f"\n\n{jam.meaning}" if jam.meaning else "")
-        return {"exceptionId": jam.exception_type or jam.kind or "failure", "description": visible(text).replace("\\x0a", "\n"),
-                "breakMode": "unhandled", "details": _details(jam)}  # fmt: skip
+        return {
+            "exceptionId": jam.exception_type or jam.kind or "failure",
+            "description": visible(text).replace("\\x0a", "\n"),
+            "breakMode": "unhandled",
+            "details": _details(jam),
+        }
 
     def evaluate(self, arguments: dict[str, Any]) -> dict[str, Any]:
         """Return the recorded value of a name; nothing is evaluated."""
@@ -288,16 +335,34 @@ def _rows(pairs: list[tuple[str, str]]) -> list[dict[str, Any]]:
 def _details(jam: Jam) -> dict[str, Any]:
     inner = [_details(link.jam) for link in jam.chain[:5]]
     kind = jam.exception_type or jam.kind or "failure"
-    found = {"message": visible(jam.message or ""), "typeName": kind.rpartition(".")[2], "fullTypeName": kind, "stackTrace": trace_of(jam)}
+    found = {
+        "message": visible(jam.message or ""),
+        "typeName": kind.rpartition(".")[2],
+        "fullTypeName": kind,
+        "stackTrace": trace_of(jam),
+    }
     return {**found, "innerException": inner} if inner else found
 
 
-_RUNNING = {"continue", "next", "stepIn", "stepOut", "stepBack", "reverseContinue", "pause", "goto", "restart", "restartFrame",
-            "setVariable", "setExpression"}  # fmt: skip
+_RUNNING = set(
+    "continue next stepIn stepOut stepBack reverseContinue pause goto restart restartFrame setVariable setExpression".split()
+)
 _HANDLERS: dict[str, Callable[[Adapter, dict[str, Any]], dict[str, Any]]] = {
-    "initialize": Adapter.initialize, "launch": Adapter.launch, "attach": Adapter.launch, "configurationDone": Adapter.configured,
-    "setBreakpoints": Adapter.breakpoints, "setFunctionBreakpoints": Adapter.breakpoints, "setExceptionBreakpoints": Adapter.nothing,
-    "threads": Adapter.threads, "stackTrace": Adapter.stack, "source": Adapter.source, "scopes": Adapter.scopes,
-    "variables": Adapter.variables, "exceptionInfo": Adapter.exception, "evaluate": Adapter.evaluate, "cancel": Adapter.nothing,
-    "disconnect": Adapter.end, "terminate": Adapter.end,
-}  # fmt: skip
+    "initialize": Adapter.initialize,
+    "launch": Adapter.launch,
+    "attach": Adapter.launch,
+    "configurationDone": Adapter.configured,
+    "setBreakpoints": Adapter.breakpoints,
+    "setFunctionBreakpoints": Adapter.breakpoints,
+    "setExceptionBreakpoints": Adapter.nothing,
+    "threads": Adapter.threads,
+    "stackTrace": Adapter.stack,
+    "source": Adapter.source,
+    "scopes": Adapter.scopes,
+    "variables": Adapter.variables,
+    "exceptionInfo": Adapter.exception,
+    "evaluate": Adapter.evaluate,
+    "cancel": Adapter.nothing,
+    "disconnect": Adapter.end,
+    "terminate": Adapter.end,
+}

@@ -27,7 +27,8 @@ from jamkey.views.terminal import console, reading
 STOPS = {
     "1_weekly_gain.py": "A name is misspelt. The reading names your line, the values there, and the name that was meant.",
     "2_best_hive.py": "The line that fails is right. The value went missing two calls away, in another file: that is the root.",
-    "3_honey_yield.py": "The code is right, and one cell of the data is not. The reading names the file, the line and the cell.",
+    "3_honey_yield.py": "The code is right, and one cell of the data is not. The reading names the file, the "
+    "line and the cell.",
     "4_feeding.py": "The parser gives up on one line, and the mistake is on the line before.",
     "5_frost_nights.py": "A loop that goes one step too far: the failing line shows it, the loop's head is to change.",
     "6_hive_alarm.js": "The same for JavaScript on Node: other words, the same kind of failure.",
@@ -43,7 +44,8 @@ TABLE = "inspections.csv"
 @click.option("--bare", is_flag=True, help="No tour: only copy the apiary, into the folder that is named.")
 @click.option("--short", is_flag=True, help="Only the last stop: fix a script with four failures in a row.")
 def demo(folder: Path | None, bare: bool, short: bool) -> None:
-    """Take the tour: broken scripts read and mended, a wrong result followed, a script and a table looked through, all on copies."""
+    """Take the tour: broken scripts read and mended, a wrong result followed, a script and a table looked through, all on
+    copies."""
     out = console()
     if folder is not None:
         if folder.exists() and any(folder.iterdir()):
@@ -104,9 +106,11 @@ def _stop(folder: Path, out: Console, number: int, name: str, text: str) -> None
 
 def _quiet(folder: Path, out: Console, number: int) -> None:
     _heading(
-        out, number, f"jamkey fix --preview --expect right.txt {QUIET}",
+        out,
+        number,
+        f"jamkey fix --preview --expect right.txt {QUIET}",
         "Nothing is raised here, and the shares are wrong. With the expected output a trial can judge a key.",
-    )  # fmt: skip
+    )
     target = script_target(str(folder / QUIET), [])
     outcome = run_captured(target, folder, expected=RIGHT)
     jam = main_jam(outcome)
@@ -124,15 +128,22 @@ def _beforehand(folder: Path, out: Console, number: int) -> None:
 
 
 def _cells(folder: Path, out: Console, number: int) -> None:
-    _heading(out, number, f"jamkey cells {TABLE}", "The same for data: each cell that does not fit its column, and what was probably meant.")
+    _heading(
+        out,
+        number,
+        f"jamkey cells {TABLE}",
+        "The same for data: each cell that does not fit its column, and what was probably meant.",
+    )
     show_cells(cells(folder / TABLE), out)
 
 
 def _fix(folder: Path, out: Console, number: int) -> None:
     _heading(
-        out, number, f"jamkey fix --yes {LAST}",
+        out,
+        number,
+        f"jamkey fix --yes {LAST}",
         "Four failures in a row. Each round: run, try the keys on a copy, turn the best one, run again.",
-    )  # fmt: skip
+    )
     target = script_target(str(folder / LAST), [])
     for count, done in enumerate(fix_loop(target, folder, choose=best_key), 1):
         jam = done.jam

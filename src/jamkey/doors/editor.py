@@ -17,14 +17,32 @@ from jamkey.text import read_text
 
 #: Editor -> how it is told a place. Others are given the file alone.
 _PLACES = {
-    "vi": "+{line} {file}", "vim": "+{line} {file}", "nvim": "+{line} {file}", "gvim": "+{line} {file}", "nano": "+{line},{column} {file}",
-    "pico": "+{line} {file}", "emacs": "+{line}:{column} {file}", "emacsclient": "+{line}:{column} {file}", "micro": "+{line}:{column} {file}",
-    "joe": "+{line} {file}", "jed": "{file} -g {line}", "mcedit": "{file}:{line}", "hx": "{file}:{line}:{column}", "kak": "+{line}:{column} {file}",
-    "code": "--goto {file}:{line}:{column}", "codium": "--goto {file}:{line}:{column}", "subl": "{file}:{line}:{column}",
-    "kate": "--line {line} --column {column} {file}", "gedit": "+{line}:{column} {file}", "geany": "--line {line} --column {column} {file}",
-    "pycharm": "--line {line} {file}", "idea": "--line {line} {file}", "spyder": "--line {line} {file}", "mousepad": "--line {line} {file}",
+    "vi": "+{line} {file}",
+    "vim": "+{line} {file}",
+    "nvim": "+{line} {file}",
+    "gvim": "+{line} {file}",
+    "nano": "+{line},{column} {file}",
+    "pico": "+{line} {file}",
+    "emacs": "+{line}:{column} {file}",
+    "emacsclient": "+{line}:{column} {file}",
+    "micro": "+{line}:{column} {file}",
+    "joe": "+{line} {file}",
+    "jed": "{file} -g {line}",
+    "mcedit": "{file}:{line}",
+    "hx": "{file}:{line}:{column}",
+    "kak": "+{line}:{column} {file}",
+    "code": "--goto {file}:{line}:{column}",
+    "codium": "--goto {file}:{line}:{column}",
+    "subl": "{file}:{line}:{column}",
+    "kate": "--line {line} --column {column} {file}",
+    "gedit": "+{line}:{column} {file}",
+    "geany": "--line {line} --column {column} {file}",
+    "pycharm": "--line {line} {file}",
+    "idea": "--line {line} {file}",
+    "spyder": "--line {line} {file}",
+    "mousepad": "--line {line} {file}",
     "zed": "{file}:{line}:{column}",
-}  # fmt: skip
+}
 #: Editors that open a window and come back at once.
 _WINDOWS = {"code", "codium", "subl", "kate", "gedit", "geany", "pycharm", "idea", "spyder", "mousepad", "zed", "gvim"}
 
@@ -51,11 +69,13 @@ def editor_command(settings: Settings, file: str, line: int, column: int = 1) ->
         try:
             words = [word.format(**values) for word in shlex.split(settings.editor)]
         except (KeyError, IndexError, ValueError):
-            raise UsageError(f"editor = {settings.editor!r} in the settings: only {{file}}, {{line}} and {{column}} may stand there") from None
+            raise UsageError(
+                f"editor = {settings.editor!r} in the settings: only {{file}}, {{line}} and {{column}} may stand there"
+            ) from None
         return words if "{file}" in settings.editor else [*words, file]
     chosen = os.environ.get("VISUAL") or os.environ.get("EDITOR")
     if not chosen:
-        raise UsageError("no editor is known: set VISUAL or EDITOR, or editor = \"...\" in jamkey.toml")
+        raise UsageError('no editor is known: set VISUAL or EDITOR, or editor = "..." in jamkey.toml')
     words = shlex.split(chosen)
     if not words:
         raise UsageError("VISUAL or EDITOR is empty: name an editor there")

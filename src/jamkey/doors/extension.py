@@ -148,5 +148,3 @@ def unload_ipython_extension(shell: Any) -> None:
     extension.turn("off")
     shell.events.unregister("post_run_cell", extension.after_cell)
     shell.magics_manager.magics["line"].pop("jam", None)
-
-

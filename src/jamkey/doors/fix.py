@@ -39,14 +39,24 @@ from jamkey.views.terminal import console, reading, show
 @click.option("--expect", metavar="TEXT|FILE", help="What it should print: a run that prints anything else is not mended yet.")
 @click.option("--yes", is_flag=True, help="Apply the best key without asking.")
 @click.option("--preview", is_flag=True, help="Change nothing: show the first failure with its keys tried.")
-@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt.")
+@click.option(
+    "--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt."
+)
 @click.option("--no-keep", is_flag=True, help="Do not keep what is read in the journal.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 @click.pass_context
 def fix(
-    ctx: click.Context, module: str | None, python: str, limit: str, expect: str | None, yes: bool, preview: bool, save: tuple[str, ...], no_keep: bool,
+    ctx: click.Context,
+    module: str | None,
+    python: str,
+    limit: str,
+    expect: str | None,
+    yes: bool,
+    preview: bool,
+    save: tuple[str, ...],
+    no_keep: bool,
     words: tuple[str, ...],
-) -> None:  # fmt: skip
+) -> None:
     """Run a program, try typical fixes on a copy, apply the one you choose, run again, until it runs.
 
     Exit status 0 means that the program runs; 1 that a failure is left.
@@ -82,9 +92,14 @@ class _Trials:
 
     def __init__(self, out: Console) -> None:
         self.progress = Progress(
-            SpinnerColumn(), TextColumn("trying keys on a copy"), BarColumn(bar_width=20), TextColumn("{task.description}"),
-            console=out, transient=True, disable=not out.is_terminal,
-        )  # fmt: skip
+            SpinnerColumn(),
+            TextColumn("trying keys on a copy"),
+            BarColumn(bar_width=20),
+            TextColumn("{task.description}"),
+            console=out,
+            transient=True,
+            disable=not out.is_terminal,
+        )
         self.task = self.progress.add_task("", total=None)
 
     def __call__(self, done: int, total: int, key: Key) -> None:
@@ -93,9 +108,16 @@ class _Trials:
 
 
 def _preview(
-    target: Target, cwd: Path, stdin: bytes, limit: float, settings: Settings, save: tuple[str, ...], out: Console, *,
+    target: Target,
+    cwd: Path,
+    stdin: bytes,
+    limit: float,
+    settings: Settings,
+    save: tuple[str, ...],
+    out: Console,
+    *,
     expected: str | None = None,
-) -> int:  # fmt: skip
+) -> int:
     outcome = run_captured(target, cwd, stdin=stdin, limit=limit, settings=settings, expected=expected)
     jams = list(outcome.jams)
     if not jams:
@@ -151,8 +173,17 @@ def _loop(
         nonlocal number
         number = _keep([*outcome.jams[:-1], jam], outcome, target, settings)
 
-    for done in fix_loop(target, cwd, choose=chooser(trials), stdin=stdin, limit=limit, settings=settings, progress=trials,
-                         expected=expected, met=met):  # fmt: skip
+    for done in fix_loop(
+        target,
+        cwd,
+        choose=chooser(trials),
+        stdin=stdin,
+        limit=limit,
+        settings=settings,
+        progress=trials,
+        expected=expected,
+        met=met,
+    ):
         rounds.append(done)
         if done.applied is not None and number:
             with contextlib.suppress(JamkeyError), Journal() as journal:

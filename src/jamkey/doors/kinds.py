@@ -25,8 +25,14 @@ def kinds(as_json: bool, runtime: str | None, name: str | None) -> None:
     chosen = [SHELF.get(kind) for kind in (SHELF.names() if name is None else _named(name))]
     if as_json:
         data = [
-            {"kind": kind.name, "title": kind.title, "about": kind.about, "usual": kind.usual, "avoid": kind.avoid,
-             "example": kind.example}
+            {
+                "kind": kind.name,
+                "title": kind.title,
+                "about": kind.about,
+                "usual": kind.usual,
+                "avoid": kind.avoid,
+                "example": kind.example,
+            }
             for kind in chosen
         ]
         click.echo(msgspec.json.format(msgspec.json.encode(data), indent=2).decode())

@@ -115,9 +115,12 @@ def _typed(looker: Looker, stream: Any) -> Iterator[str]:
     except OSError:
         history = InMemoryHistory()
     session: Any = PromptSession(
-        history=history, completer=Names(), complete_while_typing=False,
-        input=create_input(stream), output=create_output(stdout=sys.stderr if not sys.stdout.isatty() else sys.stdout),
-    )  # fmt: skip
+        history=history,
+        completer=Names(),
+        complete_while_typing=False,
+        input=create_input(stream),
+        output=create_output(stdout=sys.stderr if not sys.stdout.isatty() else sys.stdout),
+    )
     while True:
         try:
             yield session.prompt(_prompt(looker))
@@ -163,8 +166,15 @@ class _Visit:
         out = console(stderr=True)
         try:
             settings = load(cwd)
-            self.jams = diagnose_run(ended.stderr, ended.wire, root, target=self.target, status=1, settings=settings,
-                                     hung=ended.seconds if ended.hit_limit else 0.0)  # fmt: skip
+            self.jams = diagnose_run(
+                ended.stderr,
+                ended.wire,
+                root,
+                target=self.target,
+                status=1,
+                settings=settings,
+                hung=ended.seconds if ended.hit_limit else 0.0,
+            )
             if not self.jams:
                 os.write(2, ended.held)
                 return
@@ -191,7 +201,9 @@ def stay(call: Call, target: Target, limit: float) -> int:
         raise UsageError("--stay keeps Python programs alive only: leave it out here; jamkey look shows what was recorded")
     terminal = sys.stdin if sys.stdin is not None and sys.stdin.isatty() else _terminal()
     visit = _Visit(call, target, terminal)
-    ended = launch(target.argv, executable=target.executable, limit=limit, hold=not call.keep_trace, runtime=target.runtime, visitor=visit)
+    ended = launch(
+        target.argv, executable=target.executable, limit=limit, hold=not call.keep_trace, runtime=target.runtime, visitor=visit
+    )
     if not visit.jams:
         visit.stayed.close()
         if ended.status != 0:

@@ -77,14 +77,17 @@ class Server(LanguageServer):
         self.told[uri] = told
         self.text_document_publish_diagnostics(
             lsp.PublishDiagnosticsParams(uri=uri, version=version, diagnostics=[one.shown for one in told])
-        )  # fmt: skip
+        )
 
     def _diagnostic(self, document: TextDocument, finding: Finding) -> lsp.Diagnostic:
         error = finding.kind == "broken-syntax"
         return lsp.Diagnostic(
-            range=span(document, finding.line, finding.column, finding.end_line, finding.end_column), message=finding.reason, source=_SOURCE,
-            code=finding.rule, severity=lsp.DiagnosticSeverity.Error if error else lsp.DiagnosticSeverity.Warning,
-        )  # fmt: skip
+            range=span(document, finding.line, finding.column, finding.end_line, finding.end_column),
+            message=finding.reason,
+            source=_SOURCE,
+            code=finding.rule,
+            severity=lsp.DiagnosticSeverity.Error if error else lsp.DiagnosticSeverity.Warning,
+        )
 
     def _of_the_last_run(self, document: TextDocument, path: str, text: str) -> list[Told]:
         """Return the last run's failures in a buffer that still is the text which failed."""
@@ -98,24 +101,39 @@ class Server(LanguageServer):
                 if root is not None and kept is not None:
                     uri = _uri(kept, root.file)
                     place = lsp.Position(root.line - 1, max(root.column - 1, 0))
-                    related = [lsp.DiagnosticRelatedInformation(lsp.Location(uri, lsp.Range(place, place)), root.reason or "the place to change")]
+                    related = [
+                        lsp.DiagnosticRelatedInformation(
+                            lsp.Location(uri, lsp.Range(place, place)), root.reason or "the place to change"
+                        )
+                    ]
                 shown = lsp.Diagnostic(
-                    range=span(document, frame.line, frame.column or 1, frame.end_line, frame.end_column), source=_SOURCE, code=jam.kind,
-                    message=f"{jam.headline}\n{jam.meaning}", severity=lsp.DiagnosticSeverity.Error, related_information=related,
-                )  # fmt: skip
+                    range=span(document, frame.line, frame.column or 1, frame.end_line, frame.end_column),
+                    source=_SOURCE,
+                    code=jam.kind,
+                    message=f"{jam.headline}\n{jam.meaning}",
+                    severity=lsp.DiagnosticSeverity.Error,
+                    related_information=related,
+                )
                 found.append(Told(shown, jam=jam))
             at_snag = frame is not None and root is not None and (root.file, root.line) == (frame.file, frame.line)
             if root is not None and not at_snag and self._is_this(root.file, path, text):
                 shown = lsp.Diagnostic(
-                    range=span(document, root.line, root.column, None, None), source=_SOURCE, code=jam.kind,
-                    message=f"root of {jam.headline}: {root.reason}", severity=lsp.DiagnosticSeverity.Warning,
-                )  # fmt: skip
+                    range=span(document, root.line, root.column, None, None),
+                    source=_SOURCE,
+                    code=jam.kind,
+                    message=f"root of {jam.headline}: {root.reason}",
+                    severity=lsp.DiagnosticSeverity.Warning,
+                )
                 found.append(Told(shown, jam=jam))
         return found
 
     def _is_this(self, file: str, path: str, text: str) -> bool:
         kept = self.kept
-        return kept is not None and os.path.realpath(Path(kept.folder) / file) == os.path.realpath(path) and same_text(kept, file, text)
+        return (
+            kept is not None
+            and os.path.realpath(Path(kept.folder) / file) == os.path.realpath(path)
+            and same_text(kept, file, text)
+        )
 
     # --- the journal
 
@@ -148,7 +166,9 @@ class Server(LanguageServer):
                     found.append(_action(told.finding.title or told.finding.reason, edit, told, preferred=True))
             for number, key in enumerate(told.jam.keys if told.jam is not None else ()):
                 files = {one.file: _uri(self.kept, one.file) for one in key.edits if self.kept is not None}
-                edit = self._edit(key.edits, files) if key.edits and self.kept is not None and self._all_the_same(files) else None
+                edit = (
+                    self._edit(key.edits, files) if key.edits and self.kept is not None and self._all_the_same(files) else None
+                )
                 if edit is not None:
                     trial = f" ({OUTCOMES[key.trial.outcome]})" if key.trial.outcome in ("runs", "moved") else ""
                     found.append(_action(key.title + trial, edit, told, preferred=number == 0 and key.trial.outcome == "runs"))
@@ -157,7 +177,9 @@ class Server(LanguageServer):
     def _all_the_same(self, files: dict[str, str]) -> bool:
         """Tell whether all the files a key changes are still the ones that failed, unsaved changes included."""
         kept = self.kept
-        return kept is not None and all(same_text(kept, file, self.workspace.get_text_document(uri).source) for file, uri in files.items())
+        return kept is not None and all(
+            same_text(kept, file, self.workspace.get_text_document(uri).source) for file, uri in files.items()
+        )
 
     def _edit(self, edits: tuple[Edit, ...], uris: dict[str, str]) -> lsp.WorkspaceEdit | None:
         changes: dict[str, list[lsp.TextEdit]] = {}
@@ -227,14 +249,16 @@ def span(document: TextDocument, line: int, column: int, end_line: int | None, e
 
 
 def _touch(one: lsp.Range, other: lsp.Range) -> bool:
-    return (one.start.line, one.start.character) <= (other.end.line, other.end.character) and (other.start.line, other.start.character) <= (
-        one.end.line,
-        one.end.character,
-    )
+    return (one.start.line, one.start.character) <= (other.end.line, other.end.character) and (
+        other.start.line,
+        other.start.character,
+    ) <= (one.end.line, one.end.character)
 
 
 def _action(title: str, edit: lsp.WorkspaceEdit, told: Told, *, preferred: bool) -> lsp.CodeAction:
-    return lsp.CodeAction(title=title, kind=lsp.CodeActionKind.QuickFix, diagnostics=[told.shown], edit=edit, is_preferred=preferred)
+    return lsp.CodeAction(
+        title=title, kind=lsp.CodeActionKind.QuickFix, diagnostics=[told.shown], edit=edit, is_preferred=preferred
+    )
 
 
 def make() -> Server:

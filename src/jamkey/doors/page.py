@@ -17,7 +17,9 @@ USUAL = "jam.html"
 
 
 @click.command()
-@click.option("--save", metavar="FILE", multiple=True, help=f"Where to write it; {USUAL} by default. Other endings choose other forms.")
+@click.option(
+    "--save", metavar="FILE", multiple=True, help=f"Where to write it; {USUAL} by default. Other endings choose other forms."
+)
 @click.option("--open", "open_", is_flag=True, help="Show it in the browser.")
 @click.argument("number", type=int, required=False)
 def page(save: tuple[str, ...], open_: bool, number: int | None) -> None:

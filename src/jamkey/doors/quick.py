@@ -80,8 +80,9 @@ def run(call: Call) -> None:
         launch.leave(stay(call, target, limit))
     _loading.acquire()
     try:
-        ended = launch.run(target.argv, executable=target.executable, limit=limit, hold=hold, runtime=target.runtime,
-                           meanwhile=_load_ahead)  # fmt: skip
+        ended = launch.run(
+            target.argv, executable=target.executable, limit=limit, hold=hold, runtime=target.runtime, meanwhile=_load_ahead
+        )
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
     failed = ended.status != 0 or (target.runtime == "python" and os.path.exists(ended.wire))

@@ -29,7 +29,9 @@ MOST_KEPT = 20
 @click.option(
     "--root", type=click.Path(file_okay=False, path_type=Path), help="The project folder; the current one by default."
 )
-@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt.")
+@click.option(
+    "--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt."
+)
 @click.option("--json", "as_json", is_flag=True, help="Print JSON instead.")
 @click.option("--open", "open_", is_flag=True, help="Open your editor at the place to change.")
 @click.option("--no-keep", is_flag=True, help="Do not keep this reading in the journal.")
@@ -52,7 +54,9 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, open_: bool, n
         else:
             text = read_text(Path(name))
         if name.endswith(".ipynb"):
-            jams += read_notebook(text, name=Sources(folder).relative(str(Path(name).resolve())), root=folder, settings=settings)
+            jams += read_notebook(
+                text, name=Sources(folder).relative(str(Path(name).resolve())), root=folder, settings=settings
+            )
             continue
         jams += read_and_diagnose(text, root=folder, settings=settings, name=name)
         printed.append(text[:MOST_PRINTED])

@@ -26,7 +26,11 @@ def pages() -> dict[str, str]:
 
 def commands() -> str:
     """Return the commands with their arguments and options, as their help says."""
-    parts = ["# Commands", _MADE, "`python -m jamkey` is the same as `jamkey`; `jamkey SCRIPT` is short for `jamkey run SCRIPT`."]
+    parts = [
+        "# Commands",
+        _MADE,
+        "`python -m jamkey` is the same as `jamkey`; `jamkey SCRIPT` is short for `jamkey run SCRIPT`.",
+    ]
     for name in cli.list_commands(click.Context(cli)):
         command = cli.get_command(click.Context(cli), name)
         assert command is not None
@@ -35,12 +39,19 @@ def commands() -> str:
         for words, one in ((name, command), *((f"{name} {sub}", sub_command) for sub, sub_command in inner)):
             parts += _command(words, one)
     parts += ["## What can be typed in `look`", *[f"- `{word}`: {does}" for word, does in WORDS.items()]]
-    parts += ["", "Anything else is an expression (with `run --stay`) or a recorded name; `= TEXT` says so where a name is one of these words.\n"]
+    parts += [
+        "",
+        "Anything else is an expression (with `run --stay`) or a recorded name; `= TEXT` says so where a name is "
+        "one of these words.\n",
+    ]
     parts += ["## Exit status", "", "`run` ends as the program ended, 124 at the time limit. Otherwise:", ""]
     rows = [one for _, one in inspect.getmembers(errors, inspect.isclass) if issubclass(one, errors.JamkeyError)]
     parts += ["| status | when |", "|---|---|", "| 0 | it worked; for `check` and `cells`: nothing was found |"]
     parts += ["| 1 | a failure is left, or something was found |"]
-    parts += [f"| {one.exit_code} | {(one.__doc__ or '').splitlines()[0]} |" for one in sorted(rows, key=lambda one: (one.exit_code, one.__name__))]
+    parts += [
+        f"| {one.exit_code} | {(one.__doc__ or '').splitlines()[0]} |"
+        for one in sorted(rows, key=lambda one: (one.exit_code, one.__name__))
+    ]
     return "\n".join(parts) + "\n"
 
 
@@ -48,9 +59,18 @@ def _command(words: str, command: click.Command) -> list[str]:
     context = click.Context(command, info_name=f"jamkey {words}")
     usage = command.get_usage(context).removeprefix("Usage: ").replace("\n", " ")
     parts = [f"## `jamkey {words}`", "", f"`{' '.join(usage.split())}`", "", inspect.cleandoc(command.help or ""), ""]
-    options = [record for one in command.params if isinstance(one, click.Option) and (record := one.get_help_record(context)) is not None]
+    options = [
+        record
+        for one in command.params
+        if isinstance(one, click.Option) and (record := one.get_help_record(context)) is not None
+    ]
     if options:
-        parts += ["| option | does |", "|---|---|", *(f"| `{names.replace('|', chr(92) + '|')}` | {does} |" for names, does in options), ""]
+        parts += [
+            "| option | does |",
+            "|---|---|",
+            *(f"| `{names.replace('|', chr(92) + '|')}` | {does} |" for names, does in options),
+            "",
+        ]
     return parts
 
 
@@ -74,7 +94,11 @@ def fields_of(module: ModuleType, name: str) -> list[tuple[str, str, str, str]]:
 
 
 def _table(rows: list[tuple[str, str, str, str]], *, default: bool) -> list[str]:
-    head = ["| name | type | default | meaning |", "|---|---|---|---|"] if default else ["| name | type | meaning |", "|---|---|---|"]
+    head = (
+        ["| name | type | default | meaning |", "|---|---|---|---|"]
+        if default
+        else ["| name | type | meaning |", "|---|---|---|"]
+    )
     for name, kind, value, text in rows:
         cells = [f"`{name}`", f"`{kind}`", *([f"`{value}`"] if default else []), text]
         head.append("| " + " | ".join(cell.replace("|", "\\|") for cell in cells) + " |")
@@ -84,31 +108,56 @@ def _table(rows: list[tuple[str, str, str, str]], *, default: bool) -> list[str]
 def configuration() -> str:
     """Return the settings, and the variables of the environment that are looked at."""
     rows = [row for row in fields_of(settings, "Settings") if row[0] != "folder"]
-    parts = ["# Configuration", _MADE, "A project's settings stand in `jamkey.toml`, or under `[tool.jamkey]` in `pyproject.toml`; the nearest folder"]
+    parts = [
+        "# Configuration",
+        _MADE,
+        "A project's settings stand in `jamkey.toml`, or under `[tool.jamkey]` in `pyproject.toml`; the nearest folder",
+    ]
     parts[-1] += " at or above the working folder counts. An unknown name is an error that lists the known ones.\n"
     parts += _table(rows, default=True)
     parts += [
-        "", "## Environment", "", "| variable | does |", "|---|---|",
-        "| `JAMKEY_STATE` | the folder of the journal, of the history of `look` and of what `undo` needs; the user's state folder otherwise |",
+        "",
+        "## Environment",
+        "",
+        "| variable | does |",
+        "|---|---|",
+        "| `JAMKEY_STATE` | the folder of the journal, of the history of `look` and of what `undo` needs; the "
+        "user's state folder otherwise |",
         "| `VIRTUAL_ENV` | the environment whose Python runs scripts, unless `--python` or the settings name one |",
-        "| `VISUAL`, `EDITOR` | the editor of `--open` |", "| `NO_COLOR`, `COLUMNS`, `TERM` | colour, width and links of the terminal |",
-    ]  # fmt: skip
+        "| `VISUAL`, `EDITOR` | the editor of `--open` |",
+        "| `NO_COLOR`, `COLUMNS`, `TERM` | colour, width and links of the terminal |",
+    ]
     return "\n".join(parts) + "\n"
 
 
 def json_form() -> str:
     """Return the JSON forms: each object with its fields."""
     parts = ["# JSON", _MADE]
-    parts += ["`--json` and `--save x.json` write these objects; a field that is added later breaks nothing. The schema of a report is"]
-    parts[-1] += " [`docs/jam.schema.json`](../jam.schema.json). Lines and columns count from 1, columns in characters, ends are exclusive;"
+    parts += [
+        "`--json` and `--save x.json` write these objects; a field that is added later breaks nothing. The "
+        "schema of a report is"
+    ]
+    parts[-1] += (
+        " [`docs/jam.schema.json`](../jam.schema.json). Lines and columns count from 1, columns in characters, "
+        "ends are exclusive;"
+    )
     parts[-1] += " files below the working folder are relative, with forward slashes.\n"
-    rows = [(name, ", ".join(f"`{word}`" for word in getattr(model, name).__args__)) for name in ("Phase", "Owner", "Relation", "Outcome")]
+    rows = [
+        (name, ", ".join(f"`{word}`" for word in getattr(model, name).__args__))
+        for name in ("Phase", "Owner", "Relation", "Outcome")
+    ]
     parts += ["| type | its words |", "|---|---|", *(f"| `{name}` | {words} |" for name, words in rows), ""]
     for title, module, names in (
-        ("Readings (`run`, `fix`, `read`)", model, ("Report", "Jam", "Frame", "Value", "Root", "Step", "Key", "Edit", "Trial", "Link")),
-        ("`check`", model, ("CheckReport", "Finding")), ("`cells`", model, ("CellReport", "Column", "OddCell")), ("`trail`", model, ("Change",)),
+        (
+            "Readings (`run`, `fix`, `read`)",
+            model,
+            ("Report", "Jam", "Frame", "Value", "Root", "Step", "Key", "Edit", "Trial", "Link"),
+        ),
+        ("`check`", model, ("CheckReport", "Finding")),
+        ("`cells`", model, ("CellReport", "Column", "OddCell")),
+        ("`trail`", model, ("Change",)),
         ("`tally`", statistics, ("Tally", "Share", "Advice")),
-    ):  # fmt: skip
+    ):
         parts += [f"## {title}", ""]
         for name in names:
             about = inspect.getdoc(getattr(module, name)) or ""
@@ -118,11 +167,24 @@ def json_form() -> str:
 
 def kinds() -> str:
     """Return the catalogue of kinds."""
-    parts = ["# Kinds", _MADE, "What goes wrong is the same in every language; only the words differ. `jamkey kinds KIND` prints one of these,"]
+    parts = [
+        "# Kinds",
+        _MADE,
+        "What goes wrong is the same in every language; only the words differ. `jamkey kinds KIND` prints one of these,",
+    ]
     parts[-1] += " `jamkey kinds TYPE` the kinds that an exception type of any runtime can mean.\n"
     for kind in KINDS:
         parts += [f"## {kind.name}", "", f"**{kind.title}.** {kind.about}", "", "Usual causes:", ""]
-        parts += [*(f"- {cause}" for cause in kind.usual), "", f"Next time: {kind.avoid}", "", "```", kind.example.rstrip("\n"), "```", ""]
+        parts += [
+            *(f"- {cause}" for cause in kind.usual),
+            "",
+            f"Next time: {kind.avoid}",
+            "",
+            "```",
+            kind.example.rstrip("\n"),
+            "```",
+            "",
+        ]
     return "\n".join(parts)
 
 

@@ -13,7 +13,9 @@ from jamkey.errors import UsageError
 @click.option("-m", "module", metavar="MODULE", help="Run a module, as python -m does.")
 @click.option("--python", metavar="PATH", help="The interpreter for Python scripts.")
 @click.option("--limit", metavar="TIME", help="Stop it after this long: 10s, 500ms, 2m.")
-@click.option("--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt.")
+@click.option(
+    "--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt."
+)
 @click.option("--keep-trace", is_flag=True, help="Show the runtime's own trace as well.")
 @click.option("--again", is_flag=True, help="Run it once more on a copy, recording how the values in question change.")
 @click.option("--doubts", is_flag=True, help="After a run that ended well, show what may have gone quietly wrong.")

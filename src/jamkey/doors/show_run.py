@@ -33,8 +33,16 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     cwd = Path.cwd()
     root = project_of(target, cwd)
     settings = load(cwd)
-    jams = diagnose_run(ended.stderr, ended.wire, root, target=target, status=ended.status, settings=settings, stdin=ended.stdin,
-                        hung=ended.seconds if ended.hit_limit or ended.interrupted else 0.0)  # fmt: skip
+    jams = diagnose_run(
+        ended.stderr,
+        ended.wire,
+        root,
+        target=target,
+        status=ended.status,
+        settings=settings,
+        stdin=ended.stdin,
+        hung=ended.seconds if ended.hit_limit or ended.interrupted else 0.0,
+    )
     if call.again and jams:
         from jamkey.runs.fix_loop import again
 

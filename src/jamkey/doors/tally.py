@@ -24,7 +24,9 @@ _DAY = 86_400.0
 @click.option("--by", type=click.Choice(list(GROUPS)), default="kind", show_default=True, help="What is counted.")
 @click.option("--days", type=float, default=0.0, metavar="N", help="Only the last N days.")
 @click.option("--here", is_flag=True, help="Only readings of this folder and those below it.")
-@click.option("--list", "as_list", is_flag=True, help="The newest readings, one a line, with the numbers that page and look take.")
+@click.option(
+    "--list", "as_list", is_flag=True, help="The newest readings, one a line, with the numbers that page and look take."
+)
 @click.option("--save", metavar="FILE", multiple=True, help="Also write it: .json, .csv, or .png for a plot.")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON instead.")
 @click.option("--forget", is_flag=True, help="Drop every reading that is kept.")
@@ -38,7 +40,7 @@ def tally(by: str, days: float, here: bool, as_list: bool, save: tuple[str, ...]
             raise UsageError(f"--save {name}: the ending chooses the form: .json, .csv or .png")
     if forget:
         with Journal() as journal:
-                count = journal.forget()
+            count = journal.forget()
         click.echo(f"{count} reading{'s' if count != 1 else ''} dropped", err=True)
         return
     readings = _readings(days, here)

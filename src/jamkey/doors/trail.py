@@ -22,7 +22,10 @@ from jamkey.views.trail import plot, show_trail
 @click.command()
 @click.option("--where", metavar="FUNCTION", multiple=True, help="Only inside this function.")
 @click.option(
-    "--until-bad", metavar="nan|none|type|EXPRESSION", default="", help="End where a name first turns so, and show the steps to that place."
+    "--until-bad",
+    metavar="nan|none|type|EXPRESSION",
+    default="",
+    help="End where a name first turns so, and show the steps to that place.",
 )
 @click.option("--args", metavar="WORDS", default="", help="The script's own arguments, in one word.")
 @click.option("--python", metavar="PATH", default="", help="The interpreter.")
@@ -32,8 +35,16 @@ from jamkey.views.trail import plot, show_trail
 @click.argument("script")
 @click.argument("names", nargs=-1, required=True, metavar="NAME...")
 def trail(
-    where: tuple[str, ...], until_bad: str, args: str, python: str, limit: str, save: tuple[str, ...], as_json: bool, script: str, names: tuple[str, ...],
-) -> None:  # fmt: skip
+    where: tuple[str, ...],
+    until_bad: str,
+    args: str,
+    python: str,
+    limit: str,
+    save: tuple[str, ...],
+    as_json: bool,
+    script: str,
+    names: tuple[str, ...],
+) -> None:
     """Show how names (or attributes such as self.kilos, or FUNCTION() for all names of it) change while a script runs.
 
     The script itself runs, with its own input and output.
@@ -54,19 +65,31 @@ def trail(
     files = [root / name for name in sources.files() if name.endswith((".py", ".pyw"))]
     stdin = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
     try:
-        ended, changes, total = record(target, Path.cwd(), list(dict.fromkeys(wanted)), files, functions=functions, stdin=stdin,
-                                       limit=duration(limit) if limit else settings.limit, until=until_bad)  # fmt: skip
+        ended, changes, total = record(
+            target,
+            Path.cwd(),
+            list(dict.fromkeys(wanted)),
+            files,
+            functions=functions,
+            stdin=stdin,
+            limit=duration(limit) if limit else settings.limit,
+            until=until_bad,
+        )
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
     changes = [
-        msgspec.structs.replace(change, file=sources.resolve(change.file) or sources.relative(os.path.abspath(change.file))) for change in changes
+        msgspec.structs.replace(change, file=sources.resolve(change.file) or sources.relative(os.path.abspath(change.file)))
+        for change in changes
     ]
     if not as_json:
         sys.stdout.buffer.write(ended.stdout)
         sys.stdout.flush()
     sys.stderr.buffer.write(ended.stderr)
     sys.stderr.flush()
-    text = msgspec.json.format(msgspec.json.encode({"format": "jamkey/1", "changes": changes, "total": total}), indent=2).decode() + "\n"
+    text = (
+        msgspec.json.format(msgspec.json.encode({"format": "jamkey/1", "changes": changes, "total": total}), indent=2).decode()
+        + "\n"
+    )
     if as_json:
         click.echo(text, nl=False)
     else:

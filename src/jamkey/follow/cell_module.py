@@ -155,9 +155,13 @@ def _led(jam: Jam, module: Module) -> Jam:
         if line is not None:
             function = None if frame.function == "<module>" else frame.function
             frame = msgspec.structs.replace(
-                frame, file=module.name, line=line, cell=None, function=function,
+                frame,
+                file=module.name,
+                line=line,
+                cell=None,
+                function=function,
                 end_line=line + (frame.end_line - frame.line) if frame.end_line and frame.line else None,
-            )  # fmt: skip
+            )
             cell = next(cell for cell in module.cells if cell.index == index)
             for failure in cell.failures:
                 # the kernel keeps the whole message, and prints it in part
@@ -206,10 +210,15 @@ def back_in_cells(jam: Jam, module: Module) -> Jam:
         return msgspec.structs.replace(item, edits=edits, title=words(item.title), reason=words(item.reason))
 
     return msgspec.structs.replace(
-        jam, frames=tuple(map(frame, jam.frames)), roots=tuple(map(root, jam.roots)), keys=tuple(map(key, jam.keys)),
-        meaning=words(jam.meaning), look_at=words(jam.look_at), causes=tuple(map(words, jam.causes)),
+        jam,
+        frames=tuple(map(frame, jam.frames)),
+        roots=tuple(map(root, jam.roots)),
+        keys=tuple(map(key, jam.keys)),
+        meaning=words(jam.meaning),
+        look_at=words(jam.look_at),
+        causes=tuple(map(words, jam.causes)),
         chain=tuple(msgspec.structs.replace(link, jam=back_in_cells(link.jam, module)) for link in jam.chain),
-    )  # fmt: skip
+    )
 
 
 def _edit_in_cell(edit: Edit, module: Module) -> Edit:

@@ -14,8 +14,25 @@ from jamkey.text import line_at
 
 _STANDARD = re.compile(r"(?:^|/)lib(?:64)?/(?:python|pypy)[\d.]+/|/(?:lib-python|lib_pypy)/|(?:^|/)Lib/[\w/]+\.py$")
 _INSTALLED = ("/site-packages/", "/dist-packages/", "/node_modules/", "/vendor/bundle/", "/usr/include/", "/usr/lib/")
-_RUNTIME = ("node:", "internal/", "<frozen ", "<native>", "<__array_function__", "native ", "<julia>",
-            "java/", "javax/", "jdk/", "sun/", "../sysdeps/", "../csu/", "../../../../src/", "Swift/", "/usr/share/", "/usr/lib/")  # fmt: skip
+_RUNTIME = (
+    "node:",
+    "internal/",
+    "<frozen ",
+    "<native>",
+    "<__array_function__",
+    "native ",
+    "<julia>",
+    "java/",
+    "javax/",
+    "jdk/",
+    "sun/",
+    "../sysdeps/",
+    "../csu/",
+    "../../../../src/",
+    "Swift/",
+    "/usr/share/",
+    "/usr/lib/",
+)
 #: Text that ran without a file: yours, but only when no file of yours stands further out.
 _TYPED = ("<script>", "<string>", "<stdin>", "<console>", "<anonymous", "<ipython", "<unknown>", "<main>", "[eval]")
 _BUILT = (".pyx", ".pxd", ".pxi", ".c", ".cpp")

@@ -48,7 +48,9 @@ def with_history(jam: Jam, changes: Sequence[Change], sources: Sources) -> Jam:
     suspects = [value for value in frame.values if _bad(value, jam)]
     roots: list[Root] = []
     for value in suspects:
-        history = [c for c in changes if c.name == value.name and _here(c, sources) == frame.file and c.function == frame.function]
+        history = [
+            c for c in changes if c.name == value.name and _here(c, sources) == frame.file and c.function == frame.function
+        ]
         if not history or history[-1].new != value.text:
             continue
         last = history[-1]
@@ -57,10 +59,15 @@ def with_history(jam: Jam, changes: Sequence[Change], sources: Sources) -> Jam:
             for change in reversed(history[-_MOST_STEPS:])
         )
         times = f", its change number {len(history)}" if len(history) > 1 else ""
-        roots.append(Root(
-            file=_here(last, sources), line=last.line, steps=steps, confidence=0.9,
-            reason=f"`{last.name}` became {last.new} here in the recorded run{times}",
-        ))  # fmt: skip
+        roots.append(
+            Root(
+                file=_here(last, sources),
+                line=last.line,
+                steps=steps,
+                confidence=0.9,
+                reason=f"`{last.name}` became {last.new} here in the recorded run{times}",
+            )
+        )
     recorded = {(root.file, root.line) for root in roots}
     merged: list[Root] = []
     for root in jam.roots:

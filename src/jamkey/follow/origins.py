@@ -27,8 +27,7 @@ LOOK_UPS = {"get", "match", "search", "fullmatch", "find", "querySelector", "get
 _TYPED = {"input", "raw_input", "prompt", "readline", "read", "readlines"}
 _READS = {"DictReader", "reader", "load", "loads", "read_csv", "read_excel", "read_json", "open", "split", "splitlines"}
 #: Calls that hand their first argument's items on unchanged.
-_PASS_ON = {"sorted", "list", "tuple", "reversed", "enumerate", "zip", "set", "iter", "next", "max", "min", "items",
-            "values", "keys", "copy", "strip", "deepcopy"}  # fmt: skip
+_PASS_ON = set("sorted list tuple reversed enumerate zip set iter next max min items values keys copy strip deepcopy".split())
 
 
 #: Calls that turn one sort of value into another.
@@ -188,7 +187,9 @@ def _name(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
             for line, value in put_in(spot.code, part.name, definition.scope, lambda line: scene.row(spot.file, line)):
                 if fits(value, want):
                     found = True
-                    yield _end("literal", replace(spot.step("put in", line, scene.row(spot.file, line).strip()), line=line), value)
+                    yield _end(
+                        "literal", replace(spot.step("put in", line, scene.row(spot.file, line).strip()), line=line), value
+                    )
     if not found and spot.steps:
         yield _end("open", spot, part)
 
@@ -270,10 +271,11 @@ def _handed_over(
             continue
         arguments = [argument for _, argument in part.arguments]
         passed = [
-            a for a in arguments
+            a
+            for a in arguments
             if (name and a.sort == "name" and a.name == name)
             or (inside is not None and a.sort == "function" and a.span.holds(inside))
-        ]  # fmt: skip
+        ]
         if not passed:
             continue
         onward = spot.step("passed", part.span.line, scene.row(spot.file, part.span.line).strip())
@@ -318,9 +320,15 @@ def argument_for(function: Function, call: Part, name: str) -> tuple[Part | None
 
 
 def _argument(
-    scene: Scene, definition: Definition, function: Function, call: Part, outer: _Spot, inner: _Spot, want: str,
+    scene: Scene,
+    definition: Definition,
+    function: Function,
+    call: Part,
+    outer: _Spot,
+    inner: _Spot,
+    want: str,
     seen: set[tuple[str, int, int, str]],
-) -> Iterator[Origin]:  # fmt: skip
+) -> Iterator[Origin]:
     argument, certain = argument_for(function, call, definition.name)
     if argument is None and not certain:
         argument = next((a.child("item") for _, a in call.arguments if a.sort == "star"), None)

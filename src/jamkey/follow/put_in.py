@@ -25,7 +25,14 @@ def put_in(code: Code, name: str, scope: str, row: Callable[[int], str]) -> Iter
     for line in sorted(lines):
         statement = code.statement(line)
         parts = [part for part in statement.parts if part.span.line == line] if statement is not None else []
-        target = next((part for part in parts if part.sort == "index" and (owner := part.child("object")) is not None and owner.source == name), None)
+        target = next(
+            (
+                part
+                for part in parts
+                if part.sort == "index" and (owner := part.child("object")) is not None and owner.source == name
+            ),
+            None,
+        )
         if target is None or target.span.column != min(part.span.column for part in parts):
             continue
         rest = row(line)[target.span.end_column - 1 :].lstrip()

@@ -51,7 +51,10 @@ def _marked(frames: tuple[Frame, ...], name: str, sources: Sources) -> tuple[Fra
     found = re.search(rf"(?<![\w.]){re.escape(name)}(?![\w.])", row)
     if found is None:
         return frames
-    return (*frames[:-1], msgspec.structs.replace(frames[-1], column=found.start() + 1, end_line=frames[-1].line, end_column=found.end() + 1))
+    return (
+        *frames[:-1],
+        msgspec.structs.replace(frames[-1], column=found.start() + 1, end_line=frames[-1].line, end_column=found.end() + 1),
+    )
 
 
 def _same(jam: Jam, seen: Jam) -> bool:
@@ -73,7 +76,9 @@ def in_script(frame: Frame, sources: Sources, script: str) -> Frame:
     rows = code.text.split("\n")
     text = (frame.source or "").strip()
     same = [number for number, row in enumerate(rows, 1) if text and row.strip() == text]
-    starts = [f.span.line for f in code.functions() if not any(o.span.line < f.span.line <= o.span.end_line for o in code.functions())]
+    starts = [
+        f.span.line for f in code.functions() if not any(o.span.line < f.span.line <= o.span.end_line for o in code.functions())
+    ]
     expected = [start + frame.line - 1 for start in starts]
     line = next((number for number in same if number in expected), same[0] if same else None)
     return msgspec.structs.replace(frame, line=line, source=None, column=frame.column if line else None)
@@ -85,7 +90,14 @@ def _filled(printed: tuple[Frame, ...], seen: tuple[Frame, ...]) -> tuple[Frame,
     found: list[Frame] = []
     for frame in reversed(printed):
         name = os.path.basename(frame.file)
-        match = next((other for other in reversed(left) if other.line == frame.line and os.path.basename(other.file) == name and frame.line), None)
+        match = next(
+            (
+                other
+                for other in reversed(left)
+                if other.line == frame.line and os.path.basename(other.file) == name and frame.line
+            ),
+            None,
+        )
         if match is None and frame.line is None and frame.function:
             match = next((other for other in reversed(left) if other.function == frame.function and other.line), None)
         if match is not None:

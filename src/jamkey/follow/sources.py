@@ -13,9 +13,7 @@ from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.base import Code, Language
 from jamkey.text import decode
 
-_SKIPPED = {
-    ".git", ".hg", ".venv", "venv", "env", "node_modules", "__pycache__", "site-packages", ".tox", ".mypy_cache",
-}
+_SKIPPED = {".git", ".hg", ".venv", "venv", "env", "node_modules", "__pycache__", "site-packages", ".tox", ".mypy_cache"}
 #: Files looked at below the project, so that a run in a home folder ends.
 MOST_FILES = 3000
 #: Larger files are not source, in bytes.
@@ -211,8 +209,5 @@ class Sources:
 
     def data_files(self) -> list[str]:
         """Return the project's files that are data rather than source."""
-        kinds = (
-            ".csv", ".tsv", ".txt", ".json", ".jsonl", ".dat", ".cfg", ".ini", ".toml", ".yaml", ".yml", ".conf",
-            ".log",
-        )
+        kinds = (".csv", ".tsv", ".txt", ".json", ".jsonl", ".dat", ".cfg", ".ini", ".toml", ".yaml", ".yml", ".conf", ".log")
         return [name for name in self.files() if os.path.splitext(name)[1].lower() in kinds]

@@ -18,8 +18,19 @@ from jamkey.languages.base import Code, Function
 from jamkey.model import Frame, Jam
 from jamkey.text import line_at
 
-_LANGUAGE = {"r": "r", "octave": "octave", "supercollider": "supercollider", "stata": "stata", "basic": "basic", "java": "java", "c": "c",
-             "lua": "lua", "julia": "julia", "swift": "swift", "javascript": "javascript"}  # fmt: skip
+_LANGUAGE = {
+    "r": "r",
+    "octave": "octave",
+    "supercollider": "supercollider",
+    "stata": "stata",
+    "basic": "basic",
+    "java": "java",
+    "c": "c",
+    "lua": "lua",
+    "julia": "julia",
+    "swift": "swift",
+    "javascript": "javascript",
+}
 _SPACE = re.compile(r"\s+")
 
 
@@ -28,7 +39,9 @@ def placed_by_words(jam: Jam, sources: Sources) -> Jam:
     finder = _FINDERS.get(jam.runtime)
     if finder is None or "placed" in jam.facts:
         return jam
-    if jam.runtime in ("lua", "julia") and all(frame.line is not None for frame in jam.frames if frame.file.startswith("<script>")):
+    if jam.runtime in ("lua", "julia") and all(
+        frame.line is not None for frame in jam.frames if frame.file.startswith("<script>")
+    ):
         return jam
     return msgspec.structs.replace(jam, frames=tuple(finder(jam, sources)))
 
@@ -141,7 +154,11 @@ def _r(jam: Jam, sources: Sources) -> list[Frame]:
             for wanted in after if line is None else ():
                 line = next((at for f in code.functions() if (at := _calls(code, f, wanted)) is not None), None)
             if line is not None:
-                current = (name, code, next((f for f in reversed(code.functions()) if f.span.line <= line <= f.span.end_line), None))
+                current = (
+                    name,
+                    code,
+                    next((f for f in reversed(code.functions()) if f.span.line <= line <= f.span.end_line), None),
+                )
                 break
     if line is None:
         rest = [frame.function for frame in frames if frame.function and frame.function not in known]
@@ -311,7 +328,9 @@ def _sent(jam: Jam, member: str) -> re.Pattern[str]:
     if jam.exception_type == "Error":
         words = [re.escape(part) for part in re.findall(r"[A-Za-z]{4,}", message) if part not in ("ERROR",)]
         return re.compile(r"(?:Error|Exception)\(.*(?:" + "|".join(words[-3:] or ["throw"]) + ")")
-    return re.compile(re.escape(member) if not member.isidentifier() else rf"\.{re.escape(member)}\b|\b{re.escape(member)}\s*\(")
+    return re.compile(
+        re.escape(member) if not member.isidentifier() else rf"\.{re.escape(member)}\b|\b{re.escape(member)}\s*\("
+    )
 
 
 def _text_place(text: str, files: list[tuple[str, Code]]) -> tuple[str, int, int] | None:
@@ -345,7 +364,14 @@ def _stata(jam: Jam, sources: Sources) -> list[Frame]:
         last = index == len(jam.frames) - 1
         if not last:
             nested = jam.frames[index + 1].file
-            line = next((n for n, row in enumerate(rows, 1) if re.search(rf"\b(?:do|run|include)\s+\"?{re.escape(nested)}", row.strip())), None)
+            line = next(
+                (
+                    n
+                    for n, row in enumerate(rows, 1)
+                    if re.search(rf"\b(?:do|run|include)\s+\"?{re.escape(nested)}", row.strip())
+                ),
+                None,
+            )
             found.append(msgspec.structs.replace(frame, line=line))
             continue
         line = _echoed(rows, command, jam.message or "")
@@ -366,7 +392,11 @@ def _echoed(rows: list[str], command: list[str], message: str) -> int | None:
     if start is None:
         return None
     block = [_plain(row) for row in command[1:]]
-    words = [word for word in re.findall(r"[A-Za-z_]\w+", message) if word not in ("variable", "already", "defined", "found", "not", "file")]
+    words = [
+        word
+        for word in re.findall(r"[A-Za-z_]\w+", message)
+        if word not in ("variable", "already", "defined", "found", "not", "file")
+    ]
     for row in block:
         if any(re.search(rf"\b{re.escape(word)}\b", row) or word in row for word in words):
             return next((n for n in range(start, min(start + len(block) + 4, len(rows)) + 1) if plain[n - 1] == row), start)
@@ -386,11 +416,21 @@ def _objects(jam: Jam, sources: Sources) -> list[Frame]:
     for name in files:
         rows = (sources.text(name) or "").split("\n")
         for number, row in enumerate(rows, 1):
-            sends = bool(first) and re.search(rf"[\s\]]{re.escape(first)}(?:[:\]\s]|$)", row) and "[" in row and jam.runtime == "objective-c"
+            sends = (
+                bool(first)
+                and re.search(rf"[\s\]]{re.escape(first)}(?:[:\]\s]|$)", row)
+                and "[" in row
+                and jam.runtime == "objective-c"
+            )
             defines = owner and jam.runtime == "swift" and re.search(rf"\b(?:class|struct)\s+{re.escape(owner)}\b", row)
             if sends or defines:
                 code = sources.code(name, jam.runtime)
-                return [*found, Frame(file=name, line=number, function=code.scope_at(number) or None if code is not None and sends else None)]
+                return [
+                    *found,
+                    Frame(
+                        file=name, line=number, function=code.scope_at(number) or None if code is not None and sends else None
+                    ),
+                ]
     return found
 
 
@@ -412,14 +452,30 @@ def _rejected(jam: Jam, sources: Sources) -> list[Frame]:
         for number, row in enumerate(code.text.split("\n"), 1):
             if not re.search(r"\b(?:throw|reject)\b", row):
                 continue
-            texts = [text for match in re.finditer(r"'([^'\n]{4,})'|\"([^\"\n]{4,})\"|`([^`\n]{4,})`", row) for text in match.groups() if text]
-            if any(part.strip() and part in (jam.message or "") for text in texts for part in re.split(r"\$\{[^}]*\}", text) if len(part) > 3):
+            texts = [
+                text
+                for match in re.finditer(r"'([^'\n]{4,})'|\"([^\"\n]{4,})\"|`([^`\n]{4,})`", row)
+                for text in match.groups()
+                if text
+            ]
+            if any(
+                part.strip() and part in (jam.message or "")
+                for text in texts
+                for part in re.split(r"\$\{[^}]*\}", text)
+                if len(part) > 3
+            ):
                 return [*found, Frame(file=name, line=number, function=code.scope_at(number) or None, source=row.strip())]
     return found
 
 
 #: What a handler's message means for the line to look for in the function that was called.
-_BASIC_SIGNS = (("division", r"[/\\\\]|\bMod\b"), ("index", r"\w\([^()\"]*\)"), ("subscript", r"\w\("), ("object", r"\b\w+\.\w"), ("overflow", r"[*+]|="))
+_BASIC_SIGNS = (
+    ("division", r"[/\\\\]|\bMod\b"),
+    ("index", r"\w\([^()\"]*\)"),
+    ("subscript", r"\w\("),
+    ("object", r"\b\w+\.\w"),
+    ("overflow", r"[*+]|="),
+)
 
 
 def _basic(jam: Jam, sources: Sources) -> list[Frame]:
@@ -432,7 +488,9 @@ def _basic(jam: Jam, sources: Sources) -> list[Frame]:
     for name, code in _codes(jam, sources):
         row = line_at(code.text, line)
         outer = next((f for f in code.functions() if f.span.line <= line <= f.span.end_line), None)
-        called = next((f for f in code.functions() if f is not outer and re.search(rf"\b{re.escape(f.name)}\s*\(", row, re.I)), None)
+        called = next(
+            (f for f in code.functions() if f is not outer and re.search(rf"\b{re.escape(f.name)}\s*\(", row, re.I)), None
+        )
         if not row.strip() or (called is None and outer is None):
             continue
         placed = [Frame(file=name, line=line, function=outer.name if outer else None, source=row.strip())]
@@ -440,7 +498,11 @@ def _basic(jam: Jam, sources: Sources) -> list[Frame]:
         if called is None or sign is None:
             return placed
         for number, inner in _lines(code, called):
-            if number > called.span.line and re.search(sign, inner) and not re.match(r"\s*(?:Dim|For|If|Const|\w+\s*=\s*This)\b", inner, re.I):
+            if (
+                number > called.span.line
+                and re.search(sign, inner)
+                and not re.match(r"\s*(?:Dim|For|If|Const|\w+\s*=\s*This)\b", inner, re.I)
+            ):
                 placed.append(Frame(file=name, line=number, function=called.name, source=inner.strip()))
                 break
         return placed
@@ -448,6 +510,14 @@ def _basic(jam: Jam, sources: Sources) -> list[Frame]:
 
 
 _FINDERS = {
-    "r": _r, "octave": _octave, "supercollider": _supercollider, "stata": _stata, "basic": _basic, "lua": _main_text, "julia": _main_text,
-    "objective-c": _objects, "swift": _objects, "javascript": _rejected,
-}  # fmt: skip
+    "r": _r,
+    "octave": _octave,
+    "supercollider": _supercollider,
+    "stata": _stata,
+    "basic": _basic,
+    "lua": _main_text,
+    "julia": _main_text,
+    "objective-c": _objects,
+    "swift": _objects,
+    "javascript": _rejected,
+}

@@ -86,12 +86,22 @@ def tally_of(readings: Sequence[Reading], *, by: str = "kind") -> Tally:
     else:
         names = [name for name, _ in sorted(counts.items(), key=lambda item: (-item[1], item[0]))]
     shares = [
-        Share(name=name, count=counts[name], ended=len(waits.get(name, ())), seconds=round(median(waits[name]), 1) if name in waits else None)
+        Share(
+            name=name,
+            count=counts[name],
+            ended=len(waits.get(name, ())),
+            seconds=round(median(waits[name]), 1) if name in waits else None,
+        )
         for name in names
     ]
     days = [datetime.date.fromtimestamp(readings[place].time).isoformat() for place in (0, -1) if readings]
     return Tally(
-        by=by, total=len(readings), first=days[0] if days else None, last=days[-1] if days else None, shares=tuple(shares), advice=_advice(readings)
+        by=by,
+        total=len(readings),
+        first=days[0] if days else None,
+        last=days[-1] if days else None,
+        shares=tuple(shares),
+        advice=_advice(readings),
     )
 
 
@@ -125,7 +135,9 @@ def _advice(readings: Sequence[Reading]) -> tuple[Advice, ...]:
     counts: Counter[tuple[str, str]] = Counter((reading.advice, reading.kind or "") for reading in readings if reading.advice)
     waits = _waits([reading for reading in readings if reading.advice], lambda reading: reading.advice or "")
     found = [
-        Advice(text=text, kind=kind, count=count, seconds=round(sum(min(wait, LONGEST_WAIT) for wait in waits.get(text, ())), 1))
+        Advice(
+            text=text, kind=kind, count=count, seconds=round(sum(min(wait, LONGEST_WAIT) for wait in waits.get(text, ())), 1)
+        )
         for (text, kind), count in counts.items()
     ]
     found.sort(key=lambda advice: (-advice.count, -advice.seconds, advice.text))

@@ -100,8 +100,12 @@ class Journal:
             for beside in ("-journal", "-wal", "-shm"):
                 self.path.with_name(self.path.name + beside).unlink(missing_ok=True)
         except OSError as refused:
-            raise UnreadableInput(f"the journal {self.path} is damaged ({error}) and cannot be put aside: {refused.strerror}") from None
-        logging.getLogger("jamkey").warning("jamkey: the journal was damaged (%s): it is now %s, and a new one is begun", error, aside.name)
+            raise UnreadableInput(
+                f"the journal {self.path} is damaged ({error}) and cannot be put aside: {refused.strerror}"
+            ) from None
+        logging.getLogger("jamkey").warning(
+            "jamkey: the journal was damaged (%s): it is now %s, and a new one is begun", error, aside.name
+        )
         if base is not None:
             self.base = self._opened()
 
@@ -117,7 +121,10 @@ class Journal:
             base.text_factory = lambda data: data.decode("utf-8", "replace")
             generation = int(base.execute("PRAGMA user_version").fetchone()[0])
             if generation > GENERATION:
-                raise UnreadableInput(f"the journal {self.path} was made by a newer Jam Key: update this one, or set JAMKEY_STATE to another folder")
+                raise UnreadableInput(
+                    f"the journal {self.path} was made by a newer Jam Key: update this one, or set JAMKEY_STATE "
+                    f"to another folder"
+                )
             if generation < GENERATION:
                 self._upgrade(base)
         except BaseException:
@@ -189,10 +196,14 @@ class Journal:
 
     def close(self, folder: str, target: str, now: float) -> int:
         """Say that a target runs now: its open readings have ended. Return how many those were."""
-        return self._written(lambda base: base.execute(
-            "UPDATE reading SET ended = ? WHERE folder = ? AND target = ? AND target != '' AND ended IS NULL",
-            (now, folder, target),
-        ).rowcount)
+        return self._written(
+            lambda base: (
+                base.execute(
+                    "UPDATE reading SET ended = ? WHERE folder = ? AND target = ? AND target != '' AND ended IS NULL",
+                    (now, folder, target),
+                ).rowcount
+            )
+        )
 
     def turned(self, number: int, title: str) -> None:
         """Note the key that was turned for a reading."""
@@ -240,5 +251,12 @@ class Journal:
 def _is_damage(error: sqlite3.Error) -> bool:
     """Tell a file that is no journal (any more) from one that is in use, full or not permitted."""
     code = getattr(error, "sqlite_errorcode", None)
-    damaged = (sqlite3.SQLITE_ERROR, sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB, sqlite3.SQLITE_FORMAT, sqlite3.SQLITE_CONSTRAINT, sqlite3.SQLITE_MISMATCH)
+    damaged = (
+        sqlite3.SQLITE_ERROR,
+        sqlite3.SQLITE_CORRUPT,
+        sqlite3.SQLITE_NOTADB,
+        sqlite3.SQLITE_FORMAT,
+        sqlite3.SQLITE_CONSTRAINT,
+        sqlite3.SQLITE_MISMATCH,
+    )
     return code is not None and (code & 0xFF in damaged or code == sqlite3.SQLITE_IOERR_SHORT_READ)

@@ -14,17 +14,17 @@ class BadArithmetic:
 
     name = "bad-arithmetic"
     title = "a calculation without a result"
-    about = "The numbers that came together on this line have no result: a division by zero, a root of a negative number, a number too large."
+    about = (
+        "The numbers that came together on this line have no result: a division by zero, a root of a "
+        "negative number, a number too large."
+    )
     usual = (
         "the thing counted or summed is empty, so its number is zero",
         "a value in the data or settings is zero",
         "a number has the wrong unit or sign",
     )
     avoid = "Ask what the result shall be for none, one and all, and decide it before dividing."
-    example = (
-        'weights = []\n'
-        'print(sum(weights) / len(weights))\n'
-    )
+    example = "weights = []\nprint(sum(weights) / len(weights))\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the zero (or the number too large) back to where it came from."""
@@ -83,8 +83,13 @@ class BadArithmetic:
                 edit = wrap(file, division, template)
             else:
                 edit = wrap(file, division, f"({template})")
-            found.key(f"result-{filler}", f"Give {filler} when `{show(test)}` is {'empty' if test != part.source else 'zero'}",
-                      "there is nothing to divide by then", sure, [edit])  # fmt: skip
+            found.key(
+                f"result-{filler}",
+                f"Give {filler} when `{show(test)}` is {'empty' if test != part.source else 'zero'}",
+                "there is nothing to divide by then",
+                sure,
+                [edit],
+            )
 
     def _domain(self, scene: Scene, found: Diagnosis) -> None:
         """A root, a logarithm or a power beyond what numbers allow."""
@@ -95,11 +100,19 @@ class BadArithmetic:
         argument = call.arguments[0][1] if call is not None else None
         shown = f"`{show(argument.source)}`" if argument is not None else "a number on this line"
         value = scene.value(argument.source) if argument is not None else None
-        found.meaning = f"{shown}{f' ({value.text})' if value else ''} is outside of what `{call.called if call else 'the calculation'}` can work on."
+        found.meaning = (
+            f"{shown}{f' ({value.text})' if value else ''} is outside of what "
+            f"`{call.called if call else 'the calculation'}` can work on."
+        )
         found.look_at = f"Print {shown}: its sign, its size, its unit."
         if call is not None and argument is not None and call.called == "sqrt":
-            found.key("not-below-zero", f"Let it not fall below zero: `max({show(argument.source)}, 0)`",
-                      "rounding can push a zero slightly below", 0.6, [wrap(file, argument, "max({0}, 0)")])  # fmt: skip
+            found.key(
+                "not-below-zero",
+                f"Let it not fall below zero: `max({show(argument.source)}, 0)`",
+                "rounding can push a zero slightly below",
+                0.6,
+                [wrap(file, argument, "max({0}, 0)")],
+            )
         names = [inner for inner in (argument.walk() if argument is not None else ()) if inner.sort == "name"]
         for inner in names:
             for origin in follow(scene, inner, scene.jam.snag or 0)[:2]:

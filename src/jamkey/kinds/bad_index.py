@@ -21,10 +21,7 @@ class BadIndex:
         "the index is text that was typed or read",
     )
     avoid = "Use whole-number division for places, and check what a variable holds before putting brackets behind it."
-    example = (
-        'weights = [31.2, 30.8]\n'
-        'print(weights[1.0])\n'
-    )
+    example = "weights = [31.2, 30.8]\nprint(weights[1.0])\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Find where the index became what it is."""
@@ -56,20 +53,38 @@ class BadIndex:
                 if left is not None and right is not None:
                     text = f"{left.source} {idioms.whole_division} {right.source}"
                     found.root(where, division.span.line, "this division gives a fraction", 0.85)
-                    found.key("whole-division", f"Divide to a whole number: `{show(text)}`",
-                              "`/` gives a fraction even when it comes out even", 0.92,
-                              [replace(where, division.span, text)])  # fmt: skip
+                    found.key(
+                        "whole-division",
+                        f"Divide to a whole number: `{show(text)}`",
+                        "`/` gives a fraction even when it comes out even",
+                        0.92,
+                        [replace(where, division.span, text)],
+                    )
             if kind in ("float", "numpy.float64", "str") and key.sort != "text":
-                found.key("index-as-whole", f"Make it a whole number: `{idioms.to_whole.format(shown)}`",
-                          "places are whole numbers", 0.7, [wrap(file, key, idioms.to_whole)])  # fmt: skip
+                found.key(
+                    "index-as-whole",
+                    f"Make it a whole number: `{idioms.to_whole.format(shown)}`",
+                    "places are whole numbers",
+                    0.7,
+                    [wrap(file, key, idioms.to_whole)],
+                )
             if key.sort == "tuple" and container is not None:
                 text = container.source + "".join(f"[{item.source}]" for item in key.in_role("item"))
-                found.key("index-twice", f"Index twice: `{show(text)}`",
-                          "a list of lists takes one pair of brackets for each level", 0.88,
-                          [replace(file, part.span if part else key.span, text)])  # fmt: skip
+                found.key(
+                    "index-twice",
+                    f"Index twice: `{show(text)}`",
+                    "a list of lists takes one pair of brackets for each level",
+                    0.88,
+                    [replace(file, part.span if part else key.span, text)],
+                )
             if key.sort == "text" and key.name.strip().lstrip("-").isdigit():
-                found.key("index-without-quotes", f"Write the place without quotes: `{key.name.strip()}`", "in quotes it is text",
-                          0.93, [replace(file, key.span, key.name.strip())])  # fmt: skip
+                found.key(
+                    "index-without-quotes",
+                    f"Write the place without quotes: `{key.name.strip()}`",
+                    "in quotes it is text",
+                    0.93,
+                    [replace(file, key.span, key.name.strip())],
+                )
             if kind == "str" and key.sort == "text" and container is not None and scene.jam.runtime.startswith("py"):
                 self._list_of_tables(scene, found, container, key)
         found.root(file, line, f"`{shown}` is used as an index here", 0.6)
@@ -80,9 +95,13 @@ class BadIndex:
         if scene.frame is None:
             return
         found.causes.insert(0, f"`{show(container.source)}` is a list; its items have keys, the list has none")
-        found.key("first-item", f"Take its first item: `{show(container.source)}[0][{key.source}]`",
-                  f"`{show(container.source)}` is a list of tables", 0.55,
-                  [replace(scene.frame.file, container.span.end, "[0]")])  # fmt: skip
+        found.key(
+            "first-item",
+            f"Take its first item: `{show(container.source)}[0][{key.source}]`",
+            f"`{show(container.source)}` is a list of tables",
+            0.55,
+            [replace(scene.frame.file, container.span.end, "[0]")],
+        )
 
 
 def _divisions(scene: Scene, key: Part) -> list[tuple[str, Part]]:

@@ -42,9 +42,15 @@ class Diagnosis(msgspec.Struct):
         self.root(origin.file, origin.span.line, reason, confidence, column=origin.span.column, steps=origin.steps)
 
     def key(
-        self, id: str, title: str, reason: str, confidence: float, edits: Iterable[Edit | None] = (), *,
+        self,
+        id: str,
+        title: str,
+        reason: str,
+        confidence: float,
+        edits: Iterable[Edit | None] = (),
+        *,
         skips_work: bool = False,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Add a typical fix; one whose edits could not all be made, or that stands already, is left out."""
         made = tuple(edits)
         if any(edit is None for edit in made):
@@ -82,9 +88,8 @@ class Kind(Protocol):
 def replace(file: str, span: Span, new_text: str) -> Edit:
     """Replace a span."""
     return Edit(
-        file=file, line=span.line, column=span.column, end_line=span.end_line, end_column=span.end_column,
-        new_text=new_text,
-    )  # fmt: skip
+        file=file, line=span.line, column=span.column, end_line=span.end_line, end_column=span.end_column, new_text=new_text
+    )
 
 
 def wrap(file: str, part: Part, template: str) -> Edit:

@@ -33,10 +33,7 @@ class BrokenSyntax:
         "a keyword is misspelt, or is used as a name",
     )
     avoid = "Run after every few new lines, and let the editor close brackets and quotes."
-    example = (
-        'for hive in ["oak", "brook"]\n'
-        '    print(hive)\n'
-    )
+    example = 'for hive in ["oak", "brook"]\n    print(hive)\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Propose small edits, keep those that the grammar accepts, and point at where the mistake began."""

@@ -21,17 +21,16 @@ class ChildFailed:
         "it is not there, or not executable",
     )
     avoid = "Print what the other program wrote to its error output whenever it fails."
-    example = (
-        'import subprocess\n'
-        'import sys\n'
-        '\n'
-        'subprocess.run([sys.executable, "-c", "kilos = 31.2 / 0"], check=True)\n'
-    )
+    example = 'import subprocess\nimport sys\n\nsubprocess.run([sys.executable, "-c", "kilos = 31.2 / 0"], check=True)\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Point at the other program's own failure, where its trace was printed too."""
-        found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual),
-                          look_at="Read what the other program printed before it ended.")  # fmt: skip
+        found = Diagnosis(
+            meaning=self.about,
+            avoid=self.avoid,
+            causes=list(self.usual),
+            look_at="Read what the other program printed before it ended.",
+        )
         for link in scene.jam.chain:
             if link.relation == "carried-by":
                 found.meaning = f"The other program failed with {link.jam.headline}. This line only reports it."

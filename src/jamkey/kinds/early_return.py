@@ -18,14 +18,14 @@ class EarlyReturn(QuietKind):
     )
     avoid = "Read each return aloud: is everything done here? If not, move it out."
     example = (
-        'def total(weights):\n'
-        '    kilos = 0\n'
-        '    for weight in weights:\n'
-        '        kilos += weight\n'
-        '        return kilos\n'
-        '\n'
-        '\n'
-        'print(total([31, 32]))\n'
+        "def total(weights):\n"
+        "    kilos = 0\n"
+        "    for weight in weights:\n"
+        "        kilos += weight\n"
+        "        return kilos\n"
+        "\n"
+        "\n"
+        "print(total([31, 32]))\n"
     )
 
 

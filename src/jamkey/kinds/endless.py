@@ -10,7 +10,14 @@ from jamkey.languages.base import Loop, Span
 from jamkey.model import Edit
 
 #: How a counter takes a step; braces and semicolons elsewhere.
-_STEPS = {"python": "{0} {1}= 1", "pypy": "{0} {1}= 1", "lua": "{0} = {0} {1} 1", "r": "{0} <- {0} {1} 1", "octave": "{0} = {0} {1} 1;", "julia": "{0} {1}= 1"}
+_STEPS = {
+    "python": "{0} {1}= 1",
+    "pypy": "{0} {1}= 1",
+    "lua": "{0} = {0} {1} 1",
+    "r": "{0} <- {0} {1} 1",
+    "octave": "{0} = {0} {1} 1;",
+    "julia": "{0} {1}= 1",
+}
 
 
 class Endless:
@@ -25,11 +32,7 @@ class Endless:
         "a fraction is compared with == and never hits it exactly",
     )
     avoid = "For every loop say which line brings it nearer to its end, and run with --limit while trying."
-    example = (
-        'kilos = 31.2\n'
-        'while kilos > 30:\n'
-        '    frames = kilos / 3\n'
-    )
+    example = "kilos = 31.2\nwhile kilos > 30:\n    frames = kilos / 3\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Name the loop and what in its condition never changes."""
@@ -44,7 +47,10 @@ class Endless:
                 names = {p.source for p in loop.condition.walk() if p.sort in ("name", "member")}
                 changed = {d.name for d in code.definitions() if loop.span.line < d.span.line <= loop.span.end_line}
                 still = sorted(name for name in names if name.rpartition(".")[2] not in changed)
-                found.meaning = f"The loop on line {loop.span.line} goes on while `{show(loop.condition.source)}` holds, and it always held."
+                found.meaning = (
+                    f"The loop on line {loop.span.line} goes on while `{show(loop.condition.source)}` "
+                    f"holds, and it always held."
+                )
                 now = [f"`{name}` is {value.text}" for name in sorted(names) if (value := scene.value(name)) is not None]
                 if now:
                     found.meaning += f" When it was stopped, {', '.join(now)}."
@@ -95,31 +101,60 @@ class Endless:
                 inner = next((n for n, row in rows if row.strip()), first + 1)
                 step = indent_of(scene, file, inner) + _STEPS.get(scene.jam.runtime, "{0} {1}= 1;").format(counter, sign)
                 closing = last + 1 if python else last
-                found.key("step", f"Change `{counter}` in each round: `{step.strip()}`", "nothing in the loop brings it nearer to the end", 0.88,
-                          [insert_line(file, closing, step)])  # fmt: skip
+                found.key(
+                    "step",
+                    f"Change `{counter}` in each round: `{step.strip()}`",
+                    "nothing in the loop brings it nearer to the end",
+                    0.88,
+                    [insert_line(file, closing, step)],
+                )
             if counter and sets is not None and condition.name in ("!=", "!=="):
                 new = "<" if "+" in sets[0] or "-" not in sets[0] else ">"
                 right = condition.child("right")
                 if left is not None and right is not None:
-                    found.key("reach", f"Compare with `{new}`: `{left.source} {new} {right.source}`", "fractions need not hit a value exactly", 0.86,
-                              [replace(file, condition.span, f"{left.source} {new} {right.source}")])  # fmt: skip
+                    found.key(
+                        "reach",
+                        f"Compare with `{new}`: `{left.source} {new} {right.source}`",
+                        "fractions need not hit a value exactly",
+                        0.86,
+                        [replace(file, condition.span, f"{left.source} {new} {right.source}")],
+                    )
         if loop.over is not None:
             grown = loop.over.source
             if re.search(rf"\b{re.escape(grown)}\.(?:append|insert|extend|push|add)\b", body):
                 found.root(file, first, f"the loop goes through `{show(grown)}`, which its body makes longer", 0.9)
                 copy = f"list({grown})" if scene.jam.runtime in ("python", "pypy") else f"[...{grown}]"
-                found.key("copy", f"Go through a copy: `{copy}`", "what is added is not gone through then", 0.88, [replace(file, loop.over.span, copy)])
+                found.key(
+                    "copy",
+                    f"Go through a copy: `{copy}`",
+                    "what is added is not gone through then",
+                    0.88,
+                    [replace(file, loop.over.span, copy)],
+                )
         for number, row in rows:
             halved = re.match(r"(\s*)(lo\w*|left|start|begin|first|min\w*)( = )(mid\w*|m|half)(\s*;?\s*)$", row)
             if halved is not None:
                 found.root(file, number, f"`{halved[2]}` stays where it is when only one place is left", 0.9)
                 at = halved.end(4)
                 edit = Edit(file=file, line=number, column=at + 1, end_line=number, end_column=at + 1, new_text=" + 1")
-                found.key("past-middle", f"Go past the middle: `{halved[2]} = {halved[4]} + 1`", "the range then shrinks in every round", 0.9, [edit])
+                found.key(
+                    "past-middle",
+                    f"Go past the middle: `{halved[2]} = {halved[4]} + 1`",
+                    "the range then shrinks in every round",
+                    0.9,
+                    [edit],
+                )
         if re.match(r"\s*while\s+(?:True|1|\(true\)|true)", head) and not re.search(r"\b(?:break|return)\b", body):
             below = next((row for _, row in reversed(rows) if row.strip()), "")
             indent = below[: len(below) - len(below.lstrip())]
-            found.key("leave", "Leave the loop: `break`", "nothing in it does", 0.4, [insert_line(file, last + 1, f"{indent}break")], skips_work=True)
+            found.key(
+                "leave",
+                "Leave the loop: `break`",
+                "nothing in it does",
+                0.4,
+                [insert_line(file, last + 1, f"{indent}break")],
+                skips_work=True,
+            )
 
 
 KIND = Endless()

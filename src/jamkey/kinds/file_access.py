@@ -63,7 +63,9 @@ class FileAccess:
         """The program took the right to write away itself."""
         for file, code in scene.own_codes():
             for call in code.calls("chmod"):
-                found.root(file, call.span.line, f"the rights of the file are changed here, and `{show(path)}` is opened later", 0.84)
+                found.root(
+                    file, call.span.line, f"the rights of the file are changed here, and `{show(path)}` is opened later", 0.84
+                )
                 found.causes.insert(0, "the program itself makes the file read-only before it writes to it")
 
     def _written(self, scene: Scene, path: str) -> list[tuple[str, Part]]:
@@ -112,8 +114,13 @@ class FileAccess:
                 if "/" not in written and posixpath.dirname(other) == posixpath.dirname(path) != "":
                     # the folder is written elsewhere, as in join("data", "name.csv")
                     other = posixpath.basename(other)
-                found.key(f"path-{rank + 1}", f"Write the path as `{other}`", where, 0.9 - 0.08 * rank,
-                          [replace(file, span, f"{quote}{other}{quote}")])  # fmt: skip
+                found.key(
+                    f"path-{rank + 1}",
+                    f"Write the path as `{other}`",
+                    where,
+                    0.9 - 0.08 * rank,
+                    [replace(file, span, f"{quote}{other}{quote}")],
+                )
                 if file.endswith(".py") and part.sort == "text":
                     self._beside_script(scene, found, file, part, other, script_folder, 0.86 - 0.08 * rank)
 
@@ -128,8 +135,13 @@ class FileAccess:
         edits = [replace(file, part.span, f"Path(__file__).parent / {steps}")]
         if not code.definitions("Path"):
             edits.append(import_edit(scene, file, "from pathlib import Path"))
-        found.key("beside-script", "Build the path from the script's own place",
-                  "then it does not matter in which folder one is", sure, edits)  # fmt: skip
+        found.key(
+            "beside-script",
+            "Build the path from the script's own place",
+            "then it does not matter in which folder one is",
+            sure,
+            edits,
+        )
 
     def _new_folder(self, scene: Scene, found: Diagnosis, path: str) -> None:
         """Written to, and its folder does not exist."""
@@ -153,16 +165,26 @@ class FileAccess:
             code = scene.code
             if code is not None and not code.definitions("os"):
                 edits.append(import_edit(scene, scene.frame.file, "import os"))
-            found.key("make-folder", f"Make the folder `{folder}` first", "files can be written only into a folder that exists",
-                      0.88, edits)  # fmt: skip
+            found.key(
+                "make-folder",
+                f"Make the folder `{folder}` first",
+                "files can be written only into a folder that exists",
+                0.88,
+                edits,
+            )
 
     def _folder(self, scene: Scene, found: Diagnosis, path: str, places: list[tuple[str, Part]]) -> None:
         inside = [name for name in scene.sources.files() if name.startswith(path.rstrip("/") + "/")]
         for file, part in places[:1]:
             for rank, name in enumerate(inside[:3]):
                 quote = part.source[:1]
-                found.key(f"file-in-folder-{rank + 1}", f"Name a file in it: `{name}`", f"`{path}` is a folder", 0.5 - 0.05 * rank,
-                          [replace(file, part.span, f"{quote}{name}{quote}")])  # fmt: skip
+                found.key(
+                    f"file-in-folder-{rank + 1}",
+                    f"Name a file in it: `{name}`",
+                    f"`{path}` is a folder",
+                    0.5 - 0.05 * rank,
+                    [replace(file, part.span, f"{quote}{name}{quote}")],
+                )
 
     def _encoding(self, scene: Scene, found: Diagnosis) -> None:
         """Which encoding reads the file: try the usual ones on its bytes."""
@@ -181,8 +203,13 @@ class FileAccess:
             else:
                 spot = Span(call.span.end_line, call.span.end_column - 1, call.span.end_line, call.span.end_column - 1)
                 edit = replace(file, spot, f', encoding="{name}"')
-            found.key(f"encoding-{name}", f'Open it with `encoding="{name}"`', f"the bytes of the file make sense as {name}",
-                      0.92 - 0.06 * rank, [edit])  # fmt: skip
+            found.key(
+                f"encoding-{name}",
+                f'Open it with `encoding="{name}"`',
+                f"the bytes of the file make sense as {name}",
+                0.92 - 0.06 * rank,
+                [edit],
+            )
 
     def _opening(self, scene: Scene) -> tuple[Part | None, str, int]:
         """Return the call that opened the file, in the snag or further out."""

@@ -21,10 +21,7 @@ class FixedValue:
         "a property can be read only",
     )
     avoid = "Use a list for what will change, and build a new text instead of changing an old one."
-    example = (
-        'hive = ("oak", 31.2)\n'
-        'hive[1] = 30.8\n'
-    )
+    example = 'hive = ("oak", 31.2)\nhive[1] = 30.8\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Find where the fixed thing was made, and make it one that can change."""
@@ -71,9 +68,13 @@ class FixedValue:
                 found.root(file, definition.span.line, f"`{name}` is declared as a constant here", 0.9)
                 found.look_at = f"Decide whether `{name}` should be a variable, or the new value another name."
                 found.meaning = f"`{name}` was declared with `{idioms.constant_word}`, and such a name keeps its first value."
-                found.key("declare-variable", f"Declare `{name}` with `{idioms.variable_word}`",
-                          f"`{name}` gets another value on line {line}", 0.95,
-                          [replace(file, place, idioms.variable_word)])  # fmt: skip
+                found.key(
+                    "declare-variable",
+                    f"Declare `{name}` with `{idioms.variable_word}`",
+                    f"`{name}` gets another value on line {line}",
+                    0.95,
+                    [replace(file, place, idioms.variable_word)],
+                )
                 return
 
     def _tuple(self, scene: Scene, found: Diagnosis, owner: Part) -> None:
@@ -89,15 +90,24 @@ class FixedValue:
                 new = f"[{inner.rstrip().rstrip(',')}]"
             else:
                 new = "list" + part.source[5:]
-            found.key("make-list", f"Make it a list: `{show(new)}`", "a list can be changed, a tuple cannot",
-                      0.93 - 0.04 * rank, [replace(origin.file, part.span, new)])  # fmt: skip
+            found.key(
+                "make-list",
+                f"Make it a list: `{show(new)}`",
+                "a list can be changed, a tuple cannot",
+                0.93 - 0.04 * rank,
+                [replace(origin.file, part.span, new)],
+            )
         if owner.sort == "name" and scene.frame is not None:
             code = scene.code
             for definition in code.reaching(owner.name, scene.line)[:1] if code else ():
                 if definition.value is not None and definition.sort == "assigned":
-                    found.key("make-list-here", f"Make a list of it: `{idioms.to_list.format(show(definition.value.source))}`",
-                              "a list can be changed, a tuple cannot", 0.8,
-                              [wrap(scene.frame.file, definition.value, idioms.to_list)])  # fmt: skip
+                    found.key(
+                        "make-list-here",
+                        f"Make a list of it: `{idioms.to_list.format(show(definition.value.source))}`",
+                        "a list can be changed, a tuple cannot",
+                        0.8,
+                        [wrap(scene.frame.file, definition.value, idioms.to_list)],
+                    )
 
     def _text(self, scene: Scene, found: Diagnosis, file: str, owner: Part, target: Part, value: Part | None) -> None:
         key = target.child("key")
@@ -106,8 +116,13 @@ class FixedValue:
             return
         after = f"{owner.source}[{key.source} + 1:]" if not key.source.isdigit() else f"{owner.source}[{int(key.source) + 1}:]"
         new = f"{owner.source} = {owner.source}[:{key.source}] + {value.source} + {after}"
-        found.key("new-text", f"Build a new text: `{show(new)}`", "a text cannot be changed in place", 0.9,
-                  [replace(file, statement.span, new)])  # fmt: skip
+        found.key(
+            "new-text",
+            f"Build a new text: `{show(new)}`",
+            "a text cannot be changed in place",
+            0.9,
+            [replace(file, statement.span, new)],
+        )
 
 
 KIND = FixedValue()

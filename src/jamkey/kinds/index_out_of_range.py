@@ -28,10 +28,7 @@ class IndexOutOfRange:
         "counting starts at 1 in one place and at 0 in another",
     )
     avoid = "Loop over the items themselves instead of over indices, and think of the empty list and the last round."
-    example = (
-        'weights = [31.2, 30.8]\n'
-        'print(weights[2])\n'
-    )
+    example = "weights = [31.2, 30.8]\nprint(weights[2])\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the index with the length, and find the loop or the source of the empty list."""
@@ -80,7 +77,9 @@ class IndexOutOfRange:
                 if role == "target" and {inner.name for inner in item.walk()} & names:
                     over = made.children[role_place + 1][1]
                     loop = Loop("for", made.span, item, over, None)
-                    self._shorten(scene, found, scene.frame.file, loop, ahead, {container.source} if container is not None else set())
+                    self._shorten(
+                        scene, found, scene.frame.file, loop, ahead, {container.source} if container is not None else set()
+                    )
                     return
         index: int | None = scene.jam.snag
         part_names = {container.source} if container is not None else set()
@@ -145,25 +144,39 @@ class IndexOutOfRange:
                     new = net - change
                     text = left.source + (f" + {new}" if new > 0 else f" - {-new}" if new < 0 else "")
                     found.key(
-                        f"shorter-by-{change}", f"Let the loop end earlier: `range` up to `{text}`", reason,
-                        0.93 - 0.1 * (change - 1), [replace(file, stop.span, text)],
-                    )  # fmt: skip
+                        f"shorter-by-{change}",
+                        f"Let the loop end earlier: `range` up to `{text}`",
+                        reason,
+                        0.93 - 0.1 * (change - 1),
+                        [replace(file, stop.span, text)],
+                    )
                 return
         less = max(ahead, 1)
         if stop.sort == "literal" and stop.source.isdigit():
             found.key(
-                "shorter-by-1", f"Let the loop end earlier: up to `{int(stop.source) - less}`", reason, 0.75,
+                "shorter-by-1",
+                f"Let the loop end earlier: up to `{int(stop.source) - less}`",
+                reason,
+                0.75,
                 [replace(file, stop.span, str(int(stop.source) - less))],
-            )  # fmt: skip
+            )
             for container in sorted(containers):
                 text = idioms_of(scene).length.format(container)
-                found.key("range-of-length", f"Let the loop run over `range({text})`",
-                          "then it fits however many items there are", 0.85, [replace(file, stop.span, text)])  # fmt: skip
+                found.key(
+                    "range-of-length",
+                    f"Let the loop run over `range({text})`",
+                    "then it fits however many items there are",
+                    0.85,
+                    [replace(file, stop.span, text)],
+                )
             return
         found.key(
-            f"shorter-by-{less}", f"Let the loop end earlier: `range` up to `{show(stop.source)} - {less}`", reason, 0.92,
+            f"shorter-by-{less}",
+            f"Let the loop end earlier: `range` up to `{show(stop.source)} - {less}`",
+            reason,
+            0.92,
             [replace(file, stop.span.end, f" - {less}")],
-        )  # fmt: skip
+        )
 
     def _tighten(self, scene: Scene, found: Diagnosis, file: str, loop: Loop) -> None:
         condition = loop.condition
@@ -176,32 +189,48 @@ class IndexOutOfRange:
             strict = part.name[0]
             found.root(file, loop.span.line, f"`{show(part.source)}` lets the loop go one round too far", 0.87)
             found.key(
-                "strict-bound", f"Write `{show(left.source)} {strict} {show(right.source)}`",
-                f"with `{part.name}` the loop runs once more than there are items", 0.93,
+                "strict-bound",
+                f"Write `{show(left.source)} {strict} {show(right.source)}`",
+                f"with `{part.name}` the loop runs once more than there are items",
+                0.93,
                 [replace(file, part.span, f"{left.source} {strict} {right.source}")],
-            )  # fmt: skip
+            )
 
     def _length_as_index(self, scene: Scene, found: Diagnosis, container: Part | None, key: Part | None) -> None:
         if container is None or key is None or scene.frame is None:
             return
         if key.source in (f"len({container.source})", f"{container.source}.length"):
-            found.key("last-place", f"Write `{container.source}[{key.source} - 1]`", "the last place is the length less one",
-                      0.95, [replace(scene.frame.file, key.span.end, " - 1")])  # fmt: skip
-            found.key("first-place", f"Write `{container.source}[0]`", "the first place is 0", 0.5, [replace(scene.frame.file, key.span, "0")])
+            found.key(
+                "last-place",
+                f"Write `{container.source}[{key.source} - 1]`",
+                "the last place is the length less one",
+                0.95,
+                [replace(scene.frame.file, key.span.end, " - 1")],
+            )
+            found.key(
+                "first-place",
+                f"Write `{container.source}[0]`",
+                "the first place is 0",
+                0.5,
+                [replace(scene.frame.file, key.span, "0")],
+            )
         number = int(key.source) if key.sort == "literal" and key.source.isdigit() else None
         length = getattr(scene.value(container.source), "length", None)
         if number and length == number:
-            found.key("count-from-zero", f"Write `{container.source}[{number - 1}]`",
-                      "counting starts at 0, so the last place is one less", 0.85,
-                      [replace(scene.frame.file, key.span, str(number - 1))])  # fmt: skip
+            found.key(
+                "count-from-zero",
+                f"Write `{container.source}[{number - 1}]`",
+                "counting starts at 0, so the last place is one less",
+                0.85,
+                [replace(scene.frame.file, key.span, str(number - 1))],
+            )
 
     def _exhausted(self, scene: Scene, found: Diagnosis) -> None:
         """Something is taken out in a loop until nothing is left."""
         if scene.frame is None:
             return
         taking = next(
-            (part for part in scene.parts_of(scene.frame) if part.called in ("pop", "popleft", "max", "min", "choice")),
-            None,
+            (part for part in scene.parts_of(scene.frame) if part.called in ("pop", "popleft", "max", "min", "choice")), None
         )
         if taking is None:
             return
@@ -210,11 +239,20 @@ class IndexOutOfRange:
         if taking.called in ("max", "min") and taking.arguments:
             argument = taking.arguments[0][1]
             found.key(
-                "default-when-empty", f"Say what an empty one gives: `{show(taking.source[:-1])}, default=0)`",
-                f"`{show(argument.source)}` is empty", 0.7,
-                [replace(scene.frame.file, Span(taking.span.end_line, taking.span.end_column - 1, taking.span.end_line,
-                                                taking.span.end_column - 1), ", default=0")],
-            )  # fmt: skip
+                "default-when-empty",
+                f"Say what an empty one gives: `{show(taking.source[:-1])}, default=0)`",
+                f"`{show(argument.source)}` is empty",
+                0.7,
+                [
+                    replace(
+                        scene.frame.file,
+                        Span(
+                            taking.span.end_line, taking.span.end_column - 1, taking.span.end_line, taking.span.end_column - 1
+                        ),
+                        ", default=0",
+                    )
+                ],
+            )
             self._empty(scene, found, argument, 0)
             return
         code = scene.code
@@ -226,10 +264,12 @@ class IndexOutOfRange:
         if loop.sort == "while" and loop.condition is not None:
             self._tighten(scene, found, scene.frame.file, loop)
             found.key(
-                "while-something-left", f"Go on only while `{owner.source}` holds something",
-                f"`{owner.source}` is empty before the loop ends", 0.9,
+                "while-something-left",
+                f"Go on only while `{owner.source}` holds something",
+                f"`{owner.source}` is empty before the loop ends",
+                0.9,
                 [replace(scene.frame.file, loop.condition.span.end, f" and {owner.source}")],
-            )  # fmt: skip
+            )
         elif loop.sort == "for" and loop.over is not None and loop.target is not None:
             head = scene.row(scene.frame.file, loop.span.line)
             start = loop.span.column
@@ -238,10 +278,12 @@ class IndexOutOfRange:
             if colon > 0 and not used:
                 place = Span(loop.span.line, start, loop.span.line, colon + 1)
                 found.key(
-                    "while-something-left", f"Loop while `{owner.source}` holds something",
-                    "the number of rounds then fits what is there", 0.88,
+                    "while-something-left",
+                    f"Loop while `{owner.source}` holds something",
+                    "the number of rounds then fits what is there",
+                    0.88,
                     [replace(scene.frame.file, place, f"while {owner.source}")],
-                )  # fmt: skip
+                )
 
     def _one_less(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
         """A number of axes or items is handed over where a place is wanted; places count from 0."""
@@ -254,9 +296,16 @@ class IndexOutOfRange:
             for call in [p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "call"]:
                 for _, argument in call.arguments:
                     if argument.sort == "name" and argument.source == origin.name:
-                        found.root(step.file, step.line, f"`{argument.source}` is a number of places, and a place is wanted", 0.74)
-                        found.key(f"one-less-{argument.source}", f"Hand over `{argument.source} - 1`", "places count from 0", 0.8,
-                                  [wrap(step.file, argument, "{0} - 1")])  # fmt: skip
+                        found.root(
+                            step.file, step.line, f"`{argument.source}` is a number of places, and a place is wanted", 0.74
+                        )
+                        found.key(
+                            f"one-less-{argument.source}",
+                            f"Hand over `{argument.source} - 1`",
+                            "places count from 0",
+                            0.8,
+                            [wrap(step.file, argument, "{0} - 1")],
+                        )
 
     def _empty(self, scene: Scene, found: Diagnosis, container: Part, length: int | None) -> None:
         """Follow an empty container to what should have filled it."""
@@ -274,23 +323,36 @@ class IndexOutOfRange:
             if statement is not None and statement.sort == "return" and statement.parts and container.sort != "call":
                 top = statement.parts[0]
                 found.key(
-                    "empty-gives-nothing", f"Return `None` when `{show(container.source)}` is empty",
-                    "an empty list has no item to give", 0.4,
+                    "empty-gives-nothing",
+                    f"Return `None` when `{show(container.source)}` is empty",
+                    "an empty list has no item to give",
+                    0.4,
                     [wrap(scene.frame.file, top, "{0} if " + container.source.replace("{", "{{") + " else None")],
                     skips_work=True,
-                )  # fmt: skip
+                )
 
     def _spelt_otherwise(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
         """The list was chosen by a comparison for which nothing is equal, but for its capitals or spaces."""
-        compared = [p for p in (origin.part.walk() if origin.part is not None else ()) if p.sort == "compare" and p.name == "=="]
+        compared = [
+            p for p in (origin.part.walk() if origin.part is not None else ()) if p.sort == "compare" and p.name == "=="
+        ]
         for step in origin.steps:
             code = scene.sources.code(step.file, scene.jam.runtime)
             statement = code.statement(step.line) if code is not None and step.what == "returned" else None
-            compared += [p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "compare" and p.name == "=="]
+            compared += [
+                p
+                for top in (statement.parts if statement else ())
+                for p in top.walk()
+                if p.sort == "compare" and p.name == "=="
+            ]
         texts = [
-            text.name for _, code in scene.own_codes() for definition in code.definitions() if definition.value is not None
-            for text in definition.value.walk() if text.sort == "text"
-        ]  # fmt: skip
+            text.name
+            for _, code in scene.own_codes()
+            for definition in code.definitions()
+            if definition.value is not None
+            for text in definition.value.walk()
+            if text.sort == "text"
+        ]
         for part in compared:
             for side in (part.child("left"), part.child("right")):
                 if side is None or side.sort != "name":
@@ -342,9 +404,13 @@ class IndexOutOfRange:
                     left = stop.child("left")
                     found.root(file, loop.span.line, f"`{show(over.source)}` leaves the last items out", 0.86)
                     if left is not None:
-                        found.key("last-items-too", f"Let the loop go on to `{left.source}{new}`",
-                                  "the last items are left out, and what is sought may be among them", 0.85,
-                                  [replace(file, stop.span, left.source + new)])  # fmt: skip
+                        found.key(
+                            "last-items-too",
+                            f"Let the loop go on to `{left.source}{new}`",
+                            "the last items are left out, and what is sought may be among them",
+                            0.85,
+                            [replace(file, stop.span, left.source + new)],
+                        )
                     return
 
     def _follow_index(self, scene: Scene, found: Diagnosis, container: Part | None, key: Part | None) -> None:

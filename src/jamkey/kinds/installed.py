@@ -8,13 +8,11 @@ from importlib import import_module
 
 #: Modules whose import does nothing but define names.
 _HARMLESS = frozenset(
-    [
-        "math", "cmath", "statistics", "random", "csv", "json", "re", "os", "os.path", "sys", "time", "datetime",
-        "calendar", "itertools", "functools", "collections", "string", "pathlib", "decimal", "fractions", "operator",
-        "copy", "glob", "shutil", "textwrap", "bisect", "heapq", "io", "enum", "dataclasses", "typing", "pprint",
-        "struct", "hashlib", "uuid", "tempfile", "logging", "argparse", "subprocess", "threading", "queue", "zipfile",
-        "gzip", "sqlite3",
-    ]
+    """
+    math cmath statistics random csv json re os os.path sys time datetime calendar itertools functools collections
+    string pathlib decimal fractions operator copy glob shutil textwrap bisect heapq io enum dataclasses typing pprint
+    struct hashlib uuid tempfile logging argparse subprocess threading queue zipfile gzip sqlite3
+""".split()
 )
 
 
@@ -54,5 +52,12 @@ def parameters_of(name: str) -> tuple[str, ...]:
         return tuple(inspect.signature(function).parameters)
     except (TypeError, ValueError):
         # not every one tells; these are the ones that people give by name
-        return {"print": ("sep", "end", "file", "flush"), "sorted": ("key", "reverse"), "max": ("key", "default"),
-                "min": ("key", "default"), "int": ("base",), "dict": (), "zip": ("strict",)}.get(name, ())  # fmt: skip
+        return {
+            "print": ("sep", "end", "file", "flush"),
+            "sorted": ("key", "reverse"),
+            "max": ("key", "default"),
+            "min": ("key", "default"),
+            "int": ("base",),
+            "dict": (),
+            "zip": ("strict",),
+        }.get(name, ())

@@ -21,11 +21,7 @@ class Interrupted:
         "it was simply stopped too early",
     )
     avoid = "Give every wait a time after which it gives up."
-    example = (
-        'import time\n'
-        '\n'
-        'time.sleep(60)\n'
-    )
+    example = "import time\n\ntime.sleep(60)\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Say what it waited for."""
@@ -49,22 +45,37 @@ class Interrupted:
         sleeps = re.search(r"\bsleep\(([^()]*)\)", row)
         if sleeps is not None:
             found.meaning = f"The program was stopped while it slept: `{show(sleeps[0])}`."
-            found.key("sleep-less", "Wait a moment only: `sleep(0.1)`", "the wait was longer than you did", 0.6,
-                      [self._within(frame.file, scene.line, sleeps.start(1), sleeps.end(1), "0.1")])  # fmt: skip
+            found.key(
+                "sleep-less",
+                "Wait a moment only: `sleep(0.1)`",
+                "the wait was longer than you did",
+                0.6,
+                [self._within(frame.file, scene.line, sleeps.start(1), sleeps.end(1), "0.1")],
+            )
         if re.search(r"\.join\(\)", row):
             for name in re.findall(r"\b(\w+)\b[^=\n]*=\s*[^\n]*\bEvent\(\)", text):
                 if not re.search(rf"\b{name}\.set\(", text):
                     found.meaning = f"The program waits for a thread that waits for `{name}`, and nothing sets `{name}`."
-                    found.key("set-event", f"Set the event first: `{name}.set()`", "the thread waits for it", 0.85,
-                              [insert_line(frame.file, scene.line, f"{indent_of(scene, frame.file, scene.line)}{name}.set()")])  # fmt: skip
+                    found.key(
+                        "set-event",
+                        f"Set the event first: `{name}.set()`",
+                        "the thread waits for it",
+                        0.85,
+                        [insert_line(frame.file, scene.line, f"{indent_of(scene, frame.file, scene.line)}{name}.set()")],
+                    )
         if re.search(r"\.get\(\)", row):
             found.meaning = "The program waits for an item of a queue that stays empty."
             for root in found.roots:
                 called = scene.row(root.file, root.line)
                 for match in re.finditer(r"(?<=[(, ])(\d+)(?=\s*[,)])", called):
                     fewer = str(int(match[1]) - 1)
-                    found.key(f"fewer-{root.line}", f"Ask for {fewer} items instead of {match[1]} on line {root.line}", "fewer were put in", 0.8,
-                              [self._within(root.file, root.line, match.start(1), match.end(1), fewer)])  # fmt: skip
+                    found.key(
+                        f"fewer-{root.line}",
+                        f"Ask for {fewer} items instead of {match[1]} on line {root.line}",
+                        "fewer were put in",
+                        0.8,
+                        [self._within(root.file, root.line, match.start(1), match.end(1), fewer)],
+                    )
 
     def _within(self, file: str, line: int, start: int, end: int, new: str) -> Edit:
         return Edit(file=file, line=line, column=start + 1, end_line=line, end_column=end + 1, new_text=new)

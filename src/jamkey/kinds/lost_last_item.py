@@ -11,10 +11,7 @@ class LostLastItem(QuietKind):
     name = "lost-last-item"
     title = "the last item is left out"
     about = "A loop or a slice ends one too early. The result looks right and lacks the end."
-    usual = (
-        "the end of a range does not belong to it",
-        "a slice leaves the last item out",
-    )
+    usual = ("the end of a range does not belong to it", "a slice leaves the last item out")
     avoid = "Try it with a list of one item."
     example = "weights = [31, 32, 33]\nfor place in range(len(weights) - 1):\n    print(weights[place])\n"
 

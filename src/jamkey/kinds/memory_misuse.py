@@ -72,11 +72,18 @@ class MemoryMisuse:
                 continue
             nothing = follow(scene, owner, scene.jam.snag or 0, want="missing")[:2]
             for origin in nothing or follow(scene, owner, scene.jam.snag or 0)[:2]:
-                found.root_at(origin, f"`{owner.name}` {'can be null from here' if nothing else 'is got here, and may be null'}", 0.74)
+                found.root_at(
+                    origin, f"`{owner.name}` {'can be null from here' if nothing else 'is got here, and may be null'}", 0.74
+                )
                 for step in origin.steps[:3]:
                     if step.what == "assigned":
-                        found.root(step.file, step.line, f"what becomes `{owner.name}` is got here and used unchecked", 0.76,
-                                   steps=origin.steps)  # fmt: skip
+                        found.root(
+                            step.file,
+                            step.line,
+                            f"what becomes `{owner.name}` is got here and used unchecked",
+                            0.76,
+                            steps=origin.steps,
+                        )
 
     def _larger(self, scene: Scene, found: Diagnosis, file: str, line: int, story: str) -> None:
         """Too little was asked for: one more, or with the size of an item."""
@@ -89,12 +96,22 @@ class MemoryMisuse:
             size = call.arguments[0][1]
             if "sizeof" not in size.source and call.called == "malloc":
                 target = scene.row(file, line).partition("=")[0].strip().rpartition(" ")[2].lstrip("*")
-                found.key("size-of-item", f"Ask for `{show(size.source)} * sizeof *{target or 'it'}`", "memory is asked for in bytes", 0.7,
-                          [replace(file, size.span, f"{size.source} * sizeof *{target}")])  # fmt: skip
+                found.key(
+                    "size-of-item",
+                    f"Ask for `{show(size.source)} * sizeof *{target or 'it'}`",
+                    "memory is asked for in bytes",
+                    0.7,
+                    [replace(file, size.span, f"{size.source} * sizeof *{target}")],
+                )
             first = size.source.split("*")[0].strip()
             if first.isidentifier():
-                found.key("one-more-item", f"Ask for one item more: `({first} + 1)`", "the last place used is one behind the end", 0.8,
-                          [replace(file, size.span, size.source.replace(first, f"({first} + 1)", 1))])  # fmt: skip
+                found.key(
+                    "one-more-item",
+                    f"Ask for one item more: `({first} + 1)`",
+                    "the last place used is one behind the end",
+                    0.8,
+                    [replace(file, size.span, size.source.replace(first, f"({first} + 1)", 1))],
+                )
 
 
 KIND = MemoryMisuse()

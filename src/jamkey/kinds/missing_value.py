@@ -37,11 +37,7 @@ class MissingValue:
         "a default or a first value is the word for nothing",
     )
     avoid = "Let every way through a function return a value, and check what a look-up found before using it."
-    example = (
-        'hives = ["oak", "brook"]\n'
-        'hives = hives.sort()\n'
-        'print(hives[0])\n'
-    )
+    example = 'hives = ["oak", "brook"]\nhives = hives.sort()\nprint(hives[0])\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the missing value back, and mend it where it went missing."""
@@ -89,25 +85,31 @@ class MissingValue:
             target = statement.targets[0].source if statement.targets else ""
             if target == owner.source:
                 found.key(
-                    "keep-object", f"Only call it: `{show(part.source)}`",
+                    "keep-object",
+                    f"Only call it: `{show(part.source)}`",
                     f"`{method}` has already changed `{owner.source}`; assigning its result overwrites it with nothing",
-                    0.95, [replace(origin.file, statement.span, part.source)],
-                )  # fmt: skip
+                    0.95,
+                    [replace(origin.file, statement.span, part.source)],
+                )
         new = {"sort": "sorted({0}{1})", "reverse": "list(reversed({0}))"}.get(method)
         if new is not None:
             text = new.format(owner.source, f", {arguments}" if arguments else "")
             found.key(
-                "make-new", f"Use the form that returns a new one: `{show(text)}`",
-                f"`{method}` returns nothing; `{text.split('(')[0]}` returns the result", 0.93,
+                "make-new",
+                f"Use the form that returns a new one: `{show(text)}`",
+                f"`{method}` returns nothing; `{text.split('(')[0]}` returns the result",
+                0.93,
                 [replace(origin.file, part.span, text)],
-            )  # fmt: skip
+            )
         if statement.sort == "return" and method in IN_PLACE:
             indent = indent_of(scene, origin.file, statement.span.line)
             found.key(
-                "call-then-return", f"Call it, then return `{owner.source}`",
-                f"`{method}` changes `{owner.source}` and returns nothing", 0.88,
+                "call-then-return",
+                f"Call it, then return `{owner.source}`",
+                f"`{method}` changes `{owner.source}` and returns nothing",
+                0.88,
                 [replace(origin.file, statement.span, f"{part.source}\n{indent}return {owner.source}")],
-            )  # fmt: skip
+            )
 
     def _fell_off(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         function = origin.function
@@ -129,23 +131,29 @@ class MissingValue:
         last = function.last_line - (1 if end else 0)
         for rank, name in enumerate(best):
             found.key(
-                f"return-{name}", f"End `{function.name}` with `return {name}`",
-                f"`{function.name}` computes `{name}` and never hands it back", sure - 0.06 * rank,
+                f"return-{name}",
+                f"End `{function.name}` with `return {name}`",
+                f"`{function.name}` computes `{name}` and never hands it back",
+                sure - 0.06 * rank,
                 [append_line(scene, origin.file, last, f"{indent}return {name}{end}")],
-            )  # fmt: skip
+            )
         tail = code.statement(function.last_line)
         if tail is not None and tail.sort == "expr" and tail.parts:
             found.key(
-                "return-last", f"Return it: `return {show(tail.parts[0].source)}`",
-                f"the last line of `{function.name}` computes a value and drops it", sure + 0.02,
+                "return-last",
+                f"Return it: `return {show(tail.parts[0].source)}`",
+                f"the last line of `{function.name}` computes a value and drops it",
+                sure + 0.02,
                 [replace(origin.file, tail.span.start, "return ")],
-            )  # fmt: skip
+            )
         if not best and function.returns:
             found.key(
-                "return-default", f"End `{function.name}` with a value of its own",
-                f"no condition in `{function.name}` held this time, and then nothing is returned", 0.45,
+                "return-default",
+                f"End `{function.name}` with a value of its own",
+                f"no condition in `{function.name}` held this time, and then nothing is returned",
+                0.45,
                 [append_line(scene, origin.file, last, f"{indent}return 0{end}")],
-            )  # fmt: skip
+            )
 
     def _bare_return(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         function = origin.function
@@ -155,10 +163,12 @@ class MissingValue:
         for filler in ("0", '""', "[]"):
             if filler == _filler(scene):
                 found.key(
-                    "return-filler", f"Return `{filler}` here instead of nothing",
-                    f"`{name}` is asked for a value on every way", 0.62,
+                    "return-filler",
+                    f"Return `{filler}` here instead of nothing",
+                    f"`{name}` is asked for a value on every way",
+                    0.62,
                     [replace(origin.file, origin.span, text.strip().split(" ")[0] + f" {filler}")],
-                )  # fmt: skip
+                )
 
     def _default(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         if origin.part is None:
@@ -166,10 +176,12 @@ class MissingValue:
         filler = _filler(scene)
         found.root_at(origin, f"the default is {origin.part.source}, and no caller gives another value", sure)
         found.key(
-            "default-value", f"Make the default `{filler}` instead of `{origin.part.source}`",
-            "the value is used as it is when the caller gives none", 0.82,
+            "default-value",
+            f"Make the default `{filler}` instead of `{origin.part.source}`",
+            "the value is used as it is when the caller gives none",
+            0.82,
             [replace(origin.file, origin.part.span, filler)],
-        )  # fmt: skip
+        )
 
     def _literal(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         if origin.part is None:
@@ -177,10 +189,12 @@ class MissingValue:
         filler = _filler(scene)
         found.root_at(origin, f"it is set to {origin.part.source} here", sure)
         found.key(
-            "set-value", f"Set a value in place of `{origin.part.source}` on line {origin.line}: `{filler}`",
-            "this is where the missing value was written down; put the right one", 0.6,
+            "set-value",
+            f"Set a value in place of `{origin.part.source}` on line {origin.line}: `{filler}`",
+            "this is where the missing value was written down; put the right one",
+            0.6,
             [replace(origin.file, origin.part.span, filler)],
-        )  # fmt: skip
+        )
 
     def _unpassed(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         """A caller passes fewer arguments than the function has parameters."""
@@ -200,11 +214,12 @@ class MissingValue:
             place = call.span.end
             spot = Span(place.line, place.column - 1, place.line, place.column - 1)
             found.key(
-                f"pass-{name}", f"Pass it: `{function.name}({', '.join([*(p.source for _, p in call.arguments), name])})`",
+                f"pass-{name}",
+                f"Pass it: `{function.name}({', '.join([*(p.source for _, p in call.arguments), name])})`",
                 f"`{function.name}` expects `{wanted}`, and the call gives nothing for it",
                 (0.72 if scene.jam.runtime.startswith("py") else 0.9) - 0.1 * rank,
                 [replace(origin.file, spot, joined + name)],
-            )  # fmt: skip
+            )
 
     def _look_up(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         part = origin.part
@@ -222,9 +237,12 @@ class MissingValue:
                 there = [text.strip("'\"") for text in table.members]
                 as_spelt_there(scene, found, origin.file, key, value.text[1:-1], there)
             found.key(
-                "look-up-default", f"Give the look-up a default: `{show(part.source[:-1])}, {filler})`",
-                "a key that is absent then counts as this value", 0.78, [replace(origin.file, spot, f", {filler}")],
-            )  # fmt: skip
+                "look-up-default",
+                f"Give the look-up a default: `{show(part.source[:-1])}, {filler})`",
+                "a key that is absent then counts as this value",
+                0.78,
+                [replace(origin.file, spot, f", {filler}")],
+            )
 
     def _pattern(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         found.root_at(origin, "this pattern does not match the text it was given", sure - 0.1)
@@ -236,12 +254,20 @@ class MissingValue:
         given = [value.text for frame in scene.jam.frames for value in frame.values if value.type == "str"]
         for sign, reason, old, new in _RELAXED:
             spots = [match.start() for match in re.finditer(re.escape(old), written)]
-            spots = [spot for spot in spots if written[max(spot - 2, 0) : spot] != "-?" and "[" not in written[max(spot - 1, 0) : spot]]
+            spots = [
+                spot
+                for spot in spots
+                if written[max(spot - 2, 0) : spot] != "-?" and "[" not in written[max(spot - 1, 0) : spot]
+            ]
             if spots and any(re.search(sign, text) for text in given):
                 text = written[: spots[0]] + new + written[spots[0] + len(old) :]
-                found.key(f"pattern-{new}", f"Let the pattern allow {reason}: `{show(text)}`",
-                          f"the text has {reason} there, and the pattern does not", sure - 0.02,
-                          [replace(origin.file, texts[0].span, text)])  # fmt: skip
+                found.key(
+                    f"pattern-{new}",
+                    f"Let the pattern allow {reason}: `{show(text)}`",
+                    f"the text has {reason} there, and the pattern does not",
+                    sure - 0.02,
+                    [replace(origin.file, texts[0].span, text)],
+                )
 
     def _in_table(self, scene: Scene, found: Diagnosis) -> None:
         """A table or an array holds missing values, and a library refuses them."""
@@ -255,9 +281,12 @@ class MissingValue:
                     ("fillna(0)", "a missing value then counts as 0"),
                 ):
                     found.key(
-                        f"before-{method[:6]}", f"Write `{show(owner.source)}.{method}.astype(...)`", words,
-                        0.82 if method.startswith("dropna") else 0.74, [replace(scene.frame.file, owner.span.end, f".{method}")],
-                    )  # fmt: skip
+                        f"before-{method[:6]}",
+                        f"Write `{show(owner.source)}.{method}.astype(...)`",
+                        words,
+                        0.82 if method.startswith("dropna") else 0.74,
+                        [replace(scene.frame.file, owner.span.end, f".{method}")],
+                    )
 
     def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """Use the value only when it is there; this may leave work out, so it comes last."""
@@ -275,36 +304,44 @@ class MissingValue:
             head = f"{statement.indent}if {idioms.not_missing.format(part.source)}:"
             whole = Span(statement.span.line, 1, statement.span.end_line, len(body[-1]) + 1)
             found.key(
-                "only-when-there", f"Do this line only when `{show(part.source)}` is there",
-                "where there is no value, the line is left out", 0.35, [replace(file, whole, f"{head}\n{text}")],
+                "only-when-there",
+                f"Do this line only when `{show(part.source)}` is there",
+                "where there is no value, the line is left out",
+                0.35,
+                [replace(file, whole, f"{head}\n{text}")],
                 skips_work=True,
-            )  # fmt: skip
+            )
         elif statement.sort == "return" and statement.parts:
             top = statement.parts[0]
             if part.sort in ("name", "member", "index"):
                 test = idioms.not_missing.format(part.source)
                 found.key(
-                    "value-or-nothing", f"Return the result only when `{show(part.source)}` is there",
-                    "elsewhere the function returns nothing, which its callers must expect", 0.3,
+                    "value-or-nothing",
+                    f"Return the result only when `{show(part.source)}` is there",
+                    "elsewhere the function returns nothing, which its callers must expect",
+                    0.3,
                     [wrap(file, top, "{0} if " + test.replace("{", "{{").replace("}", "}}") + f" else {idioms.missing}")],
                     skips_work=True,
-                )  # fmt: skip
+                )
             elif part.sort == "call":
                 indent = statement.indent
                 rest = top.source.replace(part.source, "found", 1)
                 found.key(
-                    "check-what-was-found", "Keep what was found, and check it before use",
-                    "where nothing was found the function returns nothing", 0.3,
+                    "check-what-was-found",
+                    "Keep what was found, and check it before use",
+                    "where nothing was found the function returns nothing",
+                    0.3,
                     [
                         insert_line(
-                            file, statement.span.line,
+                            file,
+                            statement.span.line,
                             f"{indent}found = {part.source}\n{indent}if {idioms.is_missing.format('found')}:\n"
                             f"{indent}    return {idioms.missing}",
                         ),
                         replace(file, top.span, rest),
                     ],
                     skips_work=True,
-                )  # fmt: skip
+                )
 
     def _member_slip(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """In languages where an absent member reads as nothing, the member may be misspelt."""
@@ -315,10 +352,12 @@ class MissingValue:
             known |= code.all_members()
         for meant, score in nearest(part.name, known - {part.name}, most=2, least=0.75):
             found.key(
-                f"meant-{meant}", f"Write `{meant}` instead of `{part.name}`",
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{part.name}`",
                 f"the objects of this program have `{meant}`; a member that does not exist reads as nothing",
-                0.5 + 0.4 * score, [replace(scene.frame.file, part.name_span, meant)],
-            )  # fmt: skip
+                0.5 + 0.4 * score,
+                [replace(scene.frame.file, part.name_span, meant)],
+            )
 
 
 def message_of(scene: Scene) -> str:

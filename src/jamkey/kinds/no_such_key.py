@@ -31,10 +31,7 @@ class NoSuchKey:
         "nothing was put in under this key",
     )
     avoid = "Write keys once, as constants, and print the keys of a table you did not fill yourself."
-    example = (
-        'kilos = {"oak": 31.2}\n'
-        'print(kilos["Oak"])\n'
-    )
+    example = 'kilos = {"oak": 31.2}\nprint(kilos["Oak"])\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the key with the keys that are there, and with those the program writes."""
@@ -106,8 +103,13 @@ class NoSuchKey:
             return
         for rank, name in enumerate(names[:3]):
             text = _quoted_like(scene, scene.frame.file, key.span, name)
-            found.key(f"one-of-{name}", f"Look up `{shorten(name, 40)}` instead", "it is one of the few keys that are there",
-                      0.5 - 0.04 * rank, [replace(scene.frame.file, key.span, text)])  # fmt: skip
+            found.key(
+                f"one-of-{name}",
+                f"Look up `{shorten(name, 40)}` instead",
+                "it is one of the few keys that are there",
+                0.5 - 0.04 * rank,
+                [replace(scene.frame.file, key.span, text)],
+            )
 
     def _places(self, scene: Scene, text: str) -> list[tuple[str, Span]]:
         return [(file, span) for file, code in scene.own_codes() for span in code.literal_keys().get(text, [])]
@@ -137,9 +139,12 @@ class NoSuchKey:
                 self._put_as(scene, found, plain, meant, puts[0], confidence + (0.01 if score < 0.9 else -0.02))
             if use_edits:
                 found.key(
-                    f"look-up-{meant.strip()}", f"Look up `{shorten(meant, 40)}` instead of `{plain}`",
-                    f"`{shorten(meant, 40)}` is there and differs only a little", min(confidence, 0.96), use_edits,
-                )  # fmt: skip
+                    f"look-up-{meant.strip()}",
+                    f"Look up `{shorten(meant, 40)}` instead of `{plain}`",
+                    f"`{shorten(meant, 40)}` is there and differs only a little",
+                    min(confidence, 0.96),
+                    use_edits,
+                )
             elif puts:
                 self._put_as(scene, found, plain, meant, puts[0], confidence)
 
@@ -150,19 +155,24 @@ class NoSuchKey:
             return
         spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
         found.key(
-            "skip-spaces", f"Skip the spaces when reading: `{show(part.source[:-1])}, skipinitialspace=True)`",
-            "the file has a space behind each separator", 0.95, [replace(origin.file, spot, ", skipinitialspace=True")],
-        )  # fmt: skip
+            "skip-spaces",
+            f"Skip the spaces when reading: `{show(part.source[:-1])}, skipinitialspace=True)`",
+            "the file has a space behind each separator",
+            0.95,
+            [replace(origin.file, spot, ", skipinitialspace=True")],
+        )
 
     def _put_as(
         self, scene: Scene, found: Diagnosis, plain: str, meant: str, place: tuple[str, Span], confidence: float
     ) -> None:
         file, span = place
         found.key(
-            f"put-as-{plain}", f"Put it in as `{plain}` (line {span.line} of {file})",
-            f"it is put in as `{meant}` there and looked up as `{plain}`", min(confidence, 0.96),
+            f"put-as-{plain}",
+            f"Put it in as `{plain}` (line {span.line} of {file})",
+            f"it is put in as `{meant}` there and looked up as `{plain}`",
+            min(confidence, 0.96),
             [replace(file, span, _quoted_like(scene, file, span, plain))],
-        )  # fmt: skip
+        )
         found.root(file, span.line, f"put in here as `{meant}`, looked up as `{plain}`", confidence - 0.02)
 
     def _is_put(self, scene: Scene, file: str, span: Span) -> bool:
@@ -192,12 +202,16 @@ class NoSuchKey:
         reason = f"the key is {words[0]} here, and {words[1]} where it was put in"
         for file, place in self._put_keys(scene, container):
             found.root(file, place.span.line, f"the keys are put in as {words[1]} here", 0.82)
-            found.key("put-converted", f"Put it in as `{show(other.format(place.source))}`", reason, 0.86,
-                      [wrap(file, place, other)])  # fmt: skip
+            found.key(
+                "put-converted", f"Put it in as `{show(other.format(place.source))}`", reason, 0.86, [wrap(file, place, other)]
+            )
         found.key(
-            "look-up-converted", f"Look up `{show(convert.format(key.source))}`", reason, 0.84,
+            "look-up-converted",
+            f"Look up `{show(convert.format(key.source))}`",
+            reason,
+            0.84,
             [wrap(scene.frame.file, key, convert)],
-        )  # fmt: skip
+        )
 
     def _put_keys(self, scene: Scene, container: Part | None) -> list[tuple[str, Part]]:
         """Return the key parts of `container[key] = ...` for every name the container goes by."""
@@ -278,10 +292,12 @@ class NoSuchKey:
                         first, second = key.in_role("item")
                         found.root(file, line, "the parts of the key are put in the other way round here", 0.85)
                         found.key(
-                            "key-order", f"Put it in under `({second.source}, {first.source})`",
-                            "the look-up names the parts of the key in the other order", 0.84,
+                            "key-order",
+                            f"Put it in under `({second.source}, {first.source})`",
+                            "the look-up names the parts of the key in the other order",
+                            0.84,
                             [replace(file, first.span, second.source), replace(file, second.span, first.source)],
-                        )  # fmt: skip
+                        )
 
     def _default(self, scene: Scene, found: Diagnosis, part: Part, container: Part, key: Part, value: Value | None) -> None:
         """Let a missing key count as something; only where the table is a plain dictionary."""
@@ -299,18 +315,23 @@ class NoSuchKey:
                 operator = scene.row(scene.frame.file, part.span.line)[part.span.end_column - 1 :].strip()[:1]
                 new = f"{part.source} = {text} {operator} {statement.parts[-1].source}"
                 found.key(
-                    "count-from-zero", f"Start from zero where the key is new: `{show(new)}`",
-                    "the first time, nothing is stored under the key yet", 0.88,
+                    "count-from-zero",
+                    f"Start from zero where the key is new: `{show(new)}`",
+                    "the first time, nothing is stored under the key yet",
+                    0.88,
                     [replace(scene.frame.file, statement.span, new)],
-                )  # fmt: skip
+                )
             return
         if statement.sort == "assign" and any(target.span == part.span for target in statement.targets):
             return
         found.key(
-            "look-up-default", f"Let a missing key count as {filler}: `{show(text)}`",
-            "then a key that is not there does not stop the program", 0.4, [replace(scene.frame.file, part.span, text)],
+            "look-up-default",
+            f"Let a missing key count as {filler}: `{show(text)}`",
+            "then a key that is not there does not stop the program",
+            0.4,
+            [replace(scene.frame.file, part.span, text)],
             skips_work=True,
-        )  # fmt: skip
+        )
 
 
 def _quoted_like(scene: Scene, file: str, span: Span, text: str) -> str:

@@ -64,10 +64,7 @@ class NoSuchMember:
         "the member is set later, or in another class",
     )
     avoid = "Print the type of an object you are unsure of, and let the editor complete what follows the dot."
-    example = (
-        'hive = "oak"\n'
-        'print(hive.uper())\n'
-    )
+    example = 'hive = "oak"\nprint(hive.uper())\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Weigh the member against those the object, its class and the module really have."""
@@ -128,17 +125,21 @@ class NoSuchMember:
             if len(uses) >= 2 and len(sets) == 1 and len(self._uses(scene, meant)) <= 1:
                 where, span = sets[0]
                 found.key(
-                    f"define-as-{member}", f"Call it `{member}` where it is set (line {span.line} of {where})",
-                    f"`{member}` is used {len(uses)} times, `{meant}` stands only where it is set", confidence + 0.02,
+                    f"define-as-{member}",
+                    f"Call it `{member}` where it is set (line {span.line} of {where})",
+                    f"`{member}` is used {len(uses)} times, `{meant}` stands only where it is set",
+                    confidence + 0.02,
                     rename(where, [span], member),
-                )  # fmt: skip
+                )
                 found.root(where, span.line, f"set here as `{meant}`, used elsewhere as `{member}`", 0.75)
                 confidence -= 0.08
             found.key(
-                f"meant-{meant}", f"Write `{meant}` instead of `{member}`",
-                f"the object has `{meant}`, which differs only a little", min(confidence, 0.97),
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{member}`",
+                f"the object has `{meant}`, which differs only a little",
+                min(confidence, 0.97),
                 rename(file, spans, meant),
-            )  # fmt: skip
+            )
 
     def _uses(self, scene: Scene, member: str) -> list[tuple[str, Span]]:
         """Return the places where `.member` is read in the project."""
@@ -167,10 +168,12 @@ class NoSuchMember:
             owner = part.child("object")
             if owner is not None and member in members_of_type("datetime.datetime"):
                 found.key(
-                    "class-in-module", f"Write `{owner.source}.datetime.{member}`",
-                    f"`{member}` belongs to the class `datetime` inside the module", 0.9,
+                    "class-in-module",
+                    f"Write `{owner.source}.datetime.{member}`",
+                    f"`{member}` belongs to the class `datetime` inside the module",
+                    0.9,
                     [replace(scene.frame.file, owner.span, owner.source + ".datetime")],
-                )  # fmt: skip
+                )
 
     def _from_elsewhere(self, scene: Scene, found: Diagnosis, part: Part, owner: Part, kind: str) -> None:
         meant = _ELSEWHERE.get((kind, part.name))
@@ -186,23 +189,53 @@ class NoSuchMember:
         whole = call.span if call else part.span
         reason = f"for {an(kind)} this language writes it so"
         if meant in ("len", "sum", "max", "min", "sorted"):
-            found.key("write-as-function", f"Write `{meant}({show(owner.source)})`", reason, 0.93,
-                      [replace(file, whole, f"{meant}({owner.source})")])  # fmt: skip
+            found.key(
+                "write-as-function",
+                f"Write `{meant}({show(owner.source)})`",
+                reason,
+                0.93,
+                [replace(file, whole, f"{meant}({owner.source})")],
+            )
         elif meant == "in" and inside:
-            found.key("write-in", f"Write `{inside} in {show(owner.source)}`", reason, 0.92,
-                      [replace(file, whole, f"({inside} in {owner.source})")])  # fmt: skip
+            found.key(
+                "write-in",
+                f"Write `{inside} in {show(owner.source)}`",
+                reason,
+                0.92,
+                [replace(file, whole, f"({inside} in {owner.source})")],
+            )
         elif meant == "join" and inside:
-            found.key("join-the-other-way", f"Write `{inside}.join({show(owner.source)})`", reason, 0.92,
-                      [replace(file, whole, f"{inside}.join({owner.source})")])  # fmt: skip
+            found.key(
+                "join-the-other-way",
+                f"Write `{inside}.join({show(owner.source)})`",
+                reason,
+                0.92,
+                [replace(file, whole, f"{inside}.join({owner.source})")],
+            )
         elif meant == "+=" and inside:
-            found.key("add-text", f"Write `{show(owner.source)} += {inside}`", reason, 0.85,
-                      [replace(file, whole, f"{owner.source} += {inside}")])  # fmt: skip
+            found.key(
+                "add-text",
+                f"Write `{show(owner.source)} += {inside}`",
+                reason,
+                0.85,
+                [replace(file, whole, f"{owner.source} += {inside}")],
+            )
         elif meant == "" and part.name == "decode":
-            found.key("already-text", f"Leave `.decode` out: `{show(owner.source)}` is text already", reason, 0.9,
-                      [replace(file, whole, owner.source)])  # fmt: skip
+            found.key(
+                "already-text",
+                f"Leave `.decode` out: `{show(owner.source)}` is text already",
+                reason,
+                0.9,
+                [replace(file, whole, owner.source)],
+            )
         elif meant and meant.isidentifier() and meant not in ("slice", "mean"):
-            found.key(f"meant-{meant}", f"Write `{meant}` instead of `{part.name}`", reason, 0.94,
-                      [replace(file, part.name_span, meant)])  # fmt: skip
+            found.key(
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{part.name}`",
+                reason,
+                0.94,
+                [replace(file, part.name_span, meant)],
+            )
 
     def _type(self, scene: Scene, found: Diagnosis, part: Part, owner: Part, kind: str) -> None:
         """The object is of another type than the member belongs to."""
@@ -213,34 +246,57 @@ class NoSuchMember:
         if kind in ("int", "float") and "str" in belongs:
             text = idioms.to_text.format(owner.source)
             found.key(
-                "text-first", f"Make it text first: `{show(text)}.{part.name}`",
-                f"`{part.name}` belongs to text, and `{show(owner.source)}` is a number", 0.8,
+                "text-first",
+                f"Make it text first: `{show(text)}.{part.name}`",
+                f"`{part.name}` belongs to text, and `{show(owner.source)}` is a number",
+                0.8,
                 [replace(scene.frame.file, owner.span, text)],
-            )  # fmt: skip
+            )
         if kind == "dict" and part.name_span is not None and part.name not in belongs:
             value = scene.value(owner.source)
             if value is not None and part.name in {member.strip("'\"") for member in value.members}:
                 found.key(
-                    "as-key", f'Write `{show(owner.source)}["{part.name}"]`',
-                    f'"{part.name}" is a key of this dictionary, not a member', 0.94,
+                    "as-key",
+                    f'Write `{show(owner.source)}["{part.name}"]`',
+                    f'"{part.name}" is a key of this dictionary, not a member',
+                    0.94,
                     [replace(scene.frame.file, part.span, f'{owner.source}["{part.name}"]')],
-                )  # fmt: skip
+                )
         if kind == "tuple" and "list" in belongs and owner.sort == "call":
             for _, argument in owner.arguments:
                 if argument.sort == "tuple" and argument.source[:1] == "(":
-                    found.key("as-list", f"Make it a list: `[{show(argument.source[1:-1])}]`", f"only a list has `{part.name}`", 0.9,
-                              [replace(scene.frame.file, argument.span, f"[{argument.source[1:-1]}]")])  # fmt: skip
+                    found.key(
+                        "as-list",
+                        f"Make it a list: `[{show(argument.source[1:-1])}]`",
+                        f"only a list has `{part.name}`",
+                        0.9,
+                        [replace(scene.frame.file, argument.span, f"[{argument.source[1:-1]}]")],
+                    )
         if kind in ("builtin_function_or_method", "method", "function") and owner.sort in ("name", "member"):
             found.key(
-                "call-it", f"Call it first: `{show(owner.source)}()`", f"`{show(owner.source)}` is a function; its result has `{part.name}`",
-                0.88, [replace(scene.frame.file, owner.span.end, "()")],
-            )  # fmt: skip
+                "call-it",
+                f"Call it first: `{show(owner.source)}()`",
+                f"`{show(owner.source)}` is a function; its result has `{part.name}`",
+                0.88,
+                [replace(scene.frame.file, owner.span.end, "()")],
+            )
         for origin in follow(scene, owner, scene.jam.snag or 0)[:4]:
             literal = origin.part
-            if kind == "tuple" and "list" in belongs and literal is not None and literal.sort == "tuple" and literal.source[:1] == "(":
+            if (
+                kind == "tuple"
+                and "list" in belongs
+                and literal is not None
+                and literal.sort == "tuple"
+                and literal.source[:1] == "("
+            ):
                 found.root_at(origin, "round brackets make a tuple, which stays as it is", 0.86)
-                found.key("as-list", f"Make it a list: `[{show(literal.source[1:-1])}]`", f"only a list has `{part.name}`", 0.93,
-                          [replace(origin.file, literal.span, f"[{literal.source[1:-1].rstrip(', ')}]")])  # fmt: skip
+                found.key(
+                    "as-list",
+                    f"Make it a list: `[{show(literal.source[1:-1])}]`",
+                    f"only a list has `{part.name}`",
+                    0.93,
+                    [replace(origin.file, literal.span, f"[{literal.source[1:-1].rstrip(', ')}]")],
+                )
         for origin in follow(scene, owner, scene.jam.snag or 0)[:2]:
             if (origin.file, origin.line) != (scene.frame.file, scene.line):
                 found.root_at(origin, f"here `{show(owner.source)}` became what it is: {an(kind)}", 0.5)
@@ -259,9 +315,12 @@ class NoSuchMember:
                 spans = here.uses(member) if here is not None else []
                 spans = spans or [Span(scene.line, at + 1, scene.line, at + 1 + len(member))]
                 found.key(
-                    f"meant-{meant}", f"Write `{meant}` instead of `{member}`", f"{own} has `{meant}`",
-                    0.5 + 0.42 * score, rename(scene.frame.file, spans, meant),
-                )  # fmt: skip
+                    f"meant-{meant}",
+                    f"Write `{meant}` instead of `{member}`",
+                    f"{own} has `{meant}`",
+                    0.5 + 0.42 * score,
+                    rename(scene.frame.file, spans, meant),
+                )
 
 
 KIND = NoSuchMember()

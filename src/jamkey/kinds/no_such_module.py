@@ -11,20 +11,18 @@ from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Span
 
 #: Import name -> what installs it, where the two differ.
-_PACKAGES = {"cv2": "opencv-python", "sklearn": "scikit-learn", "PIL": "pillow", "yaml": "pyyaml", "bs4": "beautifulsoup4",
-             "dateutil": "python-dateutil", "skimage": "scikit-image", "serial": "pyserial", "dotenv": "python-dotenv"}  # fmt: skip
-_WELL_KNOWN = (
-    "numpy",
-    "pandas",
-    "matplotlib",
-    "scipy",
-    "sklearn",
-    "seaborn",
-    "openpyxl",
-    "requests",
-    "statsmodels",
-    "sympy",
-)
+_PACKAGES = {
+    "cv2": "opencv-python",
+    "sklearn": "scikit-learn",
+    "PIL": "pillow",
+    "yaml": "pyyaml",
+    "bs4": "beautifulsoup4",
+    "dateutil": "python-dateutil",
+    "skimage": "scikit-image",
+    "serial": "pyserial",
+    "dotenv": "python-dotenv",
+}
+_WELL_KNOWN = ("numpy", "pandas", "matplotlib", "scipy", "sklearn", "seaborn", "openpyxl", "requests", "statsmodels", "sympy")
 
 
 class NoSuchModule:
@@ -43,7 +41,7 @@ class NoSuchModule:
         "two of your files import each other",
     )
     avoid = "Name your files unlike any library, and keep a list of the libraries a project needs."
-    example = 'import maths\n'
+    example = "import maths\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Tell misspelt, not installed, hidden by an own file, and circular apart."""
@@ -85,8 +83,13 @@ class NoSuchModule:
                 paths[relative if relative.startswith(".") else "./" + relative] = name
         same = [path for path in paths if posixpath.basename(path) == posixpath.basename(module)]
         for rank, path in enumerate(dict.fromkeys([*same, *(text for text, _ in nearest(module, paths, most=2))])):
-            found.key(f"path-{rank + 1}", f"Write `{path}`", f"there is {paths[path]}", 0.93 - 0.08 * rank,
-                      [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(module)), path)])  # fmt: skip
+            found.key(
+                f"path-{rank + 1}",
+                f"Write `{path}`",
+                f"there is {paths[path]}",
+                0.93 - 0.08 * rank,
+                [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(module)), path)],
+            )
 
     def _missing(self, scene: Scene, found: Diagnosis, module: str) -> None:
         file = scene.frame.file if scene.frame else ""
@@ -116,20 +119,34 @@ class NoSuchModule:
             here = Span(scene.line, at + 1, scene.line, at + 1 + len(stem))
             spans = spans if any(span.line == scene.line for span in spans) else [here, *spans]
             what = "a file of yours" if ours else "a module that comes with the language" if meant in known else "a library"
-            found.key(f"meant-{meant}", f"Write `{meant}` instead of `{stem}`", f"`{meant}` is {what}", 0.55 + 0.42 * score,
-                      rename(file, spans, meant))  # fmt: skip
+            found.key(
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{stem}`",
+                f"`{meant}` is {what}",
+                0.55 + 0.42 * score,
+                rename(file, spans, meant),
+            )
         inside = [name for name in scene.sources.files() if name.endswith(f"/{head}.py")]
         for other in inside[:1]:
             path = other[:-3].replace("/", ".")
             row = scene.row(file, scene.line)
             at = row.find(head)
             if at >= 0 and row.lstrip().startswith("from "):
-                found.key("module-path", f"Import it as `{path}`", f"it lies in {other}", 0.85,
-                          [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(head)), path)])  # fmt: skip
+                found.key(
+                    "module-path",
+                    f"Import it as `{path}`",
+                    f"it lies in {other}",
+                    0.85,
+                    [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(head)), path)],
+                )
         if not relative and not any(key.confidence > 0.9 for key in found.keys):
             package = _PACKAGES.get(head, head)
-            found.key("install-it", f"Install it: `python -m pip install {package}`",
-                      f"`{head}` is not installed in the environment that runs this script", 0.6)  # fmt: skip
+            found.key(
+                "install-it",
+                f"Install it: `python -m pip install {package}`",
+                f"`{head}` is not installed in the environment that runs this script",
+                0.6,
+            )
 
     def _hidden(self, scene: Scene, found: Diagnosis, module: str, member: str) -> None:
         """A file of the project bears the library's name and was imported in its place."""
@@ -141,8 +158,12 @@ class NoSuchModule:
         found.root(own, 1, f"this file's name hides the library `{module}`", 0.9)
         code = scene.sources.code(own)
         stem = own.rpartition(".")[0]
-        found.key("rename-file", f"Rename {own}, for example to {stem}_data.py (and where it is imported)",
-                  f"as long as it is called {own.rpartition('/')[2]}, `import {module}` finds it instead of the library", 0.9)  # fmt: skip
+        found.key(
+            "rename-file",
+            f"Rename {own}, for example to {stem}_data.py (and where it is imported)",
+            f"as long as it is called {own.rpartition('/')[2]}, `import {module}` finds it instead of the library",
+            0.9,
+        )
         if (
             code is not None
             and member
@@ -157,7 +178,10 @@ class NoSuchModule:
             return
         file, line = scene.frame.file, scene.line
         code = scene.code
-        found.meaning = f"`{module}` imports this file, and this file imports `{module}`: when it asks for `{name}`, `{module}` is not finished."
+        found.meaning = (
+            f"`{module}` imports this file, and this file imports `{module}`: when it asks for "
+            f"`{name}`, `{module}` is not finished."
+        )
         found.root(file, line, f"this import comes while `{module}` is only half read", 0.88)
         statement = code.statement(line) if code is not None else None
         if code is None or statement is None:
@@ -171,11 +195,21 @@ class NoSuchModule:
                 for function in code.functions(user)[:1]:
                     indent = indent_of(scene, file, function.body_line)
                     edits.append(insert_line(file, function.body_line, indent + row))
-            found.key("import-inside", f"Move `{show(row)}` into the function that uses `{name}`",
-                      "when the function is called, both files are complete", 0.92, edits)  # fmt: skip
+            found.key(
+                "import-inside",
+                f"Move `{show(row)}` into the function that uses `{name}`",
+                "when the function is called, both files are complete",
+                0.92,
+                edits,
+            )
         else:
-            found.key("import-last", f"Move `{show(row)}` to the end of the file", "by then the other file is complete", 0.5,
-                      [delete_lines(file, line, line), append_line(scene, file, code.text.count("\n") + 1, row)])  # fmt: skip
+            found.key(
+                "import-last",
+                f"Move `{show(row)}` to the end of the file",
+                "by then the other file is complete",
+                0.5,
+                [delete_lines(file, line, line), append_line(scene, file, code.text.count("\n") + 1, row)],
+            )
 
     def _name_in_module(self, scene: Scene, found: Diagnosis, module: str, name: str) -> None:
         if scene.frame is None:
@@ -194,8 +228,13 @@ class NoSuchModule:
         for meant, score in near:
             spans = here.uses(name) if here is not None else []
             if spans:
-                found.key(f"meant-{meant}", f"Write `{meant}` instead of `{name}`", f"`{module}` has `{meant}`",
-                          0.53 + 0.42 * score, rename(file, spans, meant))  # fmt: skip
+                found.key(
+                    f"meant-{meant}",
+                    f"Write `{meant}` instead of `{name}`",
+                    f"`{module}` has `{meant}`",
+                    0.53 + 0.42 * score,
+                    rename(file, spans, meant),
+                )
             if own and code is not None:
                 places = [d for d in code.definitions(meant) if not d.scope]
                 if places and len(code.uses(meant)) == 1 and here is not None and len(here.uses(name)) > 1:

@@ -22,10 +22,7 @@ class NotCallable:
         "the function's name is misspelt, or it is not exported",
     )
     avoid = "Do not give variables the names of functions, and use square brackets to take an item."
-    example = (
-        'kilos = 31.2\n'
-        'print(kilos(1))\n'
-    )
+    example = "kilos = 31.2\nprint(kilos(1))\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Tell square brackets meant from a hidden function and a misspelt one."""
@@ -47,19 +44,31 @@ class NotCallable:
             if kind in ("list", "dict", "tuple", "str") and call.arguments:
                 inside = ", ".join(argument.source for _, argument in call.arguments)
                 place = Span(callee.span.end_line, callee.span.end_column, call.span.end_line, call.span.end_column)
-                found.key("square-brackets", f"Use square brackets: `{show(callee.source)}[{show(inside)}]`",
-                          f"`{shown}` is {an(kind)}; its items are taken with square brackets", 0.92,
-                          [replace(file, place, f"[{inside}]")])  # fmt: skip
+                found.key(
+                    "square-brackets",
+                    f"Use square brackets: `{show(callee.source)}[{show(inside)}]`",
+                    f"`{shown}` is {an(kind)}; its items are taken with square brackets",
+                    0.92,
+                    [replace(file, place, f"[{inside}]")],
+                )
             elif not call.arguments and kind:
-                found.key("without-call", f"Leave the brackets out: `{show(callee.source)}`",
-                          f"`{shown}` is a value, not a function", 0.85,
-                          [replace(file, call.span, callee.source)])  # fmt: skip
+                found.key(
+                    "without-call",
+                    f"Leave the brackets out: `{show(callee.source)}`",
+                    f"`{shown}` is a value, not a function",
+                    0.85,
+                    [replace(file, call.span, callee.source)],
+                )
             self._hidden(scene, found, callee, file)
             self._slip(scene, found, callee, file)
             if kind in ("int", "float") and callee.sort == "literal":
-                found.key("multiply", f"Write the multiplication out: `{show(callee.source)} * (...)`",
-                          "a number before a bracket does not multiply by itself", 0.85,
-                          [replace(file, callee.span.end, " * ")])  # fmt: skip
+                found.key(
+                    "multiply",
+                    f"Write the multiplication out: `{show(callee.source)} * (...)`",
+                    "a number before a bracket does not multiply by itself",
+                    0.85,
+                    [replace(file, callee.span.end, " * ")],
+                )
         found.root(file, line, f"`{shown}` is called here", 0.65)
         return found
 
@@ -84,8 +93,13 @@ class NotCallable:
         new = f"{callee.name}_value"
         spans = [span for span in code.uses(callee.name) if (span.line, span.column) not in calls]
         found.root(file, first.span.line, f"this gives the name of the function `{callee.name}` to a variable", 0.88)
-        found.key("rename-variable", f"Call the variable `{new}`",
-                  f"`{callee.name}` is a function's name; the variable hides it", 0.9, rename(file, spans, new))  # fmt: skip
+        found.key(
+            "rename-variable",
+            f"Call the variable `{new}`",
+            f"`{callee.name}` is a function's name; the variable hides it",
+            0.9,
+            rename(file, spans, new),
+        )
 
     def _slip(self, scene: Scene, found: Diagnosis, callee: Part, file: str) -> None:
         """The member is absent, and one like it is there (languages where that reads as nothing)."""
@@ -101,12 +115,20 @@ class NotCallable:
                 for definition in code.members(meant):
                     if definition.sort == "member":
                         found.root(other, definition.span.line, f"given out here as `{meant}`", 0.6 + 0.2 * score)
-                        found.key(f"give-out-{callee.name}", f"Give it out as `{callee.name}` (line {definition.span.line} of {other})",
-                                  f"it is called `{callee.name}` where it is used", 0.45 + 0.4 * score,
-                                  rename(other, [definition.span], callee.name))  # fmt: skip
-            found.key(f"meant-{meant}", f"Write `{meant}` instead of `{callee.name}`",
-                      f"`{meant}` exists and differs only a little", 0.5 + 0.42 * score,
-                      [replace(file, callee.name_span, meant)])  # fmt: skip
+                        found.key(
+                            f"give-out-{callee.name}",
+                            f"Give it out as `{callee.name}` (line {definition.span.line} of {other})",
+                            f"it is called `{callee.name}` where it is used",
+                            0.45 + 0.4 * score,
+                            rename(other, [definition.span], callee.name),
+                        )
+            found.key(
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{callee.name}`",
+                f"`{meant}` exists and differs only a little",
+                0.5 + 0.42 * score,
+                [replace(file, callee.name_span, meant)],
+            )
         for origin in follow(scene, callee, scene.jam.snag or 0)[:1]:
             found.root_at(origin, f"`{show(callee.source)}` got its value here", 0.5)
 

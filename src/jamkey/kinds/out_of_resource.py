@@ -18,12 +18,13 @@ class OutOfResource:
         "files are opened and never closed",
     )
     avoid = "Print sizes before making large things, and work through large data in pieces."
-    example = 'nights = [0] * 10**15\n'
+    example = "nights = [0] * 10**15\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the sizes on the line."""
-        found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual),
-                          look_at="Print the sizes that this line works with.")  # fmt: skip
+        found = Diagnosis(
+            meaning=self.about, avoid=self.avoid, causes=list(self.usual), look_at="Print the sizes that this line works with."
+        )
         if scene.frame is not None:
             trace_names(scene, found, "a size on the failing line comes from here", 0.66)
             found.root(scene.frame.file, scene.line, "the request that is too large is made here", 0.6)

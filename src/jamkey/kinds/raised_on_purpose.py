@@ -32,10 +32,7 @@ class RaisedOnPurpose:
         "the check itself is wrong",
     )
     avoid = "Let every check name the value it refused and where it came from."
-    example = (
-        'kilos = -1\n'
-        'assert kilos >= 0, "a hive cannot weigh less than nothing"\n'
-    )
+    example = 'kilos = -1\nassert kilos >= 0, "a hive cannot weigh less than nothing"\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the values that the check looked at."""
@@ -59,10 +56,10 @@ class RaisedOnPurpose:
                 parts = [p for top in above.parts for p in top.walk()] + parts
         for part in [p for p in parts if p.sort == "name"][:4]:
             for origin in follow(scene, part, scene.jam.snag or 0)[:3]:
-                if origin.sort in ("literal", "default", "typed", "read", "computed") and (
-                    origin.file,
-                    origin.line,
-                ) != (file, line):
+                if origin.sort in ("literal", "default", "typed", "read", "computed") and (origin.file, origin.line) != (
+                    file,
+                    line,
+                ):
                     found.root_at(origin, f"`{part.name}` comes from here", 0.68 if origin.sort == "computed" else 0.66)
                     self._within_bounds(scene, found, parts, part, origin)
         found.root(file, line, "the check stands here", 0.55)
@@ -80,9 +77,13 @@ class RaisedOnPurpose:
             for literal in origin.part.walk():
                 if literal.sort == "literal" and literal.source == (recorded.text if recorded else ""):
                     found.root(origin.file, literal.span.line, f"`{literal.source}` is written here", 0.7)
-                    found.key("other-sign", f"Write `{literal.source.lstrip('-')}` instead of `{literal.source}`",
-                              "the check refuses negative numbers", 0.6,
-                              [replace(origin.file, literal.span, literal.source.lstrip("-"))])  # fmt: skip
+                    found.key(
+                        "other-sign",
+                        f"Write `{literal.source.lstrip('-')}` instead of `{literal.source}`",
+                        "the check refuses negative numbers",
+                        0.6,
+                        [replace(origin.file, literal.span, literal.source.lstrip("-"))],
+                    )
         if len(bounds) >= 2 and origin.part is not None and origin.sort in ("computed", "read", "typed"):
             in_another_unit(scene, found, origin.file, origin.part, value, bounds[0], bounds[-1])
 
@@ -96,8 +97,13 @@ class RaisedOnPurpose:
             return
         for call in [p for p in scene.parts_of(scene.frame) if p.sort == "call" and p.called == old]:
             text = better if better.endswith(")") else f"{better}({', '.join(a.source for _, a in call.arguments)})"
-            found.key("write-the-newer", f"Write `{show(text)}` instead", "the message names it as the way to go on", 0.8,
-                      [replace(scene.frame.file, call.span, text)])  # fmt: skip
+            found.key(
+                "write-the-newer",
+                f"Write `{show(text)}` instead",
+                "the message names it as the way to go on",
+                0.8,
+                [replace(scene.frame.file, call.span, text)],
+            )
             found.root(scene.frame.file, scene.line, f"`{old}` is on its way out of the library", 0.8)
 
     def _named_place(self, scene: Scene, found: Diagnosis, message: str) -> None:

@@ -37,9 +37,12 @@ def like_its_neighbours(scene: Scene, found: Diagnosis, file: str, line: int) ->
         if gap is None:
             continue
         found.key(
-            "sign-as-elsewhere", f"Write `{show(row[: gap.start(1)] + sign + row[gap.end(1) :])}` in line {line} of {file}",
-            f"every other line has `{sign}` there", 0.8, [data_edit(file, line, gap.start(1), gap.end(1), sign)],
-        )  # fmt: skip
+            "sign-as-elsewhere",
+            f"Write `{show(row[: gap.start(1)] + sign + row[gap.end(1) :])}` in line {line} of {file}",
+            f"every other line has `{sign}` there",
+            0.8,
+            [data_edit(file, line, gap.start(1), gap.end(1), sign)],
+        )
         return
 
 
@@ -57,10 +60,12 @@ def name_in_data(scene: Scene, found: Diagnosis, file: str, line: int, name: str
     for rank, word in enumerate(alike[:2]):
         spots = [match.span() for match in re.finditer(rf"\b{re.escape(name)}\b", rows[line - 1])]
         found.key(
-            f"name-as-elsewhere-{word}", f"Write `{word}` instead of `{name}` in line {line} of {file}",
-            f"the other lines use `{word}`", 0.8 - 0.1 * rank,
+            f"name-as-elsewhere-{word}",
+            f"Write `{word}` instead of `{name}` in line {line} of {file}",
+            f"the other lines use `{word}`",
+            0.8 - 0.1 * rank,
             [data_edit(file, line, start, end, word) for start, end in spots],
-        )  # fmt: skip
+        )
 
 
 def numbers_in_quotes(scene: Scene, found: Diagnosis, origin: Origin) -> None:
@@ -73,11 +78,16 @@ def numbers_in_quotes(scene: Scene, found: Diagnosis, origin: Origin) -> None:
     quoted = [part for part in items if part.sort == "text" and _is_number(part.name) and id(part) in values]
     if quoted and len(numbers) >= len(quoted):
         whole = all("." not in part.source for part in numbers)
-        edits = [replace(origin.file, p.span, p.name.strip() if whole or "." in p.name else p.name.strip() + ".0") for p in quoted]
+        edits = [
+            replace(origin.file, p.span, p.name.strip() if whole or "." in p.name else p.name.strip() + ".0") for p in quoted
+        ]
         found.key(
-            "number-without-quotes", f"Write `{quoted[0].name.strip()}` without quotes on line {quoted[0].span.line}",
-            "in quotes it is text, and its neighbours are numbers", 0.9, edits,
-        )  # fmt: skip
+            "number-without-quotes",
+            f"Write `{quoted[0].name.strip()}` without quotes on line {quoted[0].span.line}",
+            "in quotes it is text, and its neighbours are numbers",
+            0.9,
+            edits,
+        )
         found.root(origin.file, quoted[0].span.line, f"`{quoted[0].source}` is text among numbers here", 0.86)
 
 
@@ -113,17 +123,32 @@ def fewer_or_more(scene: Scene, found: Diagnosis, origin: Origin, own: int, othe
             last = replace(origin.file, _between(kept[-1], items[-1]), "")
             first = replace(origin.file, _up_to(items[0], items[more]), "")
             what = show(items[-1].source) if more == 1 else f"the last {more}"
-            found.key("drop-last", f"Leave out {what}: {other} items as in the other", f"{own} items stand here, {other} there",
-                      0.56, [last])  # fmt: skip
+            found.key(
+                "drop-last",
+                f"Leave out {what}: {other} items as in the other",
+                f"{own} items stand here, {other} there",
+                0.56,
+                [last],
+            )
             what = show(items[0].source) if more == 1 else f"the first {more}"
-            found.key("drop-first", f"Leave out {what}: {other} items as in the other", f"{own} items stand here, {other} there",
-                      0.55, [first])  # fmt: skip
+            found.key(
+                "drop-first",
+                f"Leave out {what}: {other} items as in the other",
+                f"{own} items stand here, {other} there",
+                0.55,
+                [first],
+            )
         return
     for literal in part.walk():
         row = scene.row(origin.file, literal.span.line)
         if literal.sort == "literal" and literal.source == str(own) and any(f"{maker}(" in row for maker in _MAKERS):
-            found.key("same-size", f"Write `{other}` instead of `{own}`", f"the other has {other} items", 0.72,
-                      [replace(origin.file, literal.span, str(other))])  # fmt: skip
+            found.key(
+                "same-size",
+                f"Write `{other}` instead of `{own}`",
+                f"the other has {other} items",
+                0.72,
+                [replace(origin.file, literal.span, str(other))],
+            )
             return
 
 
@@ -148,7 +173,9 @@ def rows_of_equal_length(scene: Scene, found: Diagnosis, origin: Origin) -> None
         if items and len(items) < longest:
             edits.append(replace(origin.file, items[-1].span.end, ", 0" * (longest - len(items))))
     if edits:
-        found.key("fill-row", f"Fill the short row up to {longest} items with 0", f"the other rows have {longest} items", 0.6, edits)
+        found.key(
+            "fill-row", f"Fill the short row up to {longest} items with 0", f"the other rows have {longest} items", 0.6, edits
+        )
         short = min(rows, key=lambda row: len(row.in_role("item")))
         found.root(origin.file, short.span.line, "a row is shorter than the others here", 0.72)
 
@@ -165,14 +192,20 @@ def as_spelt_there(scene: Scene, found: Diagnosis, file: str, part: Part, text: 
     idioms = idioms_of(scene)
     both = idioms.lowered.format(idioms.stripped) if idioms.stripped else ""
     for template, made in (
-        (idioms.stripped, text.strip()), (idioms.lowered, text.lower()), (idioms.raised, text.upper()),
-        (idioms.titled, text.title()), (both, text.strip().lower()),
-    ):  # fmt: skip
+        (idioms.stripped, text.strip()),
+        (idioms.lowered, text.lower()),
+        (idioms.raised, text.upper()),
+        (idioms.titled, text.title()),
+        (both, text.strip().lower()),
+    ):
         if template and made != text and made in there:
             found.key(
-                "as-spelt-there", f"Look for `{show(template.format(part.source))}`",
-                f"`{show(made)}` is there, `{show(text)}` is not", 0.9, [wrap(file, part, template)],
-            )  # fmt: skip
+                "as-spelt-there",
+                f"Look for `{show(template.format(part.source))}`",
+                f"`{show(made)}` is there, `{show(text)}` is not",
+                0.9,
+                [wrap(file, part, template)],
+            )
             found.causes.insert(0, f"`{show(text)}` is written `{show(made)}` where it is stored")
             return
 
@@ -185,7 +218,10 @@ def in_another_unit(scene: Scene, found: Diagnosis, file: str, part: Part, value
         for made, text in ((value / factor, f"{{0}} / {factor}"), (value * factor, f"{{0}} * {factor}")):
             if low < made < high:
                 found.key(
-                    f"unit-{factor}", f"Convert the unit: `{show(text.format(part.source))}`",
-                    f"{value:g} is out of bounds, {made:g} is not", 0.62, [wrap(file, part, text)],
-                )  # fmt: skip
+                    f"unit-{factor}",
+                    f"Convert the unit: `{show(text.format(part.source))}`",
+                    f"{value:g} is out of bounds, {made:g} is not",
+                    0.62,
+                    [wrap(file, part, text)],
+                )
                 return

@@ -30,12 +30,7 @@ class ShapeMismatch:
         "rows of a table have different lengths",
     )
     avoid = "Print the shapes before combining, and say on paper which axis is which."
-    example = (
-        'import numpy\n'
-        '\n'
-        'kilos = numpy.array([31.2, 30.8, 33.0])\n'
-        'print(kilos + numpy.array([1.0, 2.0]))\n'
-    )
+    example = "import numpy\n\nkilos = numpy.array([31.2, 30.8, 33.0])\nprint(kilos + numpy.array([1.0, 2.0]))\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Name both sizes, and try the arrangements in which they fit."""
@@ -76,31 +71,50 @@ class ShapeMismatch:
         two = _shape(scene.value(right.source)) or (shapes[1] if len(shapes) > 1 else None)
         if operation.name == "@":
             if one is None or two is None or _matrix(two, one):
-                found.key("swap-factors", f"Swap the factors: `{show(right.source)} @ {show(left.source)}`",
-                          "the columns of the first must be as many as the rows of the second", 0.9,
-                          [replace(file, left.span, right.source), replace(file, right.span, left.source)])  # fmt: skip
-            for part, turned in (
-                (left, one and _matrix(one[::-1], two or ())),
-                (right, two and _matrix(one or (), two[::-1])),
-            ):
+                found.key(
+                    "swap-factors",
+                    f"Swap the factors: `{show(right.source)} @ {show(left.source)}`",
+                    "the columns of the first must be as many as the rows of the second",
+                    0.9,
+                    [replace(file, left.span, right.source), replace(file, right.span, left.source)],
+                )
+            for part, turned in ((left, one and _matrix(one[::-1], two or ())), (right, two and _matrix(one or (), two[::-1]))):
                 if turned:
-                    found.key(f"turn-{part.source}", f"Turn one on its side: `{show(part.source)}.T`",
-                              "then the sizes fit", 0.8, [replace(file, part.span.end, ".T")])  # fmt: skip
+                    found.key(
+                        f"turn-{part.source}",
+                        f"Turn one on its side: `{show(part.source)}.T`",
+                        "then the sizes fit",
+                        0.8,
+                        [replace(file, part.span.end, ".T")],
+                    )
             return
         if one is None or two is None:
             return
         for part, own, other in ((right, two, one), (left, one, two)):
             if len(own) == 1 and len(other) == 2 and own[0] == other[0]:
-                found.key("as-column", f"Make it a column: `{show(part.source)}[:, None]`",
-                          f"its {own[0]} items belong to the {other[0]} rows", 0.92,
-                          [replace(file, part.span.end, "[:, None]")])  # fmt: skip
+                found.key(
+                    "as-column",
+                    f"Make it a column: `{show(part.source)}[:, None]`",
+                    f"its {own[0]} items belong to the {other[0]} rows",
+                    0.92,
+                    [replace(file, part.span.end, "[:, None]")],
+                )
             if len(own) == 2 and own[::-1] == other:
-                found.key(f"turn-{part.source}", f"Turn it on its side: `{show(part.source)}.T`", "then both have the same shape",
-                          0.88, [replace(file, part.span.end, ".T")])  # fmt: skip
+                found.key(
+                    f"turn-{part.source}",
+                    f"Turn it on its side: `{show(part.source)}.T`",
+                    "then both have the same shape",
+                    0.88,
+                    [replace(file, part.span.end, ".T")],
+                )
         if operation.name == "*" and _matrix(one, two):
-            found.key("matrix-product", f"Multiply as matrices: `{show(left.source)} @ {show(right.source)}`",
-                      "`*` multiplies item by item", 0.85,
-                      [replace(file, operation.span, f"{left.source} @ {right.source}")])  # fmt: skip
+            found.key(
+                "matrix-product",
+                f"Multiply as matrices: `{show(left.source)} @ {show(right.source)}`",
+                "`*` multiplies item by item",
+                0.85,
+                [replace(file, operation.span, f"{left.source} @ {right.source}")],
+            )
 
 
 def _shape(value: Value | None) -> tuple[int, ...] | None:

@@ -11,20 +11,9 @@ class SharedDefault(QuietKind):
     name = "shared-default"
     title = "one list or dictionary shared by all"
     about = "A default, or an attribute of a class, is made once. Every call, every object goes on with the same one."
-    usual = (
-        "a list or dictionary as a default value",
-        "a list or dictionary in the class body",
-    )
+    usual = ("a list or dictionary as a default value", "a list or dictionary in the class body")
     avoid = "Make lists and dictionaries inside the function, or in `__init__`."
-    example = (
-        'def note(hive, seen=[]):\n'
-        '    seen.append(hive)\n'
-        '    return seen\n'
-        '\n'
-        '\n'
-        "note('linden')\n"
-        "print(note('acacia'))\n"
-    )
+    example = "def note(hive, seen=[]):\n    seen.append(hive)\n    return seen\n\n\nnote('linden')\nprint(note('acacia'))\n"
 
 
 KIND = SharedDefault()

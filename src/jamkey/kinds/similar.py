@@ -69,7 +69,11 @@ class Neighbours:
 
     def of(self, word: str) -> list[str]:
         """Return the words that may be the same but for a slip."""
-        return list(dict.fromkeys(other for spelling in _spellings(word) for other in self._by_spelling.get(spelling, ()) if other != word))
+        return list(
+            dict.fromkeys(
+                other for spelling in _spellings(word) for other in self._by_spelling.get(spelling, ()) if other != word
+            )
+        )
 
 
 def _spellings(word: str) -> set[str]:

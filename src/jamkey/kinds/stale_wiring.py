@@ -43,7 +43,8 @@ class StaleWiring:
         member = scene.facts.get("member", "").split(":")[0]
         owner = scene.facts.get("class", "").rpartition(".")[2]
         found = Diagnosis(
-            meaning=f"Something outside the code asks {f'`{owner}`' if owner else 'an object'} for `{show(member) or 'a name'}`, which it does not have.",
+            meaning=f"Something outside the code asks {f'`{owner}`' if owner else 'an object'} for "
+            f"`{show(member) or 'a name'}`, which it does not have.",
             look_at=f"Look for `{show(member)}` in the layout files, and compare with the names in the code.",
             avoid=self.avoid,
             causes=list(self.usual),
@@ -58,11 +59,21 @@ class StaleWiring:
                 for spot in re.finditer(r'(?<=["\'>=])([A-Za-z_]\w*)(?=[:"\'<])', row):
                     word = spot[1]
                     if word == member or (not member and word not in own and word[:1].islower() and "key" in row.lower()):
-                        found.root(name, number, f"`{word}` is named here, and the code has no such thing", 0.9, column=spot.start() + 1)
+                        found.root(
+                            name,
+                            number,
+                            f"`{word}` is named here, and the code has no such thing",
+                            0.9,
+                            column=spot.start() + 1,
+                        )
                         for rank, (meant, score) in enumerate(nearest(word, own - {word}, most=2, least=0.5)):
-                            found.key(f"name-{meant}", f"Write `{meant}` instead of `{word}` in line {number} of {name}",
-                                      "the code has this one", 0.5 + 0.4 * score - 0.05 * rank,
-                                      [data_edit(name, number, spot.start(1), spot.end(1), meant)])  # fmt: skip
+                            found.key(
+                                f"name-{meant}",
+                                f"Write `{meant}` instead of `{word}` in line {number} of {name}",
+                                "the code has this one",
+                                0.5 + 0.4 * score - 0.05 * rank,
+                                [data_edit(name, number, spot.start(1), spot.end(1), meant)],
+                            )
         if scene.frame is not None:
             found.root(scene.frame.file, scene.line, f"`{owner or 'the class'}` is defined here, without `{member}`", 0.5)
         return found

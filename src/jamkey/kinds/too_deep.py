@@ -12,20 +12,17 @@ class TooDeep:
 
     name = "too-deep"
     title = "calls that never come to an end"
-    about = "A function calls itself (or two call each other) again and again, until the runtime stops it: the case in which it should stop is never reached."
+    about = (
+        "A function calls itself (or two call each other) again and again, until the runtime stops it: the "
+        "case in which it should stop is never reached."
+    )
     usual = (
         "the case that ends the recursion is missing or never true",
         "the call hands over the same value again instead of a smaller one",
         "the data leads in a circle",
     )
     avoid = "Write the case that ends it first, and make sure that every further call comes nearer to it."
-    example = (
-        'def frames(count):\n'
-        '    return 1 + frames(count - 1)\n'
-        '\n'
-        '\n'
-        'print(frames(10))\n'
-    )
+    example = "def frames(count):\n    return 1 + frames(count - 1)\n\n\nprint(frames(10))\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Name the line that calls again, and follow what it hands over."""
@@ -65,8 +62,13 @@ class TooDeep:
         for key, value in zip(part.in_role("key"), part.in_role("value"), strict=False):
             if key.source == value.source:
                 found.root(origin.file, value.span.line, f"{key.source} leads to itself here", 0.84)
-                found.key("end-here", f"Let {key.source} lead to `{missing}`", "an entry that leads to itself never ends", 0.7,
-                          [replace(origin.file, value.span, missing)])  # fmt: skip
+                found.key(
+                    "end-here",
+                    f"Let {key.source} lead to `{missing}`",
+                    "an entry that leads to itself never ends",
+                    0.7,
+                    [replace(origin.file, value.span, missing)],
+                )
 
 
 KIND = TooDeep()

@@ -11,10 +11,7 @@ class TruncatedDivision(QuietKind):
     name = "truncated-division"
     title = "a division that drops the fraction"
     about = "Whole numbers are divided as whole numbers. A share becomes 0, a mean loses its decimals."
-    usual = (
-        "two whole numbers are divided",
-        "`//` stands where `/` is meant",
-    )
+    usual = ("two whole numbers are divided", "`//` stands where `/` is meant")
     avoid = "Make one of the two a decimal number before dividing."
     example = "kilos, hives = 7, 2\nprint(kilos // hives)\n"
 

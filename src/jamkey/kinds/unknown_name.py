@@ -36,10 +36,7 @@ class UnknownName:
         "text was written without its quotes",
     )
     avoid = "Let the editor complete names instead of typing them, and define things above the place that uses them."
-    example = (
-        'kilos = 31.2\n'
-        'print(kilo)\n'
-    )
+    example = "kilos = 31.2\nprint(kilo)\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Weigh the use against every name that could have been meant."""
@@ -88,9 +85,12 @@ class UnknownName:
         meant = idioms_of(scene).look_alikes.get(name)
         if meant is not None:
             found.key(
-                "spell-as-here", f"Write `{meant}` instead of `{name}`",
-                f"this language spells it `{meant}`", 0.96, rename(file, spans, meant),
-            )  # fmt: skip
+                "spell-as-here",
+                f"Write `{meant}` instead of `{name}`",
+                f"this language spells it `{meant}`",
+                0.96,
+                rename(file, spans, meant),
+            )
 
     def _import(self, scene: Scene, found: Diagnosis, name: str, file: str) -> None:
         language = scene.language
@@ -105,9 +105,12 @@ class UnknownName:
                 first = next((n for n in range(1, 60) if scene.row(file, n).lstrip().startswith(line.split(" ")[0])), 1)
                 found.root(file, first, f"the import of `{name}` is missing here", 0.75)
             found.key(
-                "import-it", f"Import it: `{line}`", f"`{name}` comes from a module that this file does not import",
-                0.93, [edit],
-            )  # fmt: skip
+                "import-it",
+                f"Import it: `{line}`",
+                f"`{name}` comes from a module that this file does not import",
+                0.93,
+                [edit],
+            )
 
     def _with_others(self, scene: Scene, line: str) -> str:
         """Name what else this file uses of the same module and does not import."""
@@ -116,7 +119,9 @@ class UnknownName:
         if code is None or language is None or not word or not head.startswith("from "):
             return line
         known = {d.name for d in code.definitions()} | set(language.builtins)
-        more = {name for name in words_of(code.text) if name not in known and language.usual_import(name) == f"{head} import {name}"}
+        more = {
+            name for name in words_of(code.text) if name not in known and language.usual_import(name) == f"{head} import {name}"
+        }
         return f"{head} import {', '.join(sorted({first, *more}))}"
 
     def _later(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
@@ -139,24 +144,29 @@ class UnknownName:
             self._cell_first(scene, found, name, file, (target.span.line, last), first)
             return
         definitions = [f for f in code.functions(name) if f.span.line == target.span.line] if target.sort == "function" else []
-        between = [n for n in range(final + 1, target.span.line) if scene.row(file, n)[:1] not in ("", " ", "\t", "#", ")", "]", "}")
-                   and scene.row(file, n).split(" ")[0] not in ("def", "class", "import", "from", "function", "async", "@")]  # fmt: skip
+        between = [
+            n
+            for n in range(final + 1, target.span.line)
+            if scene.row(file, n)[:1] not in ("", " ", "\t", "#", ")", "]", "}")
+            and scene.row(file, n).split(" ")[0] not in ("def", "class", "import", "from", "function", "async", "@")
+        ]
         if definitions and not definitions[0].decorated:
             body = "\n".join(scene.row(file, n) for n in range(target.span.line, last + 1))
             use = _first_use(scene, code, file, name, first)
             found.key(
-                "definition-first", f"Move the definition of `{name}` up, above line {use}",
-                f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that", 0.93 if between else 0.86,
+                "definition-first",
+                f"Move the definition of `{name}` up, above line {use}",
+                f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that",
+                0.93 if between else 0.86,
                 [insert_line(file, use, body + "\n\n"), delete_lines(file, target.span.line, last)],
-            )  # fmt: skip
+            )
         found.key(
-            "call-after-definition", f"Move `{show(text)}` below the definition of `{name}` (line {target.span.line})",
-            f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that", 0.9,
-            [
-                delete_lines(file, first, final),
-                append_line(scene, file, last, gap + text),
-            ],
-        )  # fmt: skip
+            "call-after-definition",
+            f"Move `{show(text)}` below the definition of `{name}` (line {target.span.line})",
+            f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that",
+            0.9,
+            [delete_lines(file, first, final), append_line(scene, file, last, gap + text)],
+        )
         function = scene.function_of(scene.frame)
         where = function.span.line if function else outer.line
         found.root(file, where, f"`{name}` is needed here before line {target.span.line} has defined it", 0.8)
@@ -167,10 +177,12 @@ class UnknownName:
         found.meaning += f" It is defined on line {lines[0]}, which had not run at that moment."
         found.look_at = f"Run the cell that defines `{name}` first; if that was all, nothing needs to change."
         found.key(
-            "definition-first", f"Move the definition of `{name}` up, before it is used",
-            f"`{name}` is defined on line {lines[0]}, but line {use} runs before that", 0.9,
+            "definition-first",
+            f"Move the definition of `{name}` up, before it is used",
+            f"`{name}` is defined on line {lines[0]}, but line {use} runs before that",
+            0.9,
             [insert_line(file, use, text), delete_lines(file, *lines)],
-        )  # fmt: skip
+        )
         found.root(file, lines[0], f"`{name}` is defined here, below the line that needs it", 0.8)
 
     def _elsewhere(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
@@ -192,9 +204,12 @@ class UnknownName:
                 else:
                     import_line = idioms_of(scene).from_module.format("./" + other.rpartition(".")[0], name)
                 found.key(
-                    "import-own", f"Import it from your own file: `{import_line}`", f"`{name}` is defined in {other}",
-                    0.92, [import_edit(scene, file, import_line)],
-                )  # fmt: skip
+                    "import-own",
+                    f"Import it from your own file: `{import_line}`",
+                    f"`{name}` is defined in {other}",
+                    0.92,
+                    [import_edit(scene, file, import_line)],
+                )
                 found.root(file, line, f"`{name}` is defined in {other}, which this file does not import", 0.7)
 
     def _defined_alike(self, scene: Scene, found: Diagnosis, name: str, file: str, spans: list[Span]) -> None:
@@ -207,8 +222,13 @@ class UnknownName:
                 same_words = len(words) > 1 and sorted(part for part in function.name.lower().split("_") if part) == words
                 if function.name != name and (same_words or nearest(name, [function.name], least=0.85)):
                     found.root(other, function.span.line, f"defined here as `{function.name}`, used as `{name}`", 0.8)
-                    found.key(f"meant-{function.name}", f"Write `{function.name}` instead of `{name}`", f"{other} defines it by that name", 0.82,
-                              rename(file, spans, function.name))  # fmt: skip
+                    found.key(
+                        f"meant-{function.name}",
+                        f"Write `{function.name}` instead of `{name}`",
+                        f"{other} defines it by that name",
+                        0.82,
+                        rename(file, spans, function.name),
+                    )
 
     def _keep_result(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function) -> None:
         """Its function returns it, and a call above drops what is returned."""
@@ -219,10 +239,12 @@ class UnknownName:
             if statement.parts and statement.parts[0].span == call.span:
                 text = f"{name} = {call.source}"
                 found.key(
-                    "keep-result", f"Keep what `{function.name}` returns: `{show(text)}`",
-                    f"`{name}` exists only inside `{function.name}`, which returns it, but the call drops it", 0.93,
+                    "keep-result",
+                    f"Keep what `{function.name}` returns: `{show(text)}`",
+                    f"`{name}` exists only inside `{function.name}`, which returns it, but the call drops it",
+                    0.93,
                     [replace(file, call.span, text)],
-                )  # fmt: skip
+                )
                 found.root(file, call.span.line, f"the result of `{function.name}` is dropped here", 0.9)
 
     def _similar(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]) -> None:
@@ -244,19 +266,23 @@ class UnknownName:
             meant_spans = code.uses(meant)
             odd_definition = len(spans) >= 2 and len(meant_spans) == 1 and meant in visible
             found.key(
-                f"meant-{meant}", f"Write `{meant}` instead of `{name}`",
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{name}`",
                 f"`{meant}` exists here and differs from `{name}` only a little",
-                min(confidence - (0.1 if odd_definition else 0), 0.97), rename(file, spans, meant),
-            )  # fmt: skip
+                min(confidence - (0.1 if odd_definition else 0), 0.97),
+                rename(file, spans, meant),
+            )
             if len(meant_spans) == 1 and not odd_definition and meant in visible:
                 found.root(file, meant_spans[0].line, f"defined here as `{meant}`, used as `{name}`", 0.5 + 0.1 * score)
             if odd_definition:
                 place = meant_spans[0]
                 found.key(
-                    f"define-as-{name}", f"Call it `{name}` where it is defined (line {place.line})",
+                    f"define-as-{name}",
+                    f"Call it `{name}` where it is defined (line {place.line})",
                     f"`{name}` is used {len(spans)} times, `{meant}` stands only where it is defined",
-                    min(confidence + 0.02, 0.97), rename(file, [place], name),
-                )  # fmt: skip
+                    min(confidence + 0.02, 0.97),
+                    rename(file, [place], name),
+                )
                 found.root(file, place.line, f"defined here as `{meant}`, used everywhere else as `{name}`", 0.72)
 
     def _member_or_text(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]) -> None:
@@ -265,28 +291,38 @@ class UnknownName:
         if function is not None and function.owner and function.params and code.members(name):
             receiver = function.params[0].name
             found.key(
-                "through-receiver", f"Write `{receiver}.{name}`", f"`{name}` belongs to the object, not to the function",
-                0.85, rename(file, here, f"{receiver}.{name}"),
-            )  # fmt: skip
+                "through-receiver",
+                f"Write `{receiver}.{name}`",
+                f"`{name}` belongs to the object, not to the function",
+                0.85,
+                rename(file, here, f"{receiver}.{name}"),
+            )
         imported = [d.name for d in code.definitions() if d.sort == "import" and not d.imported]
         for module in imported:
             value = scene.value(module)
             members = value.members if value is not None else _members_of_module(scene, code, module)
             if name in members:
                 found.key(
-                    "through-module", f"Write `{module}.{name}`", f"`{name}` belongs to the imported module `{module}`",
-                    0.95, rename(file, here, f"{module}.{name}"),
-                )  # fmt: skip
+                    "through-module",
+                    f"Write `{module}.{name}`",
+                    f"`{name}` belongs to the imported module `{module}`",
+                    0.95,
+                    rename(file, here, f"{module}.{name}"),
+                )
         called = bool(here) and scene.row(file, here[0].end_line)[here[0].end_column - 1 :].lstrip().startswith("(")
         if here and not called:
             key = name in code.literal_keys()
             sure = 0.85 if key else _among_texts(scene, here[0])
-            reason = f'"{name}" is a key in this program, not a name' if key else "text stands in quotes, else it is taken for a name"
+            reason = (
+                f'"{name}" is a key in this program, not a name'
+                if key
+                else "text stands in quotes, else it is taken for a name"
+            )
             found.key("quote-it", f'Put quotes around it: `"{name}"`', reason, sure, rename(file, here, f'"{name}"'))
 
 
 def _among_texts(scene: Scene, span: Span) -> float:
-    """Return how likely the name at a place was meant as text: behind square brackets, beside texts, in calls that take text."""
+    """Return how likely a name was meant as text: behind square brackets, beside texts, in calls that take text."""
     for part in scene.parts_of(scene.frame):
         for role, child in part.children:
             if child.sort != "name" or child.span != span:

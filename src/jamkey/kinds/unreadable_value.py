@@ -12,9 +12,21 @@ from jamkey.kinds.base import Diagnosis, idioms_of, indent_of, replace, show, wr
 from jamkey.languages.base import Part, Span
 
 _FORMATS = (
-    "%d/%m/%Y", "%m/%d/%Y", "%Y-%m-%d", "%d.%m.%Y", "%d-%m-%Y", "%Y/%m/%d", "%d %B %Y", "%d %b %Y", "%B %d, %Y",
-    "%b %d, %Y", "%d/%m/%y", "%d.%m.%y", "%m/%d/%y", "%Y%m%d",
-)  # fmt: skip
+    "%d/%m/%Y",
+    "%m/%d/%Y",
+    "%Y-%m-%d",
+    "%d.%m.%Y",
+    "%d-%m-%Y",
+    "%Y/%m/%d",
+    "%d %B %Y",
+    "%d %b %Y",
+    "%B %d, %Y",
+    "%b %d, %Y",
+    "%d/%m/%y",
+    "%d.%m.%y",
+    "%m/%d/%y",
+    "%Y%m%d",
+)
 _TIMES = ("", " %H:%M", " %H:%M:%S", "T%H:%M", "T%H:%M:%S", " %I:%M %p")
 
 
@@ -53,12 +65,13 @@ class UnreadableValue:
             found.root(place.file, place.line, f"the data holds {shown} here", 0.9, column=place.column)
         call = next(
             (
-                part for part in scene.parts_of(scene.frame)
-                if part.called in ("int", "float", "Decimal", "Number", "strptime", "to_datetime", "fromisoformat",
-                                   "astype", "to_numeric", "parseInt")
+                part
+                for part in scene.parts_of(scene.frame)
+                if part.called
+                in tuple("int float Decimal Number strptime to_datetime fromisoformat astype to_numeric parseInt".split())
             ),
             None,
-        )  # fmt: skip
+        )
         argument = call.arguments[0][1] if call is not None and call.arguments else None
         if scene.facts.get("format"):
             self._date(scene, found, bad, call)
@@ -84,11 +97,20 @@ class UnreadableValue:
         text = argument.source
         stripped = bad.strip()
         if call.called == "int" and _reads(stripped):
-            found.key("decimal", f"Read it as a decimal number: `float({show(text)})`",
-                      f"`{show(stripped)}` has a decimal point, and `int` takes whole numbers only", 0.9,
-                      [replace(file, call.child("callee").span, "float")] if call.child("callee") else [])  # type: ignore[union-attr]  # fmt: skip
-            found.key("whole-of-decimal", f"Cut it to a whole number: `int(float({show(text)}))`",
-                      "the part behind the point is dropped", 0.7, [wrap(file, argument, "float({0})")])  # fmt: skip
+            found.key(
+                "decimal",
+                f"Read it as a decimal number: `float({show(text)})`",
+                f"`{show(stripped)}` has a decimal point, and `int` takes whole numbers only",
+                0.9,
+                [replace(file, callee.span, "float") for callee in call.in_role("callee")],
+            )
+            found.key(
+                "whole-of-decimal",
+                f"Cut it to a whole number: `int(float({show(text)}))`",
+                "the part behind the point is dropped",
+                0.7,
+                [wrap(file, argument, "float({0})")],
+            )
         both = "," in stripped and "." in stripped
         if (
             "," in stripped
@@ -97,28 +119,48 @@ class UnreadableValue:
         ):
             steps = '.replace(".", "").replace(",", ".")' if both else '.replace(",", ".")'
             thousands = not both and _looks_thousand(stripped)
-            found.key("decimal-comma", f"Read the comma as a decimal point: `{show(text)}{steps}`",
-                      f"`{show(stripped)}` is written with a decimal comma", 0.75 if thousands else 0.93,
-                      [replace(file, argument.span.end, steps)])  # fmt: skip
+            found.key(
+                "decimal-comma",
+                f"Read the comma as a decimal point: `{show(text)}{steps}`",
+                f"`{show(stripped)}` is written with a decimal comma",
+                0.75 if thousands else 0.93,
+                [replace(file, argument.span.end, steps)],
+            )
         if "," in stripped and _reads(stripped.replace(",", "")) and (both or _looks_thousand(stripped)):
-            found.key("thousands-mark", f"Take the thousands marks out: `{show(text)}.replace(\",\", \"\")`",
-                      f"the commas in `{show(stripped)}` only group the digits", 0.9,
-                      [replace(file, argument.span.end, '.replace(",", "")')])  # fmt: skip
+            found.key(
+                "thousands-mark",
+                f'Take the thousands marks out: `{show(text)}.replace(",", "")`',
+                f"the commas in `{show(stripped)}` only group the digits",
+                0.9,
+                [replace(file, argument.span.end, '.replace(",", "")')],
+            )
         core = stripped.strip("€$£% \u00a0").rstrip("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ°²³/ ")
         unit = stripped[len(core) :] if stripped.startswith(core) else ""
         if core and core != stripped and _reads(core) and unit.strip():
-            found.key("without-unit", f"Take the unit off: `{show(text)}.replace(\"{unit}\", \"\")`",
-                      f"`{unit.strip()}` is glued to the number", 0.9,
-                      [replace(file, argument.span.end, f'.replace("{unit}", "")')])  # fmt: skip
+            found.key(
+                "without-unit",
+                f'Take the unit off: `{show(text)}.replace("{unit}", "")`',
+                f"`{unit.strip()}` is glued to the number",
+                0.9,
+                [replace(file, argument.span.end, f'.replace("{unit}", "")')],
+            )
         elif core != stripped and _reads(core):
             marks = "".join(sorted({c for c in stripped if c in "€$£% \u00a0"}))
-            found.key("without-mark", f"Take the mark off: `{show(text)}.strip(\"{marks}\")`",
-                      f"`{show(stripped)}` carries a mark that is not part of the number", 0.9,
-                      [replace(file, argument.span.end, f'.strip("{marks}")')])  # fmt: skip
+            found.key(
+                "without-mark",
+                f'Take the mark off: `{show(text)}.strip("{marks}")`',
+                f"`{show(stripped)}` carries a mark that is not part of the number",
+                0.9,
+                [replace(file, argument.span.end, f'.strip("{marks}")')],
+            )
         if "\u2212" in stripped and _reads(stripped.replace("\u2212", "-")):
-            found.key("real-minus", "Turn the look-alike minus into a real one",
-                      "the data has U+2212 where a hyphen is needed", 0.92,
-                      [replace(file, argument.span.end, '.replace("\\u2212", "-")')])  # fmt: skip
+            found.key(
+                "real-minus",
+                "Turn the look-alike minus into a real one",
+                "the data has U+2212 where a hyphen is needed",
+                0.92,
+                [replace(file, argument.span.end, '.replace("\\u2212", "-")')],
+            )
         self._skip(scene, found, bad, call, argument)
 
     def _skip(self, scene: Scene, found: Diagnosis, bad: str, call: Part, argument: Part) -> None:
@@ -139,26 +181,41 @@ class UnreadableValue:
             rows = [scene.row(file, n) for n in range(statement.span.line, statement.span.end_line + 1)]
             body = "\n".join("    " + row for row in rows)
             place = Span(statement.span.line, 1, statement.span.end_line, len(rows[-1]) + 1)
-            found.key("leave-out", f"Leave out what is no number: `if {show(simple)}:`",
-                      f"`{show(bad)}` is left out, the rest is used", 0.72,
-                      [replace(file, place, f"{statement.indent}if {simple}:\n{body}")], skips_work=True)  # fmt: skip
+            found.key(
+                "leave-out",
+                f"Leave out what is no number: `if {show(simple)}:`",
+                f"`{show(bad)}` is left out, the rest is used",
+                0.72,
+                [replace(file, place, f"{statement.indent}if {simple}:\n{body}")],
+                skips_work=True,
+            )
         for part in (p for top in statement.parts for p in top.walk()):
             if part.sort == "comprehension" and call in list(part.walk()) and not part.in_role("test"):
                 spot = part.span.end
                 closing = 1 if part.source[-1:] in ")]}" else 0
                 place = Span(spot.line, spot.column - closing, spot.line, spot.column - closing)
-                found.key("leave-out", f"Leave out what is no number: `if {show(simple)}`",
-                          f"`{show(bad)}` is left out, the rest is used", 0.72,
-                          [replace(file, place, f" if {simple}")], skips_work=True)  # fmt: skip
+                found.key(
+                    "leave-out",
+                    f"Leave out what is no number: `if {show(simple)}`",
+                    f"`{show(bad)}` is left out, the rest is used",
+                    0.72,
+                    [replace(file, place, f" if {simple}")],
+                    skips_work=True,
+                )
         if statement.sort == "return" and len(statement.parts) == 1:
             missing = 'float("nan")' if not whole else idioms_of(scene).missing
             indent = indent_of(scene, file, statement.span.line)
             source = scene.row(file, statement.span.line).strip()
             body = f"{indent}try:\n{indent}    {source}\n{indent}except ValueError:\n{indent}    return {missing}"
             place = Span(statement.span.line, 1, statement.span.end_line, len(scene.row(file, statement.span.end_line)) + 1)
-            found.key("mark-missing", f"Return {missing} for what is no number",
-                      "each value that cannot be read then counts as missing", 0.4, [replace(file, place, body)],
-                      skips_work=True)  # fmt: skip
+            found.key(
+                "mark-missing",
+                f"Return {missing} for what is no number",
+                "each value that cannot be read then counts as missing",
+                0.4,
+                [replace(file, place, body)],
+                skips_work=True,
+            )
 
     def _column(self, scene: Scene, found: Diagnosis, call: Part) -> None:
         callee = call.child("callee")
@@ -167,9 +224,13 @@ class UnreadableValue:
         pandas = next((d.name for d in code.definitions() if d.module == "pandas"), None) if code else None
         if owner is not None and pandas and scene.frame is not None:
             text = f'{pandas}.to_numeric({owner.source}, errors="coerce")'
-            found.key("column-to-numbers", f"Read what can be read: `{show(text)}`",
-                      "cells that are no number become missing values", 0.82,
-                      [replace(scene.frame.file, call.span, text)])  # fmt: skip
+            found.key(
+                "column-to-numbers",
+                f"Read what can be read: `{show(text)}`",
+                "cells that are no number become missing values",
+                0.82,
+                [replace(scene.frame.file, call.span, text)],
+            )
 
     def _date(self, scene: Scene, found: Diagnosis, bad: str, call: Part | None) -> None:
         """Work out the format from the value, and write it where the format stands."""
@@ -184,8 +245,13 @@ class UnreadableValue:
                 place = Span(number, at + 1, number, at + 1 + len(old))
                 found.root(file, number, f"the format `{old}` does not fit `{show(bad)}`", 0.86)
                 for rank, new in enumerate(fitting[:2]):
-                    found.key(f"format-{rank + 1}", f"Write the format as `{new}`", f"`{show(bad)}` is written that way",
-                              0.93 - 0.08 * rank, [replace(file, place, new)])  # fmt: skip
+                    found.key(
+                        f"format-{rank + 1}",
+                        f"Write the format as `{new}`",
+                        f"`{show(bad)}` is written that way",
+                        0.93 - 0.08 * rank,
+                        [replace(file, place, new)],
+                    )
                 return
 
     def _json(self, scene: Scene, found: Diagnosis) -> None:
@@ -209,8 +275,13 @@ class UnreadableValue:
                 found.root(data, error.lineno, "the text stops being JSON here", 0.72 if number else 0.9, column=error.colno)
                 whole = Span(error.lineno, 1, error.lineno, len(row) + 1)
                 if "'" in row:
-                    found.key("double-quotes", f"Use double quotes on line {error.lineno} of {data}",
-                              "JSON knows no single quotes", 0.92, [replace(data, whole, row.replace("'", '"'))])  # fmt: skip
+                    found.key(
+                        "double-quotes",
+                        f"Use double quotes on line {error.lineno} of {data}",
+                        "JSON knows no single quotes",
+                        0.92,
+                        [replace(data, whole, row.replace("'", '"'))],
+                    )
                 previous = error.lineno - 2
                 while previous >= 0 and not rows[previous].strip():
                     previous -= 1
@@ -219,14 +290,24 @@ class UnreadableValue:
                         end = len(rows[index].rstrip())
                         place = Span(index + 1, end, index + 1, end + 1)
                         found.root(data, index + 1, "a comma stands after the last item", 0.92)
-                        found.key("no-last-comma", f"Take out the comma at the end of line {index + 1} of {data}",
-                                  "JSON allows none after the last item", 0.93, [replace(data, place, "")])  # fmt: skip
+                        found.key(
+                            "no-last-comma",
+                            f"Take out the comma at the end of line {index + 1} of {data}",
+                            "JSON allows none after the last item",
+                            0.93,
+                            [replace(data, place, "")],
+                        )
                 if error.msg.startswith("Expecting ',' delimiter") and previous >= 0:
                     end = len(rows[previous].rstrip()) + 1
                     place = Span(previous + 1, end, previous + 1, end)
                     found.root(data, previous + 1, "a comma is missing after this item", 0.86)
-                    found.key("missing-comma", f"Put a comma at the end of line {previous + 1} of {data}",
-                              "items are separated by commas", 0.9, [replace(data, place, ",")])  # fmt: skip
+                    found.key(
+                        "missing-comma",
+                        f"Put a comma at the end of line {previous + 1} of {data}",
+                        "items are separated by commas",
+                        0.9,
+                        [replace(data, place, ",")],
+                    )
                 return
 
 

@@ -23,16 +23,7 @@ class UnsetName:
         "a counter was never given its first value",
     )
     avoid = "Give a name its first value before any branch, and hand values in and out instead of changing outer names."
-    example = (
-        'total = 0\n'
-        '\n'
-        '\n'
-        'def add(kilos):\n'
-        '    total += kilos\n'
-        '\n'
-        '\n'
-        'add(31.2)\n'
-    )
+    example = "total = 0\n\n\ndef add(kilos):\n    total += kilos\n\n\nadd(31.2)\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Tell an outer name that was meant from a branch that sets nothing."""
@@ -75,16 +66,17 @@ class UnsetName:
         if scene.jam.runtime.startswith("py"):
             body = _first_body_line(scene, file, function)
             found.key(
-                f"say-{word}", f"Say that the outer one is meant: `{word} {name}`",
-                f"`{function.name}` changes `{name}`, which is defined outside on line {place.span.line}", 0.93,
+                f"say-{word}",
+                f"Say that the outer one is meant: `{word} {name}`",
+                f"`{function.name}` changes `{name}`, which is defined outside on line {place.span.line}",
+                0.93,
                 [insert_line(file, body, f"{indent_of(scene, file, body)}{word} {name}")],
-            )  # fmt: skip
+            )
         found.root(file, scene.line, f"`{name}` of line {place.span.line} is meant, but this makes a local one", 0.85)
 
     def _branch(
-        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function,
-        own: list[Definition],
-    ) -> None:  # fmt: skip
+        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function, own: list[Definition]
+    ) -> None:
         """Set in branches only: the last of them is where the missing case belongs."""
         before = [d for d in own if d.span.line < scene.line and d.sort != "parameter"]
         changed = [d for d in own if d.sort == "changed" and d.span.line >= function.body_line]
@@ -103,16 +95,20 @@ class UnsetName:
                 after = scene.row(file, last.span.line + 1).strip()
                 if not after.startswith(("elif", "else")):
                     found.key(
-                        "add-else", f"Add the missing case: `else: {name} = {first}`",
-                        f"when no condition holds, nothing sets `{name}`", 0.6,
+                        "add-else",
+                        f"Add the missing case: `else: {name} = {first}`",
+                        f"when no condition holds, nothing sets `{name}`",
+                        0.6,
                         [append_line(scene, file, last.span.line, f"{head}else:\n{inner}{name} = {first}")],
-                    )  # fmt: skip
+                    )
         confidence = 0.8 if changed and not before else 0.55
         found.key(
-            "first-value", f"Give it a first value: `{name} = {first}`",
-            f"then `{name}` exists whichever way the function takes", confidence,
+            "first-value",
+            f"Give it a first value: `{name} = {first}`",
+            f"then `{name}` exists whichever way the function takes",
+            confidence,
             [insert_line(file, body, f"{indent}{name} = {first}")],
-        )  # fmt: skip
+        )
 
     def _declared_later(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
         """Read before the line that declares it: move the declaration up, above the statement that was running."""
@@ -127,19 +123,24 @@ class UnsetName:
         if statement.line <= outer.line:
             return
         found.key(
-            "define-first", f"Move `{show(text)}` above line {outer.line}",
-            f"line {outer.line} runs before line {statement.line} has set `{name}`", 0.9,
+            "define-first",
+            f"Move `{show(text)}` above line {outer.line}",
+            f"line {outer.line} runs before line {statement.line} has set `{name}`",
+            0.9,
             [delete_lines(file, statement.line, statement.end_line), insert_line(file, outer.line, text)],
-        )  # fmt: skip
+        )
         found.root(file, outer.line, f"this runs before line {statement.line} has set `{name}`", 0.86)
 
     def _other_name(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, own: list[Definition]) -> None:
         used = [span for span in code.uses(name) if span.line == scene.line]
         for meant, score in nearest(name, code.visible(scene.line) - {name}, most=1, least=0.85):
             found.key(
-                f"meant-{meant}", f"Write `{meant}` instead of `{name}`", f"`{meant}` has a value here",
-                0.4 + 0.3 * score, rename(file, used[-1:], meant),
-            )  # fmt: skip
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{name}`",
+                f"`{meant}` has a value here",
+                0.4 + 0.3 * score,
+                rename(file, used[-1:], meant),
+            )
 
 
 def _encloses(outer: str, inner: str) -> bool:

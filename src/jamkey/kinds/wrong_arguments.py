@@ -9,13 +9,14 @@ from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Part, Span
 
 #: Names of colours as of CSS, the usual ones.
-COLOURS = (
-    "black", "white", "gray", "grey", "silver", "red", "darkred", "crimson", "firebrick", "maroon", "salmon", "tomato", "coral",
-    "orange", "darkorange", "gold", "yellow", "khaki", "olive", "green", "darkgreen", "lightgreen", "lime", "seagreen", "teal",
-    "turquoise", "cyan", "aqua", "skyblue", "lightblue", "steelblue", "blue", "darkblue", "navy", "royalblue", "indigo", "violet",
-    "purple", "magenta", "fuchsia", "orchid", "plum", "pink", "hotpink", "lavender", "beige", "ivory", "linen", "tan", "wheat",
-    "brown", "chocolate", "sienna", "peru", "lightgray", "lightgrey", "darkgray", "darkgrey", "slategray", "dimgray",
-)  # fmt: skip
+COLOURS = tuple(
+    """
+    black white gray grey silver red darkred crimson firebrick maroon salmon tomato coral orange darkorange gold yellow
+    khaki olive green darkgreen lightgreen lime seagreen teal turquoise cyan aqua skyblue lightblue steelblue blue
+    darkblue navy royalblue indigo violet purple magenta fuchsia orchid plum pink hotpink lavender beige ivory linen tan
+    wheat brown chocolate sienna peru lightgray lightgrey darkgray darkgrey slategray dimgray
+""".split()
+)
 
 
 class WrongArguments:
@@ -34,13 +35,7 @@ class WrongArguments:
         "the call was not changed along with the definition",
     )
     avoid = "Give arguments by name where there are more than two, and look at the definition when a call is refused."
-    example = (
-        'def gain(before, after):\n'
-        '    return after - before\n'
-        '\n'
-        '\n'
-        'print(gain(31.2))\n'
-    )
+    example = "def gain(before, after):\n    return after - before\n\n\nprint(gain(31.2))\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the call with the definition and mend the one that is off."""
@@ -91,14 +86,22 @@ class WrongArguments:
                 for part in (p for top in (statement.parts if statement else ()) for p in top.walk()):
                     if part.sort == "text" and part.name == value and part.span.line == number:
                         found.root(file, number, f"`{show(value)}` is written here", 0.8)
-                        choices = [suggested] if suggested else [
-                            text for text, _ in nearest(value, words_of(scene.facts.get("choices", "")), most=2, least=0.6)
-                        ]  # fmt: skip
+                        choices = (
+                            [suggested]
+                            if suggested
+                            else [
+                                text for text, _ in nearest(value, words_of(scene.facts.get("choices", "")), most=2, least=0.6)
+                            ]
+                        )
                         for rank, meant in enumerate(choices):
                             quote = part.source[:1]
-                            found.key(f"value-{meant}", f"Write {quote}{meant}{quote} instead of {part.source}",
-                                      "the library knows this one", 0.93 - 0.1 * rank,
-                                      [replace(file, part.span, f"{quote}{meant}{quote}")])  # fmt: skip
+                            found.key(
+                                f"value-{meant}",
+                                f"Write {quote}{meant}{quote} instead of {part.source}",
+                                "the library knows this one",
+                                0.93 - 0.1 * rank,
+                                [replace(file, part.span, f"{quote}{meant}{quote}")],
+                            )
         if not value:
             trace_names(scene, found, "a value that was handed to the call comes from here", 0.6)
         if "color" in (scene.jam.message or ""):
@@ -115,8 +118,13 @@ class WrongArguments:
                     for meant, score in nearest(part.name.lower(), COLOURS, most=2, least=0.75):
                         quote = part.source[:1]
                         found.root(file, number, f"{part.source} is no colour", 0.6 + 0.25 * score)
-                        found.key(f"colour-{meant}", f"Write {quote}{meant}{quote} instead of {part.source}",
-                                  "the library knows this colour", 0.9 * score, [replace(file, part.span, f"{quote}{meant}{quote}")])  # fmt: skip
+                        found.key(
+                            f"colour-{meant}",
+                            f"Write {quote}{meant}{quote} instead of {part.source}",
+                            "the library knows this colour",
+                            0.9 * score,
+                            [replace(file, part.span, f"{quote}{meant}{quote}")],
+                        )
 
     def _functions(self, scene: Scene, named: str) -> list[tuple[str, Function]]:
         found = scene.functions_named(named)
@@ -154,20 +162,33 @@ class WrongArguments:
             text = f", {new}" if function.params else new
             default = function.params[-1].default if function.params else None
             spot = default.span.end if default is not None else place.end
-            found.key("add-parameter", f"Let `{function.name}` take it: add a parameter `{new}`",
-                      "the call hands over more than the definition names", 0.5, [replace(where, spot, text)])  # fmt: skip
+            found.key(
+                "add-parameter",
+                f"Let `{function.name}` take it: add a parameter `{new}`",
+                "the call hands over more than the definition names",
+                0.5,
+                [replace(where, spot, text)],
+            )
 
     def _no_receiver(self, scene: Scene, found: Diagnosis, where: str, function: Function) -> None:
         found.root(where, function.span.line, f"the definition of `{function.name}` lacks `self`", 0.93)
         found.meaning += " For a method, the object before the dot is handed over as the first argument."
         if function.params_span is not None:
             text = "self, " if function.params else "self"
-            found.key("add-self", f"Add `self` to the definition of `{function.name}`",
-                      "a method is handed its object first, and the definition has no place for it", 0.96,
-                      [replace(where, function.params_span, text)])  # fmt: skip
-        found.key("make-static", f"Mark `{function.name}` as one that needs no object: `@staticmethod`",
-                  "it does not use the object", 0.6,
-                  [insert_line(where, function.span.line, " " * (function.span.column - 1) + "@staticmethod")])  # fmt: skip
+            found.key(
+                "add-self",
+                f"Add `self` to the definition of `{function.name}`",
+                "a method is handed its object first, and the definition has no place for it",
+                0.96,
+                [replace(where, function.params_span, text)],
+            )
+        found.key(
+            "make-static",
+            f"Mark `{function.name}` as one that needs no object: `@staticmethod`",
+            "it does not use the object",
+            0.6,
+            [insert_line(where, function.span.line, " " * (function.span.column - 1) + "@staticmethod")],
+        )
 
     def _drop_extra(self, scene: Scene, found: Diagnosis, file: str, call: Part, room: int) -> None:
         positional = [argument for word, argument in call.arguments if not word]
@@ -177,8 +198,13 @@ class WrongArguments:
         start = positional[room - 1].span.end if room else first.span.start
         place = Span(start.line, start.column, last.span.end_line, last.span.end_column)
         dropped = ", ".join(part.source for part in positional[room:])
-        found.key("drop-argument", f"Leave out `{show(dropped)}`", f"the function takes {_count(room, 'argument')}", 0.62,
-                  [replace(file, place, "")])  # fmt: skip
+        found.key(
+            "drop-argument",
+            f"Leave out `{show(dropped)}`",
+            f"the function takes {_count(room, 'argument')}",
+            0.62,
+            [replace(file, place, "")],
+        )
 
     def _missing(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, names: str) -> None:
         wanted = [name.strip(" '") for name in names.replace(" and ", ",").split(",") if name.strip(" '")]
@@ -198,19 +224,36 @@ class WrongArguments:
         spot = Span(call.span.end_line, call.span.end_column - 1, call.span.end_line, call.span.end_column - 1)
         joined = ", " if call.arguments else ""
         if len(parts) == len(wanted):
-            keywords = [f"{name}={text}" if any(w for w, _ in call.arguments) else text
-                        for name, text in zip(wanted, parts, strict=True)]  # fmt: skip
-            found.key("pass-it", f"Pass it: `{', '.join(keywords)}`", f"`{'`, `'.join(parts)}` is at hand in the caller", 0.9,
-                      [replace(file, spot, joined + ", ".join(keywords))])  # fmt: skip
+            keywords = [
+                f"{name}={text}" if any(w for w, _ in call.arguments) else text
+                for name, text in zip(wanted, parts, strict=True)
+            ]
+            found.key(
+                "pass-it",
+                f"Pass it: `{', '.join(keywords)}`",
+                f"`{'`, `'.join(parts)}` is at hand in the caller",
+                0.9,
+                [replace(file, spot, joined + ", ".join(keywords))],
+            )
         others = self._other_calls(scene, function, call)
         if others:
-            found.key("pass-as-elsewhere", f"Pass what the other calls pass: `{show(', '.join(others))}`",
-                      "other calls of the function give it", 0.75, [replace(file, spot, joined + ", ".join(others))])  # fmt: skip
+            found.key(
+                "pass-as-elsewhere",
+                f"Pass what the other calls pass: `{show(', '.join(others))}`",
+                "other calls of the function give it",
+                0.75,
+                [replace(file, spot, joined + ", ".join(others))],
+            )
         param = next((param for param in function.params if param.name == wanted[0]), None)
         if param is not None and len(wanted) == 1 and param.default is None:
             filler = _usual_default(param.name)
-            found.key("give-default", f"Give `{param.name}` a default in the definition: `{param.name}={filler}`",
-                      "calls may then leave it out", 0.4, [replace(where, param.span.end, f"={filler}")])  # fmt: skip
+            found.key(
+                "give-default",
+                f"Give `{param.name}` a default in the definition: `{param.name}={filler}`",
+                "calls may then leave it out",
+                0.4,
+                [replace(where, param.span.end, f"={filler}")],
+            )
 
     def _other_calls(self, scene: Scene, function: Function, call: Part) -> list[str]:
         given = len(call.arguments)
@@ -227,9 +270,13 @@ class WrongArguments:
         callee = call.child("callee")
         owner = callee.child("object") if callee is not None else None
         if owner is not None and owner.source == function.owner and scene.frame is not None:
-            found.key("make-object", f"Make an object first: `{function.owner}().{function.name}(...)`",
-                      f"`{function.owner}` is the class; its methods need an object of it", 0.85,
-                      [replace(scene.frame.file, owner.span.end, "()")])  # fmt: skip
+            found.key(
+                "make-object",
+                f"Make an object first: `{function.owner}().{function.name}(...)`",
+                f"`{function.owner}` is the class; its methods need an object of it",
+                0.85,
+                [replace(scene.frame.file, owner.span.end, "()")],
+            )
 
     def _keyword(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, keyword: str) -> None:
         names = [param.name for param in function.params if not param.star.startswith("*")]
@@ -247,13 +294,23 @@ class WrongArguments:
             near.insert(0, (suggested, 0.9))
         if spot is not None:
             for meant, score in near:
-                found.key(f"meant-{meant}", f"Write `{meant}=` instead of `{keyword}=`",
-                          f"`{function.name}` has a parameter `{meant}`", 0.55 + 0.4 * score, [replace(file, spot, meant)])  # fmt: skip
+                found.key(
+                    f"meant-{meant}",
+                    f"Write `{meant}=` instead of `{keyword}=`",
+                    f"`{function.name}` has a parameter `{meant}`",
+                    0.55 + 0.4 * score,
+                    [replace(file, spot, meant)],
+                )
         if function.params and not function.decorated:
             last = function.params[-1]
             end = last.default.span.end if last.default is not None else last.span.end
-            found.key("add-parameter", f"Let `{function.name}` take `{keyword}`", "the call hands it over by name", 0.45,
-                      [replace(where, end, f", {keyword}=None")])  # fmt: skip
+            found.key(
+                "add-parameter",
+                f"Let `{function.name}` take `{keyword}`",
+                "the call hands it over by name",
+                0.45,
+                [replace(where, end, f", {keyword}=None")],
+            )
 
     def _keyword_span(self, scene: Scene, file: str, value: Part | None, keyword: str) -> Span | None:
         if value is None:
@@ -271,10 +328,11 @@ class WrongArguments:
                     continue
                 star = stars[0]
                 calls = [
-                    part for line in range(function.body_line, function.last_line + 1)
+                    part
+                    for line in range(function.body_line, function.last_line + 1)
                     for part in _calls_at(code, line)
                     if any(a.sort == "star" and a.source.lstrip("*") == star.name for _, a in part.arguments)
-                ]  # fmt: skip
+                ]
                 if not calls:
                     continue
                 found.root(
@@ -287,8 +345,13 @@ class WrongArguments:
                 for part in calls[:1]:
                     spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
                     edits.append(replace(file, spot, ", **kwargs"))
-                found.key("hand-on-keywords", f"Let `{function.name}` take and hand on `**kwargs`",
-                          "arguments given by name then reach the wrapped function", 0.93, edits)  # fmt: skip
+                found.key(
+                    "hand-on-keywords",
+                    f"Let `{function.name}` take and hand on `**kwargs`",
+                    "arguments given by name then reach the wrapped function",
+                    0.93,
+                    edits,
+                )
                 return
 
     def _foreign_keyword(self, scene: Scene, found: Diagnosis, call: Part, keyword: str) -> None:
@@ -300,8 +363,13 @@ class WrongArguments:
             known = parameters_of(call.called)
             suggested = next((name for name, _ in nearest(keyword, known, most=1, least=0.6)), None)
         if spot is not None and suggested:
-            found.key(f"meant-{suggested}", f"Write `{suggested}=` instead of `{keyword}=`", "the function has that one", 0.92,
-                      [replace(file, spot, suggested)])  # fmt: skip
+            found.key(
+                f"meant-{suggested}",
+                f"Write `{suggested}=` instead of `{keyword}=`",
+                "the function has that one",
+                0.92,
+                [replace(file, spot, suggested)],
+            )
 
     def _constructor(self, scene: Scene, found: Diagnosis, short: str) -> None:
         """A class that takes no arguments: its initialiser may be misspelt."""
@@ -311,8 +379,19 @@ class WrongArguments:
                     row = scene.row(file, function.span.line)
                     at = row.find(function.name)
                     found.root(file, function.span.line, "the initialiser's name is misspelt here", 0.93)
-                    found.key("initialiser", "Call the initialiser `__init__`", "only this name is called for a new object", 0.95,
-                              [replace(file, Span(function.span.line, at + 1, function.span.line, at + 1 + len(function.name)), "__init__")])  # fmt: skip
+                    found.key(
+                        "initialiser",
+                        "Call the initialiser `__init__`",
+                        "only this name is called for a new object",
+                        0.95,
+                        [
+                            replace(
+                                file,
+                                Span(function.span.line, at + 1, function.span.line, at + 1 + len(function.name)),
+                                "__init__",
+                            )
+                        ],
+                    )
 
 
 def _calls_at(code: Code, line: int) -> list[Part]:

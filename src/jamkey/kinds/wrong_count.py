@@ -80,9 +80,13 @@ class WrongCount:
         for part in parts:
             if part.sort == "comprehension" and part.source.startswith("[") and "zip(" in part.source and other - own == 1:
                 file = steps[-1].file if steps else origin.file
-                found.key("first-has-none", 'Put a missing value first: `[float("nan")] + ...`',
-                          f"{own} steps lie between {other} values, and the first value has none before it", 0.62,
-                          [wrap(file, part, '[float("nan")] + {0}')])  # fmt: skip
+                found.key(
+                    "first-has-none",
+                    'Put a missing value first: `[float("nan")] + ...`',
+                    f"{own} steps lie between {other} values, and the first value has none before it",
+                    0.62,
+                    [wrap(file, part, '[float("nan")] + {0}')],
+                )
                 return
 
     def _split(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
@@ -95,49 +99,86 @@ class WrongCount:
         too_many = "too many" in (scene.jam.message or "")
         if too_many and len(arguments) <= 1:
             text = f", {targets - 1}" if arguments else f"None, {targets - 1}"
-            found.key("split-less", f"Split only {targets - 1} times: `{show(call.source[:-1] + text)})`",
-                      f"the last part may then hold the separator itself; {expected} parts are wanted", 0.9,
-                      [replace(file, spot, text)])  # fmt: skip
+            found.key(
+                "split-less",
+                f"Split only {targets - 1} times: `{show(call.source[:-1] + text)})`",
+                f"the last part may then hold the separator itself; {expected} parts are wanted",
+                0.9,
+                [replace(file, spot, text)],
+            )
         elif not too_many and given:
             found.causes.insert(0, "a line of the data is empty or lacks a separator")
 
     def _names(self, scene: Scene, found: Diagnosis, file: str, inside: Part | None) -> None:
         """Leave a name out that nothing uses, or add the one that is used and never set."""
         statement, code = scene.statement_of(scene.frame), scene.code
-        target = inside.child("target") if inside is not None else statement.targets[0] if statement and statement.targets else None
+        target = (
+            inside.child("target") if inside is not None else statement.targets[0] if statement and statement.targets else None
+        )
         items = target.in_role("item") if target is not None else []
         if code is None or len(items) < 2 or not all(item.sort == "name" for item in items):
             return
         scope = code.scope_at(scene.line)
         if "too many" in (scene.jam.message or ""):
             known = code.visible(scene.line) | (scene.language.builtins if scene.language else frozenset())
-            used = [word for line in range(scene.line, code.text.count("\n") + 2) if code.scope_at(line) == scope
-                    for word in words_of(scene.row(file, line)) if word not in known and code.uses(word)]  # fmt: skip
+            used = [
+                word
+                for line in range(scene.line, code.text.count("\n") + 2)
+                if code.scope_at(line) == scope
+                for word in words_of(scene.row(file, line))
+                if word not in known and code.uses(word)
+            ]
             wanted = [word for word in dict.fromkeys(used) if word not in {item.name for item in items}]
             for rank, name in enumerate([*wanted[:2], "_"]):
-                found.key(f"one-more-{name}", f"Take one more: `{', '.join([*(item.name for item in items), name])}`",
-                          f"`{name}` is used below and never set" if name != "_" else "there is one value more than names",
-                          (0.93 if name != "_" else 0.6) - 0.05 * rank, [replace(file, items[-1].span.end, f", {name}")])  # fmt: skip
-            found.key("rest-as-list", f"Collect the rest: `*{items[-1].name}`", "however many there are", 0.4,
-                      [replace(file, items[-1].span.start, "*")])  # fmt: skip
+                found.key(
+                    f"one-more-{name}",
+                    f"Take one more: `{', '.join([*(item.name for item in items), name])}`",
+                    f"`{name}` is used below and never set" if name != "_" else "there is one value more than names",
+                    (0.93 if name != "_" else 0.6) - 0.05 * rank,
+                    [replace(file, items[-1].span.end, f", {name}")],
+                )
+            found.key(
+                "rest-as-list",
+                f"Collect the rest: `*{items[-1].name}`",
+                "however many there are",
+                0.4,
+                [replace(file, items[-1].span.start, "*")],
+            )
             return
         unused = [item for item in items if len([u for u in code.uses(item.name) if code.scope_at(u.line) == scope]) <= 1]
         for rank, item in enumerate(reversed(unused)):
             at = items.index(item)
-            span = (Span(items[at - 1].span.end_line, items[at - 1].span.end_column, item.span.end_line, item.span.end_column)
-                    if at else Span(item.span.line, item.span.column, items[1].span.line, items[1].span.column))  # fmt: skip
-            found.key(f"without-{item.name}", f"Leave `{item.name}` out", f"nothing uses `{item.name}`, and there is no value for it",
-                      0.9 - 0.05 * rank, [replace(file, span, "")])  # fmt: skip
+            span = (
+                Span(items[at - 1].span.end_line, items[at - 1].span.end_column, item.span.end_line, item.span.end_column)
+                if at
+                else Span(item.span.line, item.span.column, items[1].span.line, items[1].span.column)
+            )
+            found.key(
+                f"without-{item.name}",
+                f"Leave `{item.name}` out",
+                f"nothing uses `{item.name}`, and there is no value for it",
+                0.9 - 0.05 * rank,
+                [replace(file, span, "")],
+            )
 
     def _pairs(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
         if value.sort in ("name", "member") and targets == 2 and scene.jam.runtime.startswith("py"):
             recorded = scene.value(value.source)
             sure = 0.92 if recorded is not None and recorded.type.endswith("dict") else 0.4
-            found.key("pairs", f"Go through its pairs: `{show(value.source)}.items()`",
-                      "a loop over a dictionary gives the keys alone", sure, [replace(file, value.span.end, ".items()")])  # fmt: skip
-            found.key("number-them", f"Number its items: `enumerate({show(value.source)})`",
-                      "`enumerate` gives place and item", 0.35 if sure > 0.5 else 0.55,
-                      [replace(file, value.span, f"enumerate({value.source})")])  # fmt: skip
+            found.key(
+                "pairs",
+                f"Go through its pairs: `{show(value.source)}.items()`",
+                "a loop over a dictionary gives the keys alone",
+                sure,
+                [replace(file, value.span.end, ".items()")],
+            )
+            found.key(
+                "number-them",
+                f"Number its items: `enumerate({show(value.source)})`",
+                "`enumerate` gives place and item",
+                0.35 if sure > 0.5 else 0.55,
+                [replace(file, value.span, f"enumerate({value.source})")],
+            )
 
 
 KIND = WrongCount()

@@ -13,7 +13,10 @@ class WrongOrder:
 
     name = "wrong-order"
     title = "something used too early, too late, or while it changes"
-    about = "The thing exists, but not in the state that this line needs: not ready yet, used up, closed, unsorted, or being changed."
+    about = (
+        "The thing exists, but not in the state that this line needs: not ready yet, used up, closed, "
+        "unsorted, or being changed."
+    )
     usual = (
         "a collection is changed while a loop goes through it",
         "a file was closed before it was read",
@@ -21,12 +24,7 @@ class WrongOrder:
         "values must be sorted or unique first",
     )
     avoid = "Go through a copy when you change a collection, and keep open, use, close in one block."
-    example = (
-        'kilos = {"oak": 31.2, "brook": 0}\n'
-        'for hive in kilos:\n'
-        '    if not kilos[hive]:\n'
-        '        del kilos[hive]\n'
-    )
+    example = 'kilos = {"oak": 31.2, "brook": 0}\nfor hive in kilos:\n    if not kilos[hive]:\n        del kilos[hive]\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Tell the cases apart by the runtime's words, and mend the order."""
@@ -77,13 +75,22 @@ class WrongOrder:
         """Some labels stand there twice: keep the first of each where the tables were put one below the other."""
         for origin in origins:
             code = scene.sources.code(origin.file, scene.jam.runtime)
-            calls = [call for step in origin.steps for call in (code.calls("concat") if code is not None else ())
-                     if step.file == origin.file and call.span.line <= step.line <= call.span.end_line]  # fmt: skip
+            calls = [
+                call
+                for step in origin.steps
+                for call in (code.calls("concat") if code is not None else ())
+                if step.file == origin.file and call.span.line <= step.line <= call.span.end_line
+            ]
             if origin.part is not None and origin.part.called == "concat":
                 calls.append(origin.part)
             for call in calls[:1]:
-                found.key("first-of-each", "Keep the first of each label", "some labels stand there twice", 0.85,
-                          [replace(origin.file, call.span.end, ".loc[lambda both: ~both.index.duplicated()]")])  # fmt: skip
+                found.key(
+                    "first-of-each",
+                    "Keep the first of each label",
+                    "some labels stand there twice",
+                    0.85,
+                    [replace(origin.file, call.span.end, ".loc[lambda both: ~both.index.duplicated()]")],
+                )
 
     def _sort_both(self, scene: Scene, found: Diagnosis) -> None:
         """The first argument must rise: sort it, and the second along with it."""
@@ -94,13 +101,18 @@ class WrongOrder:
         if {one.sort, two.sort} <= {"name", "member", "call"}:
             both = Span(one.span.line, one.span.column, two.span.end_line, two.span.end_column)
             found.key(
-                "sort-both", f"Sort `{show(one.source)}`, and `{show(two.source)}` along with it", f"`{show(one.source)}` must rise from item to item",
-                0.86, [replace(scene.frame.file, both, f"*zip(*sorted(zip({one.source}, {two.source})))")],
-            )  # fmt: skip
+                "sort-both",
+                f"Sort `{show(one.source)}`, and `{show(two.source)}` along with it",
+                f"`{show(one.source)}` must rise from item to item",
+                0.86,
+                [replace(scene.frame.file, both, f"*zip(*sorted(zip({one.source}, {two.source})))")],
+            )
 
     def _exhausted(self, scene: Scene, found: Diagnosis) -> None:
         """An iterator has nothing more: the line that asked for more is the one to change."""
-        inner = next((link.jam.snag_frame for link in scene.jam.chain if link.relation in ("caused-by", "while-handling")), None)
+        inner = next(
+            (link.jam.snag_frame for link in scene.jam.chain if link.relation in ("caused-by", "while-handling")), None
+        )
         frame = inner or scene.frame
         code = scene.code_of(frame)
         if frame is None or frame.line is None or code is None:
@@ -124,8 +136,13 @@ class WrongOrder:
             at = Span(statement.span.end_line, len(end) + 1, statement.span.end_line, len(end) + 1)
             edits += [replace(frame.file, spot, ", None"), replace(frame.file, at, line)]
         if edits:
-            found.key("end-when-empty", "Let the function end when nothing is left", "`next(..., None)` gives None at the end",
-                      0.85, edits)  # fmt: skip
+            found.key(
+                "end-when-empty",
+                "Let the function end when nothing is left",
+                "`next(..., None)` gives None at the end",
+                0.85,
+                edits,
+            )
 
     def _copy(self, scene: Scene, found: Diagnosis) -> None:
         """Go through a copy of the collection that the loop changes."""
@@ -134,25 +151,42 @@ class WrongOrder:
         file = scene.frame.file
         for loop in scene.code.loops(scene.line)[:1]:
             if loop.over is not None:
-                found.meaning = f"The loop on line {loop.span.line} goes through `{show(loop.over.source)}` and changes it at the same time."
+                found.meaning = (
+                    f"The loop on line {loop.span.line} goes through `{show(loop.over.source)}` and "
+                    f"changes it at the same time."
+                )
                 found.root(file, loop.span.line, "this loop changes what it goes through", 0.88)
-                found.key("go-through-copy", f"Go through a copy: `list({show(loop.over.source)})`",
-                          "the copy stays as it is while the original changes", 0.95, [wrap(file, loop.over, "list({0})")])  # fmt: skip
+                found.key(
+                    "go-through-copy",
+                    f"Go through a copy: `list({show(loop.over.source)})`",
+                    "the copy stays as it is while the original changes",
+                    0.95,
+                    [wrap(file, loop.over, "list({0})")],
+                )
                 return
         inside = next((p for p in scene.parts_of(scene.frame) if p.sort == "comprehension"), None)
         over = inside.child("iterable") if inside is not None else None
         if over is not None:
-            found.key("go-through-copy", f"Go through a copy: `list({show(over.source)})`",
-                      "the copy stays as it is while the original changes", 0.9, [wrap(file, over, "list({0})")])  # fmt: skip
+            found.key(
+                "go-through-copy",
+                f"Go through a copy: `list({show(over.source)})`",
+                "the copy stays as it is while the original changes",
+                0.9,
+                [wrap(file, over, "list({0})")],
+            )
 
     def _fit(self, scene: Scene, found: Diagnosis) -> None:
         """Fit first: in one call where the object is a transformer."""
         for part in scene.parts_of(scene.frame):
             callee = part.child("callee") if part.sort == "call" else None
             if callee is not None and callee.name == "transform" and callee.name_span is not None and scene.frame is not None:
-                found.key("fit-and-transform", f"Fit and transform in one: `{show(callee.source)[:-9]}fit_transform(...)`",
-                          "it has not seen any data yet", 0.9,
-                          [replace(scene.frame.file, callee.name_span, "fit_transform")])  # fmt: skip
+                found.key(
+                    "fit-and-transform",
+                    f"Fit and transform in one: `{show(callee.source)[:-9]}fit_transform(...)`",
+                    "it has not seen any data yet",
+                    0.9,
+                    [replace(scene.frame.file, callee.name_span, "fit_transform")],
+                )
 
 
 KIND = WrongOrder()

@@ -29,10 +29,7 @@ class WrongType:
         "one value stands where a list is expected, or the other way round",
     )
     avoid = "Turn text into numbers at the place where it enters the program, not where it is used."
-    example = (
-        'frames = 10\n'
-        'print("frames: " + frames)\n'
-    )
+    example = 'frames = 10\nprint("frames: " + frames)\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Find the value of the wrong sort, and decide where to convert it."""
@@ -81,9 +78,12 @@ class WrongType:
         joins = (operator or "+") in _ADDS and (text_part is None or _is_wording(text_part))
         if number_part is not None and (operator or "+") in _ADDS:
             found.key(
-                "number-to-text", f"Turn the number into text: `{show(idioms.to_text.format(number_part.source))}`",
-                "`+` joins text only with text", 0.92 if joins else 0.5, [wrap(file, number_part, idioms.to_text)],
-            )  # fmt: skip
+                "number-to-text",
+                f"Turn the number into text: `{show(idioms.to_text.format(number_part.source))}`",
+                "`+` joins text only with text",
+                0.92 if joins else 0.5,
+                [wrap(file, number_part, idioms.to_text)],
+            )
         if text_part is None:
             return
         value = scene.value(text_part.source)
@@ -95,10 +95,12 @@ class WrongType:
             self._convert_at(scene, found, origin, convert, sure)
             sure -= 0.05
         found.key(
-            "text-to-number", f"Turn the text into a number: `{show(convert.format(text_part.source))}`",
-            f"`{show(text_part.source)}` holds text, and `{operator or '+'}` needs a number", 0.4 if joins else 0.84,
+            "text-to-number",
+            f"Turn the text into a number: `{show(convert.format(text_part.source))}`",
+            f"`{show(text_part.source)}` holds text, and `{operator or '+'}` needs a number",
+            0.4 if joins else 0.84,
             [wrap(file, text_part, convert)],
-        )  # fmt: skip
+        )
 
     def _convert_at(self, scene: Scene, found: Diagnosis, origin: Origin, convert: str, sure: float) -> None:
         part = origin.part
@@ -107,19 +109,27 @@ class WrongType:
         if origin.sort == "typed":
             found.root_at(origin, "what is typed in is always text", sure)
             found.key(
-                "convert-typed", f"Convert it where it is typed in: `{show(convert.format(part.source))}`",
-                "typed input is text until it is converted", sure + 0.02, [wrap(origin.file, part, convert)],
-            )  # fmt: skip
+                "convert-typed",
+                f"Convert it where it is typed in: `{show(convert.format(part.source))}`",
+                "typed input is text until it is converted",
+                sure + 0.02,
+                [wrap(origin.file, part, convert)],
+            )
         elif origin.sort == "literal" and part.sort == "text":
             inner = part.source.strip("'\"")
             numeric = inner.strip().lstrip("-").replace(".", "", 1).isdigit()
             # text that is no number is meant as text: the operation is what does not fit
-            found.root_at(origin, f"{show(part.source)} is written as text here", sure - 0.02 if numeric else min(sure - 0.02, 0.5))
+            found.root_at(
+                origin, f"{show(part.source)} is written as text here", sure - 0.02 if numeric else min(sure - 0.02, 0.5)
+            )
             if numeric:
                 found.key(
-                    "write-number", f"Write the number without quotes: `{inner.strip()}`",
-                    "in quotes it is text, not a number", sure - 0.1, [replace(origin.file, part.span, inner.strip())],
-                )  # fmt: skip
+                    "write-number",
+                    f"Write the number without quotes: `{inner.strip()}`",
+                    "in quotes it is text, not a number",
+                    sure - 0.1,
+                    [replace(origin.file, part.span, inner.strip())],
+                )
         elif origin.sort == "literal":
             numbers_in_quotes(scene, found, origin)
         elif origin.sort in ("read", "open", "computed"):
@@ -137,13 +147,27 @@ class WrongType:
                 value = scene.value(argument.source)
                 if argument.sort == "text" and argument.name.strip().lstrip("-").isdigit():
                     found.root(scene.frame.file, argument.span.line, f"{argument.source} is text, not a number", 0.8)
-                    found.key("write-number", f"Write the number without quotes: `{argument.name.strip()}`", "in quotes it is text",
-                              0.93, [replace(scene.frame.file, argument.span, argument.name.strip())])  # fmt: skip
+                    found.key(
+                        "write-number",
+                        f"Write the number without quotes: `{argument.name.strip()}`",
+                        "in quotes it is text",
+                        0.93,
+                        [replace(scene.frame.file, argument.span, argument.name.strip())],
+                    )
                 elif value is not None and value.type == scene.facts.get("type", "str"):
                     sort = "str" if value.type == "str" else "float"
-                    reason = f"`{show(argument.source)}` holds text" if sort == "str" else f"`{show(argument.source)}` holds a fraction"
-                    found.key(f"whole-{argument.source}", f"Make it a whole number: `{show(idioms.to_whole.format(argument.source))}`",
-                              reason, 0.9, [wrap(scene.frame.file, argument, idioms.to_whole)])  # fmt: skip
+                    reason = (
+                        f"`{show(argument.source)}` holds text"
+                        if sort == "str"
+                        else f"`{show(argument.source)}` holds a fraction"
+                    )
+                    found.key(
+                        f"whole-{argument.source}",
+                        f"Make it a whole number: `{show(idioms.to_whole.format(argument.source))}`",
+                        reason,
+                        0.9,
+                        [wrap(scene.frame.file, argument, idioms.to_whole)],
+                    )
 
     def _both_text(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """Both sides are text that reads as a number: convert where the text is collected, or here."""
@@ -166,14 +190,26 @@ class WrongType:
                         key = argument.child("key") if argument.sort == "index" else None
                         if key is not None and key.sort == "text":
                             found.root(file, call.span.line, "what is read from a file is text until it is converted", 0.72)
-                            found.key(f"collect-{key.name}", f"Convert it where it is collected: `{show(convert.format(argument.source))}`",
-                                      "text from a file is collected here", 0.86, [wrap(file, argument, convert)])  # fmt: skip
-        found.key("both-as-numbers", f"Turn both sides into numbers: `{show(convert.format(sides[0].source))}` ...",
-                  f"`{operation.name}` needs numbers", 0.7, [wrap(scene.frame.file, side, convert) for side in sides])  # fmt: skip
+                            found.key(
+                                f"collect-{key.name}",
+                                f"Convert it where it is collected: `{show(convert.format(argument.source))}`",
+                                "text from a file is collected here",
+                                0.86,
+                                [wrap(file, argument, convert)],
+                            )
+        found.key(
+            "both-as-numbers",
+            f"Turn both sides into numbers: `{show(convert.format(sides[0].source))}` ...",
+            f"`{operation.name}` needs numbers",
+            0.7,
+            [wrap(scene.frame.file, side, convert) for side in sides],
+        )
 
     def _call_items(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A list was filled with functions instead of their results."""
-        if not any(word in (scene.jam.message or "") for word in ("function_or_method found", "method found", "function found")):
+        if not any(
+            word in (scene.jam.message or "") for word in ("function_or_method found", "method found", "function found")
+        ):
             return
         for part in [p for p in parts if p.sort == "name"]:
             for origin in follow(scene, part, scene.jam.snag or 0)[:3]:
@@ -181,12 +217,19 @@ class WrongType:
                 lines = {origin.line, *(step.line for step in origin.steps if step.file == origin.file)}
                 for line in sorted(lines):
                     statement = code.statement(line) if code is not None else None
-                    for made in [p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "comprehension"]:
+                    for made in [
+                        p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "comprehension"
+                    ]:
                         element = made.child("element")
                         if element is not None and element.sort == "member":
                             found.root(origin.file, element.span.line, f"`{show(element.source)}` is not called here", 0.9)
-                            found.key("call-item", f"Call it: `{show(element.source)}()`", "without parentheses it is the function itself",
-                                      0.95, [replace(origin.file, element.span.end, "()")])  # fmt: skip
+                            found.key(
+                                "call-item",
+                                f"Call it: `{show(element.source)}()`",
+                                "without parentheses it is the function itself",
+                                0.95,
+                                [replace(origin.file, element.span.end, "()")],
+                            )
 
     def _function_itself(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A function is used instead of its result."""
@@ -201,8 +244,13 @@ class WrongType:
             if part.sort not in ("name", "member") or part in called:
                 continue
             if part.sort == "member" and scene.value(part.source) is None:
-                found.key("call-it", f"Call it: `{show(part.source)}()`", "without parentheses it is the function itself",
-                          0.85, [replace(scene.frame.file, part.span.end, "()")])  # fmt: skip
+                found.key(
+                    "call-it",
+                    f"Call it: `{show(part.source)}()`",
+                    "without parentheses it is the function itself",
+                    0.85,
+                    [replace(scene.frame.file, part.span.end, "()")],
+                )
                 continue
             for origin in follow(scene, part, scene.jam.snag or 0)[:4]:
                 if origin.sort in ("open", "computed", "literal") and origin.part is not None:
@@ -213,8 +261,13 @@ class WrongType:
         part = origin.part
         if part is not None and part.sort == "member":
             found.root_at(origin, f"`{show(part.source)}` without parentheses is the function itself", 0.86)
-            found.key("call-it", f"Call it: `{show(part.source)}()`", "without parentheses it is the function itself",
-                      0.92, [replace(origin.file, part.span.end, "()")])  # fmt: skip
+            found.key(
+                "call-it",
+                f"Call it: `{show(part.source)}()`",
+                "without parentheses it is the function itself",
+                0.92,
+                [replace(origin.file, part.span.end, "()")],
+            )
 
     def _members_on_the_way(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """An assignment on the way holds `x = object.method`."""
@@ -229,10 +282,12 @@ class WrongType:
                     if value is not None and value.sort == "member" and value.name in _METHODS:
                         found.root(frame.file, value.span.line, f"`{show(value.source)}` lacks its parentheses", 0.88)
                         found.key(
-                            "call-it", f"Call it: `{show(value.source)}()`",
-                            "without parentheses it is the function itself", 0.93,
+                            "call-it",
+                            f"Call it: `{show(value.source)}()`",
+                            "without parentheses it is the function itself",
+                            0.93,
                             [replace(frame.file, value.span.end, "()")],
-                        )  # fmt: skip
+                        )
 
     def _single_for_many(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A number is looped over, measured, unpacked or indexed."""
@@ -246,31 +301,48 @@ class WrongType:
             over = statement.parts[1] if statement.sort == "for" and len(statement.parts) > 1 else None
             over = over or next((p.child("iterable") for p in parts if p.sort == "comprehension"), None)
             if over is not None:
-                found.key("count-up-to", f"Count up to it: `range({show(over.source)})`",
-                          "a number cannot be gone through; `range` gives the numbers below it", 0.9,
-                          [wrap(file, over, "range({0})")])  # fmt: skip
+                found.key(
+                    "count-up-to",
+                    f"Count up to it: `range({show(over.source)})`",
+                    "a number cannot be gone through; `range` gives the numbers below it",
+                    0.9,
+                    [wrap(file, over, "range({0})")],
+                )
             for part in parts:
                 if part.sort == "call" and part.called in ("sum", "max", "min", "list", "sorted", "set", "any", "all"):
                     arguments = part.arguments
                     if len(arguments) == 1:
-                        found.key("as-list", f"Hand it a list: `{part.called}([{show(arguments[0][1].source)}])`",
-                                  f"`{part.called}` goes through several values", 0.6,
-                                  [wrap(file, arguments[0][1], "[{0}]")])  # fmt: skip
+                        found.key(
+                            "as-list",
+                            f"Hand it a list: `{part.called}([{show(arguments[0][1].source)}])`",
+                            f"`{part.called}` goes through several values",
+                            0.6,
+                            [wrap(file, arguments[0][1], "[{0}]")],
+                        )
         if "subscriptable" in message or "__getitem__" in message:
             found_part = next((p for p in parts if p.sort == "index"), None)
             container = found_part.child("object") if found_part is not None else None
             key = found_part.child("key") if found_part is not None else None
             if found_part is not None and container is not None:
-                found.key("without-index", f"Leave the brackets out: `{show(container.source)}`",
-                          f"`{show(container.source)}` is a single number", 0.6, [replace(file, found_part.span, container.source)])  # fmt: skip
+                found.key(
+                    "without-index",
+                    f"Leave the brackets out: `{show(container.source)}`",
+                    f"`{show(container.source)}` is a single number",
+                    0.6,
+                    [replace(file, found_part.span, container.source)],
+                )
                 if container.sort == "call" and key is not None:
                     self._index_inside(scene, found, found_part, container, key)
         if "no len()" in message:
             found_part = next((p for p in parts if p.called == "len"), None)
             if found_part is not None and found_part.arguments:
-                found.key("length-of-text", f"Measure its text: `len(str({show(found_part.arguments[0][1].source)}))`",
-                          "a number has no length, its digits have", 0.6,
-                          [wrap(file, found_part.arguments[0][1], "str({0})")])  # fmt: skip
+                found.key(
+                    "length-of-text",
+                    f"Measure its text: `len(str({show(found_part.arguments[0][1].source)}))`",
+                    "a number has no length, its digits have",
+                    0.6,
+                    [wrap(file, found_part.arguments[0][1], "str({0})")],
+                )
 
     def _index_inside(self, scene: Scene, found: Diagnosis, part: Part, call: Part, key: Part) -> None:
         """The call already reduces what should have been indexed: take its inside."""
@@ -284,9 +356,13 @@ class WrongType:
                 if len(plain) == len(arguments) and all(not word for word, _ in arguments):
                     for param, (_, argument) in zip(plain, arguments, strict=True):
                         inner = _substitute(inner, param.name, argument.source)
-                    found.key("index-the-inside", f"Index what `{call.called}` works on: `{show(inner)}[{key.source}]`",
-                              f"`{call.called}` returns a single value", 0.7,
-                              [replace(scene.frame.file if scene.frame else file, part.span, f"{inner}[{key.source}]")])  # fmt: skip
+                    found.key(
+                        "index-the-inside",
+                        f"Index what `{call.called}` works on: `{show(inner)}[{key.source}]`",
+                        f"`{call.called}` returns a single value",
+                        0.7,
+                        [replace(scene.frame.file if scene.frame else file, part.span, f"{inner}[{key.source}]")],
+                    )
 
     def _unhashable(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         if "unhashable" not in (scene.jam.message or "") or scene.frame is None:
@@ -305,9 +381,13 @@ class WrongType:
             elif part.sort == "compare" and part.name in ("in", "not in") and (left := part.child("left")) is not None:
                 keys.append(left)
         for key in keys[:2]:
-            found.key("key-as-tuple", f"Make it a key that cannot change: `{convert.format(show(key.source))}`",
-                      f"{an(kind)} can change, so it cannot be a key", 0.88,
-                      [wrap(scene.frame.file, key, convert)])  # fmt: skip
+            found.key(
+                "key-as-tuple",
+                f"Make it a key that cannot change: `{convert.format(show(key.source))}`",
+                f"{an(kind)} can change, so it cannot be a key",
+                0.88,
+                [wrap(scene.frame.file, key, convert)],
+            )
             for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
                 found.root_at(origin, f"the `{kind}` that serves as a key comes from here", 0.66)
 
@@ -317,9 +397,12 @@ class WrongType:
         message = scene.jam.message or ""
         wanted = {
             "context manager": ("__exit__", "def __exit__(self, *info):\n{0}    return False"),
-            "not iterable": ("__iter__", ""), "no len()": ("__len__", ""), "not subscriptable": ("__getitem__", ""),
-            "not supported between": ("__lt__", ""), "unsupported operand": ("__add__", ""),
-        }  # fmt: skip
+            "not iterable": ("__iter__", ""),
+            "no len()": ("__len__", ""),
+            "not subscriptable": ("__getitem__", ""),
+            "not supported between": ("__lt__", ""),
+            "unsupported operand": ("__add__", ""),
+        }
         kinds = {kind, scene.facts.get("left", ""), scene.facts.get("right", "")} - {""}
         for file, code in scene.own_codes():
             for definition in code.definitions():
@@ -335,9 +418,12 @@ class WrongType:
                     indent = " " * (definition.statement.column + 3)
                     last = definition.statement.end_line
                     found.key(
-                        f"add-{name.strip('_')}", f"Give `{definition.name}` its `{name}`", "the operation calls it", 0.85,
+                        f"add-{name.strip('_')}",
+                        f"Give `{definition.name}` its `{name}`",
+                        "the operation calls it",
+                        0.85,
                         [append_line(scene, file, last, "\n" + indent + body.format(indent))],
-                    )  # fmt: skip
+                    )
 
     def _json_or_join(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         message = scene.jam.message or ""
@@ -346,13 +432,23 @@ class WrongType:
         if message.startswith("sequence item"):
             part = next((p for p in parts if p.called == "join" and p.arguments), None)
             if part is not None:
-                found.key("texts-first", "Turn each item into text while joining", "`join` joins only texts", 0.93,
-                          [wrap(scene.frame.file, part.arguments[0][1], "map(str, {0})")])  # fmt: skip
+                found.key(
+                    "texts-first",
+                    "Turn each item into text while joining",
+                    "`join` joins only texts",
+                    0.93,
+                    [wrap(scene.frame.file, part.arguments[0][1], "map(str, {0})")],
+                )
         if message.startswith("write() argument"):
             part = next((p for p in parts if p.called == "write" and p.arguments), None)
             if part is not None:
-                found.key("text-first", "Turn it into text: `str(...)`", "`write` takes text", 0.85,
-                          [wrap(scene.frame.file, part.arguments[0][1], "str({0})")])  # fmt: skip
+                found.key(
+                    "text-first",
+                    "Turn it into text: `str(...)`",
+                    "`write` takes text",
+                    0.85,
+                    [wrap(scene.frame.file, part.arguments[0][1], "str({0})")],
+                )
         if message.startswith("You are trying to merge on"):
             self._merge(scene, found, parts)
         if "ufunc" in message or message.startswith("You are trying"):
@@ -363,8 +459,13 @@ class WrongType:
             top = statement.parts[0] if statement is not None and statement.parts else None
             if top is not None and statement is not None and statement.sort in ("if", "while"):
                 for how, reason in (("any", "when at least one must hold"), ("all", "when every one must hold")):
-                    found.key(f"reduce-{how}", f"Say how many: `({show(top.source)}).{how}()`", reason,
-                              0.85 if how == "any" else 0.8, [wrap(scene.frame.file, top, "({0})." + how + "()")])  # fmt: skip
+                    found.key(
+                        f"reduce-{how}",
+                        f"Say how many: `({show(top.source)}).{how}()`",
+                        reason,
+                        0.85 if how == "any" else 0.8,
+                        [wrap(scene.frame.file, top, "({0})." + how + "()")],
+                    )
 
     def _merge(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """Tables are merged on a column that is number in one and text in the other: make both text."""
@@ -377,14 +478,22 @@ class WrongType:
             owner = callee.child("object")
             side = owner if scene.facts.get("left") not in texts else part.arguments[0][1]
             if side is not None and name:
-                found.key("key-as-text", f'Make the column text first: `{show(side.source)}.astype({{"{name}": str}})`',
-                          f"`{name}` is a number in one table and text in the other", 0.88,
-                          [replace(scene.frame.file, side.span.end, f'.astype({{"{name}": str}})')])  # fmt: skip
+                found.key(
+                    "key-as-text",
+                    f'Make the column text first: `{show(side.source)}.astype({{"{name}": str}})`',
+                    f"`{name}` is a number in one table and text in the other",
+                    0.88,
+                    [replace(scene.frame.file, side.span.end, f'.astype({{"{name}": str}})')],
+                )
 
 
 #: Methods that are almost never wanted as a function.
-_METHODS = {"values", "keys", "items", "lower", "upper", "strip", "split", "read", "readlines", "copy", "sum", "mean",
-            "max", "min", "tolist", "splitlines", "title", "isoformat", "total_seconds", "count"}  # fmt: skip
+_METHODS = set(
+    """
+    values keys items lower upper strip split read readlines copy sum mean max min tolist splitlines title isoformat
+    total_seconds count
+""".split()
+)
 
 
 def _is_wording(part: Part) -> bool:

@@ -43,24 +43,21 @@ class Basic(Tokened):
         exact_case=False,
     )
     keywords = frozenset(
-        [
-            "And", "As", "ByRef", "ByVal", "Call", "Case", "Const", "Dim", "Do", "Each", "Else", "ElseIf", "End",
-            "Exit", "For", "Function", "GoTo", "If", "In", "Is", "Let", "Loop", "Mod", "Next", "Not", "Nothing", "Null",
-            "On", "Option", "Or", "Private", "Public", "ReDim", "Resume", "Select", "Set", "Static", "Step", "Stop",
-            "Sub", "Then", "To", "Type", "Until", "Wend", "While", "With", "Xor",
-        ]
+        """
+        And As ByRef ByVal Call Case Const Dim Do Each Else ElseIf End Exit For Function GoTo If In Is Let Loop Mod Next
+        Not Nothing Null On Option Or Private Public ReDim Resume Select Set Static Step Stop Sub Then To Type Until
+        Wend While With Xor
+    """.split()
     )
     builtins = frozenset(
-        [
-            "Abs", "Array", "Asc", "CBool", "CDate", "CDbl", "Chr", "CInt", "CLng", "CStr", "Date", "DateAdd",
-            "DateDiff", "DateSerial", "DateValue", "Day", "Dir", "Err", "Fix", "Format", "Hour", "IIf", "InStr", "Int",
-            "IsArray", "IsDate", "IsEmpty", "IsError", "IsNull", "IsNumeric", "IsObject", "LBound", "LCase", "Left",
-            "Len", "Log", "LTrim", "Mid", "Minute", "Month", "MonthName", "MsgBox", "InputBox", "Now", "Replace",
-            "Right", "Rnd", "Round", "RTrim", "Second", "Sgn", "Space", "Split", "Sqr", "Str", "StrComp", "Time",
-            "Trim", "UBound", "UCase", "Val", "Weekday", "Year", "Worksheets", "Sheets", "Range", "Cells", "Rows",
-            "Columns", "ActiveSheet", "ActiveWorkbook", "ThisWorkbook", "Application", "Selection", "Workbooks", "True",
-            "False", "Nothing", "Empty", "Null", "Debug", "Print", "ThisComponent",
-        ]
+        """
+        Abs Array Asc CBool CDate CDbl Chr CInt CLng CStr Date DateAdd DateDiff DateSerial DateValue Day Dir Err Fix
+        Format Hour IIf InStr Int IsArray IsDate IsEmpty IsError IsNull IsNumeric IsObject LBound LCase Left Len Log
+        LTrim Mid Minute Month MonthName MsgBox InputBox Now Replace Right Rnd Round RTrim Second Sgn Space Split Sqr
+        Str StrComp Time Trim UBound UCase Val Weekday Year Worksheets Sheets Range Cells Rows Columns ActiveSheet
+        ActiveWorkbook ThisWorkbook Application Selection Workbooks True False Nothing Empty Null Debug Print
+        ThisComponent
+    """.split()
     )
 
 

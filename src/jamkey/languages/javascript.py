@@ -7,10 +7,10 @@ from jamkey.languages.scan import C_LIKE, scan
 from jamkey.languages.tokens import TokenCode
 
 _MODULES = frozenset(
-    [
-        "assert", "buffer", "child_process", "crypto", "events", "fs", "http", "https", "net", "os", "path", "process",
-        "querystring", "readline", "stream", "timers", "url", "util", "worker_threads", "zlib",
-    ]
+    """
+    assert buffer child_process crypto events fs http https net os path process querystring readline stream timers url
+    util worker_threads zlib
+""".split()
 )
 
 IDIOMS = Idioms(
@@ -37,9 +37,20 @@ IDIOMS = Idioms(
     constant_word="const",
     variable_word="let",
     look_alikes={
-        "True": "true", "False": "false", "None": "null", "nil": "null", "NULL": "null", "Null": "null", "self": "this",
-        "string": "String", "number": "Number", "math": "Math", "json": "JSON", "date": "Date", "Console": "console",
-    },  # fmt: skip
+        "True": "true",
+        "False": "false",
+        "None": "null",
+        "nil": "null",
+        "NULL": "null",
+        "Null": "null",
+        "self": "this",
+        "string": "String",
+        "number": "Number",
+        "math": "Math",
+        "json": "JSON",
+        "date": "Date",
+        "Console": "console",
+    },
 )
 
 
@@ -50,23 +61,20 @@ class JavaScript:
     idioms = IDIOMS
     style = C_LIKE
     keywords = frozenset(
-        [
-            "async", "await", "break", "case", "catch", "class", "const", "continue", "debugger", "default", "delete",
-            "do", "else", "export", "extends", "finally", "for", "function", "if", "import", "in", "instanceof", "let",
-            "new", "of", "return", "static", "super", "switch", "this", "throw", "try", "typeof", "var", "void",
-            "while", "with", "yield",
-        ]
+        """
+        async await break case catch class const continue debugger default delete do else export extends finally for
+        function if import in instanceof let new of return static super switch this throw try typeof var void while with
+        yield
+    """.split()
     )
     builtins = frozenset(
-        [
-            "Array", "ArrayBuffer", "BigInt", "Boolean", "DataView", "Date", "Error", "Function", "Infinity",
-            "Int32Array", "Float64Array", "Intl", "JSON", "Map", "Math", "NaN", "Number", "Object", "Promise", "Proxy",
-            "RangeError", "ReferenceError", "Reflect", "RegExp", "Set", "String", "Symbol", "SyntaxError", "TypeError",
-            "URL", "Uint8Array", "WeakMap", "WeakSet", "console", "clearInterval", "clearTimeout", "decodeURIComponent",
-            "document", "encodeURIComponent", "exports", "fetch", "globalThis", "isFinite", "isNaN", "module", "null",
-            "parseFloat", "parseInt", "process", "require", "setImmediate", "setInterval", "setTimeout",
-            "structuredClone", "undefined", "window", "true", "false", "__dirname", "__filename",
-        ]
+        """
+        Array ArrayBuffer BigInt Boolean DataView Date Error Function Infinity Int32Array Float64Array Intl JSON Map
+        Math NaN Number Object Promise Proxy RangeError ReferenceError Reflect RegExp Set String Symbol SyntaxError
+        TypeError URL Uint8Array WeakMap WeakSet console clearInterval clearTimeout decodeURIComponent document
+        encodeURIComponent exports fetch globalThis isFinite isNaN module null parseFloat parseInt process require
+        setImmediate setInterval setTimeout structuredClone undefined window true false __dirname __filename
+    """.split()
     )
 
     def code(self, text: str) -> Code:

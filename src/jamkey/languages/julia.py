@@ -53,30 +53,37 @@ class Julia(Tokened):
         ),
     )
     keywords = frozenset(
-        [
-            "abstract", "baremodule", "begin", "break", "catch", "const", "continue", "do", "else", "elseif", "end",
-            "export", "finally", "for", "function", "global", "if", "import", "in", "let", "local", "macro", "module",
-            "mutable", "primitive", "quote", "return", "struct", "try", "type", "using", "where", "while",
-        ]
+        """
+        abstract baremodule begin break catch const continue do else elseif end export finally for function global if
+        import in let local macro module mutable primitive quote return struct try type using where while
+    """.split()
     )
     builtins = frozenset(
-        [
-            "true", "false", "nothing", "missing", "Inf", "NaN", "pi", "Int", "Int64", "Float64", "String", "Bool",
-            "Char", "Vector", "Matrix", "Array", "Dict", "Set", "Tuple", "Any", "Number", "Real", "println", "print",
-            "string", "length", "size", "sum", "maximum", "minimum", "abs", "sqrt", "exp", "log", "round", "floor",
-            "ceil", "div", "mod", "rem", "push!", "pop!", "append!", "insert!", "delete!", "get", "haskey", "keys",
-            "values", "collect", "map", "filter", "reduce", "zip", "enumerate", "range", "zeros", "ones", "rand",
-            "parse", "split", "join", "strip", "replace", "occursin", "startswith", "endswith", "open", "readlines",
-            "readline", "eachline", "read", "write", "close", "error", "throw", "include", "isnothing", "ismissing",
-            "isempty", "sort", "sort!", "unique", "reverse", "findfirst", "findall", "in", "any", "all", "first",
-            "last", "mean", "convert", "typeof", "isa", "lowercase", "uppercase",
-        ]
+        """
+        true false nothing missing Inf NaN pi Int Int64 Float64 String Bool Char Vector Matrix Array Dict Set Tuple Any
+        Number Real println print string length size sum maximum minimum abs sqrt exp log round floor ceil div mod rem
+        push! pop! append! insert! delete! get haskey keys values collect map filter reduce zip enumerate range zeros
+        ones rand parse split join strip replace occursin startswith endswith open readlines readline eachline read
+        write close error throw include isnothing ismissing isempty sort sort! unique reverse findfirst findall in any
+        all first last mean convert typeof isa lowercase uppercase
+    """.split()
     )
     imports = {
-        "mean": "using Statistics", "std": "using Statistics", "median": "using Statistics", "var": "using Statistics",
-        "cor": "using Statistics", "quantile": "using Statistics", "Date": "using Dates", "DateTime": "using Dates",
-        "now": "using Dates", "today": "using Dates", "norm": "using LinearAlgebra", "dot": "using LinearAlgebra",
-        "det": "using LinearAlgebra", "inv": "using LinearAlgebra", "tr": "using LinearAlgebra",
+        "mean": "using Statistics",
+        "std": "using Statistics",
+        "median": "using Statistics",
+        "var": "using Statistics",
+        "cor": "using Statistics",
+        "quantile": "using Statistics",
+        "Date": "using Dates",
+        "DateTime": "using Dates",
+        "now": "using Dates",
+        "today": "using Dates",
+        "norm": "using LinearAlgebra",
+        "dot": "using LinearAlgebra",
+        "det": "using LinearAlgebra",
+        "inv": "using LinearAlgebra",
+        "tr": "using LinearAlgebra",
     }
 
 

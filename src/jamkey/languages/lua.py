@@ -52,18 +52,14 @@ class Lua(Tokened):
         ends=frozenset({"end", "until"}),
     )
     keywords = frozenset(
-        [
-            "and", "break", "do", "else", "elseif", "end", "for", "function", "goto", "if", "in", "local", "not", "or",
-            "repeat", "return", "then", "until", "while",
-        ]
+        "and break do else elseif end for function goto if in local not or repeat return then until while".split()
     )
     builtins = frozenset(
-        [
-            "nil", "true", "false", "print", "pairs", "ipairs", "tostring", "tonumber", "type", "table", "string",
-            "math", "io", "os", "require", "error", "assert", "pcall", "xpcall", "select", "setmetatable",
-            "getmetatable", "rawget", "rawset", "rawequal", "next", "unpack", "load", "loadstring", "dofile",
-            "coroutine", "utf8", "_G", "arg", "self",
-        ]
+        """
+        nil true false print pairs ipairs tostring tonumber type table string math io os require error assert pcall
+        xpcall select setmetatable getmetatable rawget rawset rawequal next unpack load loadstring dofile coroutine utf8
+        _G arg self
+    """.split()
     )
 
 

@@ -42,31 +42,25 @@ class Octave(Tokened):
         function_words=frozenset({"function"}),
         blocks=frozenset({"function", "if", "for", "while", "switch", "do", "try", "unwind_protect", "parfor"}),
         ends=frozenset(
-            {
-                "end", "endfunction", "endif", "endfor", "endwhile", "endswitch", "end_try_catch", "until",
-                "end_unwind_protect", "endparfor",
-            }
+            "end endfunction endif endfor endwhile endswitch end_try_catch until end_unwind_protect endparfor".split()
         ),
     )
     keywords = frozenset(
-        [
-            "break", "case", "catch", "continue", "do", "else", "elseif", "end", "end_try_catch", "end_unwind_protect",
-            "endfor", "endfunction", "endif", "endswitch", "endwhile", "for", "function", "global", "if", "otherwise",
-            "persistent", "return", "switch", "try", "until", "unwind_protect", "unwind_protect_cleanup", "while",
-        ]
+        """
+        break case catch continue do else elseif end end_try_catch end_unwind_protect endfor endfunction endif endswitch
+        endwhile for function global if otherwise persistent return switch try until unwind_protect
+        unwind_protect_cleanup while
+    """.split()
     )
     builtins = frozenset(
-        [
-            "ans", "pi", "e", "i", "j", "Inf", "NaN", "NA", "true", "false", "zeros", "ones", "eye", "rand", "randn",
-            "linspace", "size", "numel", "length", "ndims", "rows", "columns", "sum", "mean", "median", "std", "var",
-            "min", "max", "abs", "sqrt", "exp", "log", "round", "floor", "ceil", "mod", "rem", "prod", "cumsum", "diff",
-            "sort", "find", "any", "all", "isempty", "isnumeric", "ischar", "iscell", "isfield", "isnan", "printf",
-            "fprintf", "disp", "sprintf", "num2str", "str2num", "str2double", "strcat", "strsplit", "strtrim", "strrep",
-            "regexp", "upper", "lower", "toupper", "tolower", "cell", "cellfun", "arrayfun", "struct", "fieldnames",
-            "error", "warning", "fopen", "fclose", "fgetl", "fscanf", "textscan", "csvread", "dlmread", "load", "save",
-            "exist", "input", "numel", "repmat", "reshape", "inv", "det", "transpose", "plot", "figure", "hold",
-            "func2str", "str2func", "feval", "nargin", "nargout", "varargin", "varargout", "end", "isrow", "iscolumn",
-        ]
+        """
+        ans pi e i j Inf NaN NA true false zeros ones eye rand randn linspace size numel length ndims rows columns sum
+        mean median std var min max abs sqrt exp log round floor ceil mod rem prod cumsum diff sort find any all isempty
+        isnumeric ischar iscell isfield isnan printf fprintf disp sprintf num2str str2num str2double strcat strsplit
+        strtrim strrep regexp upper lower toupper tolower cell cellfun arrayfun struct fieldnames error warning fopen
+        fclose fgetl fscanf textscan csvread dlmread load save exist input numel repmat reshape inv det transpose plot
+        figure hold func2str str2func feval nargin nargout varargin varargout end isrow iscolumn
+    """.split()
     )
 
 

@@ -84,8 +84,7 @@ class PythonCode:
         elif isinstance(node, ast.ImportFrom):
             for alias in node.names:
                 module = "." * node.level + (node.module or "")
-                self._add(alias.asname or alias.name, "import", span, scope, module=module, imported=alias.name,
-                          statement=span)  # fmt: skip
+                self._add(alias.asname or alias.name, "import", span, scope, module=module, imported=alias.name, statement=span)
         elif isinstance(node, (ast.Global, ast.Nonlocal)):
             for name in node.names:
                 self._add(name, "outer", span, scope, statement=span)

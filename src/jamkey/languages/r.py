@@ -35,38 +35,50 @@ class RLanguage(Tokened):
         raised="toupper({0})",
         stripped="trimws({0})",
         look_alikes={
-            "true": "TRUE", "false": "FALSE", "True": "TRUE", "False": "FALSE", "None": "NULL", "null": "NULL",
-            "nil": "NULL", "len": "length", "lenght": "length", "nan": "NaN", "na": "NA",
+            "true": "TRUE",
+            "false": "FALSE",
+            "True": "TRUE",
+            "False": "FALSE",
+            "None": "NULL",
+            "null": "NULL",
+            "nil": "NULL",
+            "len": "length",
+            "lenght": "length",
+            "nan": "NaN",
+            "na": "NA",
         },
     )
     style = Style(quotes=('"', "'", "`"), long_quotes=('"', "'"))
     grammar = Grammar(last_value=True, function_words=frozenset({"function"}))
     keywords = frozenset(["if", "else", "repeat", "while", "function", "for", "next", "break", "in"])
     builtins = frozenset(
-        [
-            "TRUE", "FALSE", "NULL", "NA", "NaN", "Inf", "T", "F", "pi", "c", "list", "data.frame", "vector", "matrix",
-            "length", "names", "nrow", "ncol", "dim", "sum", "mean", "median", "sd", "var", "min", "max", "range",
-            "seq", "seq_len", "seq_along", "rep", "paste", "paste0", "cat", "print", "sprintf", "format", "round",
-            "abs", "sqrt", "exp", "log", "log10", "read.csv", "read.table", "write.csv", "file", "readLines",
-            "writeLines", "lapply", "sapply", "vapply", "mapply", "apply", "tapply", "Map", "Filter", "Reduce",
-            "do.call", "stop", "warning", "tryCatch", "try", "library", "require", "source", "is.na", "is.null",
-            "is.numeric", "as.numeric", "as.integer", "as.character", "as.factor", "as.Date", "factor", "levels",
-            "table", "unique", "sort", "order", "rev", "which", "any", "all", "ifelse", "switch", "return", "invisible",
-            "head", "tail", "subset", "merge", "aggregate", "cbind", "rbind", "str", "summary", "plot", "hist", "lines",
-            "points", "solve", "diff", "cumsum", "outer", "crossprod", "t", "strsplit", "gsub", "sub", "grepl", "nchar",
-            "substr", "toupper", "tolower", "trimws", "unlist", "setdiff", "union", "intersect", "colnames", "rownames",
-            "colMeans", "rowMeans", "colSums", "rowSums", "quantile", "cor", "lm", "predict", "nlevels", "Sys.time",
-            "Sys.Date", "message", "identity", "identical", "stopifnot", "exists", "get", "assign", "environment",
-            "new.env", "interaction", "droplevels", "complete.cases", "na.omit", "rownames", "max.col", "which.max",
-            "which.min", "round", "floor", "ceiling", "by", "with", "within", "split", "unsplit", "stack", "array",
-            "letters", "LETTERS", "month.name",
-        ]
+        """
+        TRUE FALSE NULL NA NaN Inf T F pi c list data.frame vector matrix length names nrow ncol dim sum mean median sd
+        var min max range seq seq_len seq_along rep paste paste0 cat print sprintf format round abs sqrt exp log log10
+        read.csv read.table write.csv file readLines writeLines lapply sapply vapply mapply apply tapply Map Filter
+        Reduce do.call stop warning tryCatch try library require source is.na is.null is.numeric as.numeric as.integer
+        as.character as.factor as.Date factor levels table unique sort order rev which any all ifelse switch return
+        invisible head tail subset merge aggregate cbind rbind str summary plot hist lines points solve diff cumsum
+        outer crossprod t strsplit gsub sub grepl nchar substr toupper tolower trimws unlist setdiff union intersect
+        colnames rownames colMeans rowMeans colSums rowSums quantile cor lm predict nlevels Sys.time Sys.Date message
+        identity identical stopifnot exists get assign environment new.env interaction droplevels complete.cases na.omit
+        rownames max.col which.max which.min round floor ceiling by with within split unsplit stack array letters
+        LETTERS month.name
+    """.split()
     )
     imports = {
-        "mutate": "library(dplyr)", "filter": "library(dplyr)", "select": "library(dplyr)",
-        "group_by": "library(dplyr)", "summarise": "library(dplyr)", "summarize": "library(dplyr)",
-        "arrange": "library(dplyr)", "ggplot": "library(ggplot2)", "aes": "library(ggplot2)",
-        "geom_point": "library(ggplot2)", "geom_line": "library(ggplot2)", "geom_bar": "library(ggplot2)",
+        "mutate": "library(dplyr)",
+        "filter": "library(dplyr)",
+        "select": "library(dplyr)",
+        "group_by": "library(dplyr)",
+        "summarise": "library(dplyr)",
+        "summarize": "library(dplyr)",
+        "arrange": "library(dplyr)",
+        "ggplot": "library(ggplot2)",
+        "aes": "library(ggplot2)",
+        "geom_point": "library(ggplot2)",
+        "geom_line": "library(ggplot2)",
+        "geom_bar": "library(ggplot2)",
     }
 
 

@@ -100,7 +100,9 @@ def pieces(text: str, style: Style = PYTHON) -> Iterator[Piece]:
         column = position - start + 1
         block = next((b for b in style.block_comments if text.startswith(b[0], position)), None)
         mark = next((m for m in style.line_comments if text.startswith(m, position)), None) if block is None else None
-        quote = next((q for q in style.quotes if text.startswith(q, position)), None) if block is None and mark is None else None
+        quote = (
+            next((q for q in style.quotes if text.startswith(q, position)), None) if block is None and mark is None else None
+        )
         if mark is not None:
             end = text.find("\n", position)
             end = size if end < 0 else end

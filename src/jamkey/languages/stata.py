@@ -38,25 +38,20 @@ class Stata(Tokened):
     style = Style(line_comments=("//",), block_comments=(("/*", "*/"),), quotes=('"',), long_quotes=())
     grammar = Grammar(function_words=frozenset({"program"}), blocks=frozenset({"program"}))
     keywords = frozenset(
-        [
-            "by", "bysort", "capture", "quietly", "noisily", "if", "in", "using", "generate", "replace", "egen", "drop",
-            "keep", "sort", "gsort", "merge", "append", "reshape", "collapse", "regress", "summarize", "tabulate",
-            "list", "describe", "import", "export", "use", "save", "clear", "set", "local", "global", "foreach",
-            "forvalues", "while", "program", "end", "do", "run", "display", "label", "rename", "encode", "decode",
-            "destring", "tostring", "merge", "version", "log", "cd",
-        ]
+        """
+        by bysort capture quietly noisily if in using generate replace egen drop keep sort gsort merge append reshape
+        collapse regress summarize tabulate list describe import export use save clear set local global foreach
+        forvalues while program end do run display label rename encode decode destring tostring merge version log cd
+    """.split()
     )
     builtins = frozenset(
-        [
-            "generate", "gen", "replace", "egen", "drop", "keep", "sort", "gsort", "by", "bysort", "merge", "append",
-            "reshape", "collapse", "regress", "logit", "probit", "summarize", "summ", "tabulate", "tab", "list",
-            "describe", "browse", "edit", "import", "export", "use", "save", "clear", "set", "local", "global",
-            "foreach", "forvalues", "while", "program", "end", "do", "run", "display", "di", "label", "rename",
-            "encode", "decode", "destring", "tostring", "version", "log", "cd", "count", "mean", "ttest", "correlate",
-            "graph", "twoway", "scatter", "histogram", "predict", "test", "matrix", "scalar", "preserve", "restore",
-            "assert", "capture", "quietly", "noisily", "order", "codebook", "duplicates", "recode", "xtset", "tsset",
-            "insheet", "outsheet", "infile", "sysuse", "webuse", "_n", "_N",
-        ]
+        """
+        generate gen replace egen drop keep sort gsort by bysort merge append reshape collapse regress logit probit
+        summarize summ tabulate tab list describe browse edit import export use save clear set local global foreach
+        forvalues while program end do run display di label rename encode decode destring tostring version log cd count
+        mean ttest correlate graph twoway scatter histogram predict test matrix scalar preserve restore assert capture
+        quietly noisily order codebook duplicates recode xtset tsset insheet outsheet infile sysuse webuse _n _N
+    """.split()
     )
 
 

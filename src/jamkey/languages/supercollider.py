@@ -41,16 +41,13 @@ class SuperCollider(Tokened):
     grammar = Grammar(barred=True, function_words=frozenset())
     keywords = frozenset(["arg", "var", "classvar", "const", "this", "super", "thisProcess", "thisThread"])
     builtins = frozenset(
-        [
-            "nil", "true", "false", "inf", "pi", "Array", "List", "Dictionary", "Set", "Bag", "Event", "Environment",
-            "IdentityDictionary", "Function", "Routine", "Task", "Pbind", "Pseq", "Prand", "SinOsc", "Saw", "Pulse",
-            "LPF", "HPF", "Synth", "SynthDef", "Buffer", "Bus", "Group", "Server", "Out", "In", "Env", "EnvGen",
-            "Signal", "Wavetable", "Color", "Window", "Slider", "Button", "String", "Symbol", "Char", "Integer",
-            "Float", "Number", "Object", "Class", "Error", "Exception", "Point", "Rect", "File", "Pipe", "Date",
-            "TempoClock", "SystemClock", "AppClock", "MIDIIn", "OSCdef", "NetAddr", "Interval", "Range", "Order",
-            "Pfunc", "Pwhite", "Pn", "Mix", "Splay", "Pan2", "WhiteNoise", "Impulse", "Dust", "Line", "XLine", "Klank",
-            "Scale", "Tuning", "PathName", "Main",
-        ]
+        """
+        nil true false inf pi Array List Dictionary Set Bag Event Environment IdentityDictionary Function Routine Task
+        Pbind Pseq Prand SinOsc Saw Pulse LPF HPF Synth SynthDef Buffer Bus Group Server Out In Env EnvGen Signal
+        Wavetable Color Window Slider Button String Symbol Char Integer Float Number Object Class Error Exception Point
+        Rect File Pipe Date TempoClock SystemClock AppClock MIDIIn OSCdef NetAddr Interval Range Order Pfunc Pwhite Pn
+        Mix Splay Pan2 WhiteNoise Impulse Dust Line XLine Klank Scale Tuning PathName Main
+    """.split()
     )
 
 

@@ -37,28 +37,32 @@ class Swift(Tokened):
         constant_word="let",
         variable_word="var",
         look_alikes={
-            "True": "true", "False": "false", "null": "nil", "None": "nil", "NULL": "nil", "string": "String",
-            "int": "Int", "len": "count",
+            "True": "true",
+            "False": "false",
+            "null": "nil",
+            "None": "nil",
+            "NULL": "nil",
+            "string": "String",
+            "int": "Int",
+            "len": "count",
         },
     )
     style = C_LIKE
     grammar = Grammar(function_words=frozenset({"func"}))
     keywords = frozenset(
-        [
-            "actor", "as", "associatedtype", "async", "await", "break", "case", "catch", "class", "continue", "default",
-            "defer", "deinit", "do", "else", "enum", "extension", "fallthrough", "fileprivate", "final", "for", "func",
-            "guard", "if", "import", "in", "init", "inout", "internal", "is", "lazy", "let", "mutating", "nil", "open",
-            "operator", "override", "private", "protocol", "public", "rethrows", "return", "self", "static", "struct",
-            "subscript", "super", "switch", "throw", "throws", "try", "typealias", "var", "weak", "where", "while",
-        ]
+        """
+        actor as associatedtype async await break case catch class continue default defer deinit do else enum extension
+        fallthrough fileprivate final for func guard if import in init inout internal is lazy let mutating nil open
+        operator override private protocol public rethrows return self static struct subscript super switch throw throws
+        try typealias var weak where while
+    """.split()
     )
     builtins = frozenset(
-        [
-            "String", "Int", "Double", "Float", "Bool", "Array", "Dictionary", "Set", "Character", "Optional", "Result",
-            "Error", "Void", "Any", "AnyObject", "print", "min", "max", "abs", "zip", "stride", "fatalError",
-            "precondition", "assert", "true", "false", "nil", "self", "Self", "URL", "Data", "Date", "JSONDecoder",
-            "JSONEncoder", "Foundation",
-        ]
+        """
+        String Int Double Float Bool Array Dictionary Set Character Optional Result Error Void Any AnyObject print min
+        max abs zip stride fatalError precondition assert true false nil self Self URL Data Date JSONDecoder JSONEncoder
+        Foundation
+    """.split()
     )
 
 

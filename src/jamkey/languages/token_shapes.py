@@ -97,7 +97,12 @@ class Shapes:
                 bracket = next((i for i in here if tokens[i].text == "("), -1)
                 before = tokens[index - 1].text if index else ""
                 equals = next((i for i in here if tokens[i].text == "=" and (bracket < 0 or i < bracket)), -1)
-                if bracket == index + 1 and before in ("=", "<-", "<<-", ":") and index >= 2 and tokens[index - 2].sort == "name":
+                if (
+                    bracket == index + 1
+                    and before in ("=", "<-", "<<-", ":")
+                    and index >= 2
+                    and tokens[index - 2].sort == "name"
+                ):
                     name = index - 2  # name <- function(
                 elif bracket > index + 1 and tokens[bracket - 1].sort == "name":
                     name = bracket - 1
@@ -107,7 +112,11 @@ class Shapes:
                     continue
                 body = self._close(bracket) + 1 if bracket >= 0 else name + 1
                 # where blocks end with a word, braces hold data
-                brace = None if grammar.blocks else next((i for i in range(body, min(body + 4, len(tokens))) if tokens[i].text == "{"), None)
+                brace = (
+                    None
+                    if grammar.blocks
+                    else next((i for i in range(body, min(body + 4, len(tokens))) if tokens[i].text == "{"), None)
+                )
                 if brace is not None:
                     end = self._close(brace)
                 elif grammar.blocks:
@@ -117,18 +126,38 @@ class Shapes:
                 found.append((index, name, bracket, min(end, len(tokens) - 1)))
             elif grammar.typed and token.text == "(" and index >= 2 and tokens[index - 1].sort == "name":
                 kind = tokens[index - 2]
-                if kind.text in CONTROL or tokens[index - 1].text in CONTROL or not (
-                    kind.sort in ("name", "keyword") or kind.text in ("*", "&", ">", "]", "::", "}", ";", "{")
+                if (
+                    kind.text in CONTROL
+                    or tokens[index - 1].text in CONTROL
+                    or not (kind.sort in ("name", "keyword") or kind.text in ("*", "&", ">", "]", "::", "}", ";", "{"))
                 ):
                     continue
                 closer = self._close(index)
-                brace = next((i for i in range(closer + 1, min(closer + 12, len(tokens))) if tokens[i].text in ("{", ";", "(", "=", ")")), None)
-                if brace is not None and tokens[brace].text == "{" and all(
-                    tokens[i].sort in ("name", "keyword") or tokens[i].text in (",", ".", "::", ":") for i in range(closer + 1, brace)
+                brace = next(
+                    (
+                        i
+                        for i in range(closer + 1, min(closer + 12, len(tokens)))
+                        if tokens[i].text in ("{", ";", "(", "=", ")")
+                    ),
+                    None,
+                )
+                if (
+                    brace is not None
+                    and tokens[brace].text == "{"
+                    and all(
+                        tokens[i].sort in ("name", "keyword") or tokens[i].text in (",", ".", "::", ":")
+                        for i in range(closer + 1, brace)
+                    )
                 ):
                     found.append((index - 2, index - 1, index, self._close(brace)))
             elif grammar.barred and token.text == "{" and index >= 1:
-                named = index - 1 if tokens[index - 1].sort == "name" else index - 2 if index >= 2 and tokens[index - 1].text == "=" else -1
+                named = (
+                    index - 1
+                    if tokens[index - 1].sort == "name"
+                    else index - 2
+                    if index >= 2 and tokens[index - 1].text == "="
+                    else -1
+                )
                 if named >= 0 and tokens[named].sort == "name":
                     found.append((named, named, index, self._close(index)))
         return found
@@ -140,10 +169,16 @@ class Shapes:
         if opener >= 0 and tokens[opener].text == "(":
             closer = self._close(opener)
             chosen = [
-                i for i in range(opener + 1, closer)
-                if tokens[i].sort == "name" and i + 1 < len(tokens)
-                and (tokens[i + 1].text in (",", ")", "=", "[", ":") if self._grammar and self._grammar.typed else tokens[i - 1].text in ("(", ","))
-            ]  # fmt: skip
+                i
+                for i in range(opener + 1, closer)
+                if tokens[i].sort == "name"
+                and i + 1 < len(tokens)
+                and (
+                    tokens[i + 1].text in (",", ")", "=", "[", ":")
+                    if self._grammar and self._grammar.typed
+                    else tokens[i - 1].text in ("(", ",")
+                )
+            ]
             params = tuple(Param(tokens[i].text, tokens[i].span) for i in chosen)
             at = tokens[opener].span
             inside = Span(at.line, at.end_column, at.line, at.end_column)
@@ -155,8 +190,17 @@ class Shapes:
         last = tokens[end].span
         returns, falls_off = self._returned(first, name, opener, end)
         title = tokens[name].text
-        return Function(title, title, Span(start.line, start.column, last.end_line, last.end_column), params, params_span=inside,
-                        returns=returns, falls_off=falls_off, last_line=last.end_line, body_line=tokens[name].span.line + 1)  # fmt: skip
+        return Function(
+            title,
+            title,
+            Span(start.line, start.column, last.end_line, last.end_column),
+            params,
+            params_span=inside,
+            returns=returns,
+            falls_off=falls_off,
+            last_line=last.end_line,
+            body_line=tokens[name].span.line + 1,
+        )
 
     def _returned(self, first: int, name: int, opener: int, end: int) -> tuple[tuple[tuple[int, Part | None], ...], bool]:
         """Return what a function gives back, by line: after `return`, as its last expression, or through its output name."""
@@ -169,7 +213,11 @@ class Shapes:
                 continue
             following = tokens[i + 1]
             line = tokens[i].span.line
-            if following.text in (";", "}") or (following.span.line > line and grammar is not None and not grammar.typed) or i + 1 >= end:
+            if (
+                following.text in (";", "}")
+                or (following.span.line > line and grammar is not None and not grammar.typed)
+                or i + 1 >= end
+            ):
                 found.append((line, None))
             elif following.text == "(" and grammar is not None and grammar.last_value:
                 closer = self._close(i + 1)
@@ -200,9 +248,25 @@ class Shapes:
             if word not in ("for", "while", "foreach"):
                 continue
             bracket = index + 1 if tokens[index + 1].text == "(" else -1
-            closer = self._close(bracket) if bracket > 0 else next(
-                (i for i in range(index + 1, len(tokens)) if tokens[i].text in ("do", "{", "loop") or tokens[i].span.line > token.span.line), len(tokens) - 1)
-            brace = closer if tokens[closer].text == "{" else closer + 1 if closer + 1 < len(tokens) and tokens[closer + 1].text == "{" else -1
+            closer = (
+                self._close(bracket)
+                if bracket > 0
+                else next(
+                    (
+                        i
+                        for i in range(index + 1, len(tokens))
+                        if tokens[i].text in ("do", "{", "loop") or tokens[i].span.line > token.span.line
+                    ),
+                    len(tokens) - 1,
+                )
+            )
+            brace = (
+                closer
+                if tokens[closer].text == "{"
+                else closer + 1
+                if closer + 1 < len(tokens) and tokens[closer + 1].text == "{"
+                else -1
+            )
             if brace >= 0:
                 end = self._close(brace)
             elif self._grammar is not None and self._grammar.blocks:

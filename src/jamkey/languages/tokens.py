@@ -18,11 +18,33 @@ _COMPARES = {"<", "<=", ">", ">=", "==", "!=", "~=", "===", "!=="}
 _WORDY = re.compile(r"[A-Za-z_]")
 _PIECES = re.compile(r"[A-Za-z_]\w*|\d+(?:\.\d+)?|[^\s\w]")
 #: Signs of several characters.
-_SIGNS = {"->", "<-", "<<", "<<-", ">>", "<=", ">=", "==", "!=", "~=", "::", "&&", "||", "++", "--", "+=", "-=", "*=", "/=", ":=", "..", "...",
-          "=>", "===", "!==", "|>", "?.", "??", ".+", ".-", ".*", "./", "%%", "%/", "%/%", "%*", "%*%", "%in%", "//", "**"}  # fmt: skip
+_SIGNS = set(
+    """
+    -> <- << <<- >> <= >= == != ~= :: && || ++ -- += -= *= /= := .. ... => === !== |> ?. ?? .+ .- .* ./ %% %/ %/% %* %*%
+    %in% // **
+""".split()
+)
 #: How tightly operators bind, loosest first.
-_RANKS = {**dict.fromkeys(_COMPARES, 1), "..": 2, "++": 2, ":": 2, "+": 3, "-": 3, ".+": 3, ".-": 3, "*": 4, "/": 4, "%": 4, "./": 4, ".*": 4,
-          "%%": 4, "%/%": 4, "//": 4, "%*%": 4, "÷": 4}  # fmt: skip
+_RANKS = {
+    **dict.fromkeys(_COMPARES, 1),
+    "..": 2,
+    "++": 2,
+    ":": 2,
+    "+": 3,
+    "-": 3,
+    ".+": 3,
+    ".-": 3,
+    "*": 4,
+    "/": 4,
+    "%": 4,
+    "./": 4,
+    ".*": 4,
+    "%%": 4,
+    "%/%": 4,
+    "//": 4,
+    "%*%": 4,
+    "÷": 4,
+}
 #: Sources longer than this are not cut into tokens, in characters.
 _LONGEST = 250_000
 
@@ -74,7 +96,13 @@ class TokenCode(Shapes):
             if name == "other" and not breaks and _WORDY.search(value):
                 # a lexer that gives a stretch as plain text
                 for piece in _PIECES.finditer(value):
-                    sort_of = "name" if piece[0][0].isalpha() or piece[0][0] == "_" else "number" if piece[0][0].isdigit() else "operator"
+                    sort_of = (
+                        "name"
+                        if piece[0][0].isalpha() or piece[0][0] == "_"
+                        else "number"
+                        if piece[0][0].isdigit()
+                        else "operator"
+                    )
                     at = start[1] + piece.start()
                     found.append(Token(sort_of, piece[0], Span(start[0], at, start[0], at + len(piece[0]))))
                 continue
@@ -253,9 +281,11 @@ class TokenCode(Shapes):
             place = tokens[name].span
             span = Span(token.span.line, token.span.column, tokens[end].span.end_line, tokens[end].span.end_column)
             inside = Span(
-                tokens[opener].span.line, tokens[opener].span.end_column, tokens[opener].span.line,
+                tokens[opener].span.line,
                 tokens[opener].span.end_column,
-            )  # fmt: skip
+                tokens[opener].span.line,
+                tokens[opener].span.end_column,
+            )
             found.append(
                 Function(
                     tokens[name].text,
@@ -267,7 +297,7 @@ class TokenCode(Shapes):
                     falls_off=body is not None and (not has_return or self._ends_open(body, end)),
                     last_line=span.end_line,
                     body_line=place.line + 1,
-                )  # fmt: skip
+                )
             )
         return found
 
@@ -309,7 +339,9 @@ class TokenCode(Shapes):
             if token.sort != "name" or self._is_member(index):
                 continue
             scope = self.scope_at(token.span.line)
-            if (following in ("=", ":=", "<-", "<<-") and before not in ("(", ",")) or (following in ("=", "<-") and before in _DECLARES):
+            if (following in ("=", ":=", "<-", "<<-") and before not in ("(", ",")) or (
+                following in ("=", "<-") and before in _DECLARES
+            ):
                 sort = "assigned"
                 value, end = self._value(index + 2)
                 span = Span(token.span.line, token.span.column, end.end_line, end.end_column)
@@ -317,10 +349,14 @@ class TokenCode(Shapes):
             elif following in ("in", "∈") and before in ("(", "for", ",", "each") and self._grammar is not None:
                 found.append(Definition(token.text, "loop", token.span, scope, self._value(index + 2)[0], statement=token.span))
             elif (
-                self._grammar is not None and self._grammar.typed and following in (";", ",", "[", ")", ":")
-                and token.span not in declared and index
-                and (tokens[index - 1].sort in ("name", "keyword") or before in ("*", ">", "]", "&")) and before not in CONTROL
-            ):  # fmt: skip
+                self._grammar is not None
+                and self._grammar.typed
+                and following in (";", ",", "[", ")", ":")
+                and token.span not in declared
+                and index
+                and (tokens[index - 1].sort in ("name", "keyword") or before in ("*", ">", "]", "&"))
+                and before not in CONTROL
+            ):
                 found.append(Definition(token.text, "assigned", token.span, scope, None, statement=token.span))
             elif before in _DECLARES or (before in ("{", ",") and self._declared_list(index)):
                 sort = "loop" if following in ("of", "in") else "assigned"
@@ -394,7 +430,9 @@ class TokenCode(Shapes):
                 depth += 1
             elif tokens[i].text in _OPENERS.values():
                 depth -= 1
-            elif depth == 0 and (tokens[i].text in ("=", "<-", "+=", "-=", "<<-") or self._word(i) in ("return", "if", "while", "elseif", "then")):
+            elif depth == 0 and (
+                tokens[i].text in ("=", "<-", "+=", "-=", "<<-") or self._word(i) in ("return", "if", "while", "elseif", "then")
+            ):
                 start = i + 1
         end = indices[-1]
         while end > start and tokens[end].text in (";", "{", ","):

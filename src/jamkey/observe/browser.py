@@ -71,11 +71,14 @@ class _Wire:
         # the browser reads its orders from handle 3 and answers on handle 4
         orders, self._orders = os.pipe()
         self._answers, answers = os.pipe()
-        shell = f"exec 3<&{orders} 4>&{answers}; exec \"$@\""
+        shell = f'exec 3<&{orders} 4>&{answers}; exec "$@"'
         self.process = subprocess.Popen(
-            ["sh", "-c", shell, "sh", *command], pass_fds=(orders, answers), stdin=subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+            ["sh", "-c", shell, "sh", *command],
+            pass_fds=(orders, answers),
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
         os.close(orders)
         os.close(answers)
         self._number = 0
@@ -123,8 +126,10 @@ class _Wire:
 
 
 def _visit(browser: str, profile: str, url: str) -> int:
-    flags = ["--headless", "--remote-debugging-pipe", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync",
-             "--no-default-browser-check", "--disable-component-update", "--disable-dev-shm-usage"]  # fmt: skip
+    flags = """
+        --headless --remote-debugging-pipe --disable-gpu --no-first-run --disable-background-networking --disable-sync
+        --no-default-browser-check --disable-component-update --disable-dev-shm-usage
+    """.split()
     if hasattr(os, "geteuid") and os.geteuid() == 0:
         flags.append("--no-sandbox")  # the browser starts for the root user only without it
     wire = _Wire([browser, *flags, f"--user-data-dir={profile}", "about:blank"])
@@ -178,7 +183,11 @@ def _uncaught(details: dict[str, Any]) -> str:
     described = str(thrown.get("description") or thrown.get("value") or "")
     message = described.split("\n    at ")[0]
     frames = details.get("stackTrace", {}).get("callFrames", [])
-    rows = [f"    at {frame['functionName'] or '<anonymous>'} ({frame['url']}:{frame['lineNumber'] + 1}:{frame['columnNumber'] + 1})" for frame in frames]
+    rows = [
+        f"    at {frame['functionName'] or '<anonymous>'} "
+        f"({frame['url']}:{frame['lineNumber'] + 1}:{frame['columnNumber'] + 1})"
+        for frame in frames
+    ]
     if "\n    at " in described:
         rows = ["    at " + row for row in described.split("\n    at ")[1:]]
     if not rows and details.get("url"):

@@ -34,9 +34,16 @@ class Captured:
 
 
 def capture(
-    argv: list[str], *, executable: str, cwd: Path, stdin: bytes = b"", limit: float = 0.0, echo: bool = False,
-    env: dict[str, str] | None = None, runtime: str = "",
-) -> Captured:  # fmt: skip
+    argv: list[str],
+    *,
+    executable: str,
+    cwd: Path,
+    stdin: bytes = b"",
+    limit: float = 0.0,
+    echo: bool = False,
+    env: dict[str, str] | None = None,
+    runtime: str = "",
+) -> Captured:
     """Run to the end or to the limit; the whole process group is stopped at the limit.
 
     Args:
@@ -55,9 +62,15 @@ def capture(
     wire = wire_path()
     start = time.monotonic()
     process = subprocess.Popen(
-        argv, executable=executable, cwd=cwd, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
-        env={**agent_environment(wire, runtime=runtime), **(env or {})}, start_new_session=True,
-    )  # fmt: skip
+        argv,
+        executable=executable,
+        cwd=cwd,
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        env={**agent_environment(wire, runtime=runtime), **(env or {})},
+        start_new_session=True,
+    )
     kept: list[list[bytes]] = [[], []]
     readers = [
         threading.Thread(target=_drain, args=(stream, kept[index], (index + 1) if echo else 0), daemon=True)

@@ -18,7 +18,10 @@ from pathlib import Path
 
 _C = (".c", ".cc", ".cpp", ".cxx")
 _CHECKED = ("-fsanitize=address,undefined", "-fno-sanitize-recover=undefined", "-fno-omit-frame-pointer", "-O0")
-_CHECK_OPTIONS = {"ASAN_OPTIONS": "handle_abort=1:detect_leaks=0:color=never", "UBSAN_OPTIONS": "print_stacktrace=1:color=never"}
+_CHECK_OPTIONS = {
+    "ASAN_OPTIONS": "handle_abort=1:detect_leaks=0:color=never",
+    "UBSAN_OPTIONS": "print_stacktrace=1:color=never",
+}
 #: Seconds that the second run may take.
 _SECOND = 60.0
 _PACKAGE = re.compile(r"^\s*package\s+([\w.]+)\s*;", re.M)
@@ -42,7 +45,9 @@ def _program(*names: str) -> str | None:
 
 
 def _missing(what: str) -> int:
-    sys.stderr.write(f"jamkey: {what} is not installed or not on the path: install it, or compile by hand and use jamkey run -- COMMAND\n")
+    sys.stderr.write(
+        f"jamkey: {what} is not installed or not on the path: install it, or compile by hand and use jamkey run -- COMMAND\n"
+    )
     return 127
 
 
@@ -51,7 +56,11 @@ def _c(file: Path, args: list[str], scratch: Path) -> int:
     compiler = _program("g++", "c++", "clang++") if plus else _program("gcc", "cc", "clang")
     if compiler is None:
         return _missing("a C++ compiler" if plus else "a C compiler")
-    others = [str(one) for one in sorted(file.parent.glob(f"*{file.suffix}")) if one != file and not _MAIN.search(one.read_text("utf-8", "replace"))]
+    others = [
+        str(one)
+        for one in sorted(file.parent.glob(f"*{file.suffix}"))
+        if one != file and not _MAIN.search(one.read_text("utf-8", "replace"))
+    ]
     sources = [str(file), *others]
     program = scratch / "program"
     built = subprocess.run([compiler, "-g", "-o", str(program), *sources, "-lm"], stdin=subprocess.DEVNULL, check=False)
@@ -78,7 +87,11 @@ def checked_text(file: Path, args: list[str], given: bytes, scratch: Path) -> st
     compiler = _program("g++", "c++", "clang++") if plus else _program("gcc", "cc", "clang")
     if compiler is None:
         return ""
-    others = [str(one) for one in sorted(file.parent.glob(f"*{file.suffix}")) if one != file and not _MAIN.search(one.read_text("utf-8", "replace"))]
+    others = [
+        str(one)
+        for one in sorted(file.parent.glob(f"*{file.suffix}"))
+        if one != file and not _MAIN.search(one.read_text("utf-8", "replace"))
+    ]
     program = scratch / "checked"
     build = [compiler, "-g", *_CHECKED, "-o", str(program), str(file), *others, "-lm"]
     if subprocess.run(build, stdin=subprocess.DEVNULL, capture_output=True, check=False).returncode:
@@ -92,9 +105,12 @@ def main_files(folder: Path) -> list[Path]:
 
 
 _WORDS = {
-    int(signal.SIGSEGV): "Segmentation fault", int(signal.SIGFPE): "Floating point exception", int(signal.SIGABRT): "Aborted",
-    int(signal.SIGBUS): "Bus error", int(signal.SIGILL): "Illegal instruction",
-}  # fmt: skip
+    int(signal.SIGSEGV): "Segmentation fault",
+    int(signal.SIGFPE): "Floating point exception",
+    int(signal.SIGABRT): "Aborted",
+    int(signal.SIGBUS): "Bus error",
+    int(signal.SIGILL): "Illegal instruction",
+}
 
 
 def _run(command: list[str], given: bytes) -> int:
@@ -107,13 +123,22 @@ def _run(command: list[str], given: bytes) -> int:
 def _report(command: list[str], given: bytes, cwd: Path) -> str:
     try:
         done = subprocess.run(
-            command, input=given, check=False, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, timeout=_SECOND, cwd=cwd,
+            command,
+            input=given,
+            check=False,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            timeout=_SECOND,
+            cwd=cwd,
             env={**os.environ, **_CHECK_OPTIONS},
-        )  # fmt: skip
+        )
     except subprocess.TimeoutExpired:
         return ""
     text = done.stderr.decode("utf-8", "replace")
-    start = min((at for word in ("==ERROR", ": runtime error: ", "AddressSanitizer:DEADLYSIGNAL") if (at := text.find(word)) >= 0), default=-1)
+    start = min(
+        (at for word in ("==ERROR", ": runtime error: ", "AddressSanitizer:DEADLYSIGNAL") if (at := text.find(word)) >= 0),
+        default=-1,
+    )
     return text[text.rfind("\n", 0, start) + 1 :] if start >= 0 else ""
 
 
@@ -127,7 +152,9 @@ def _java(file: Path, args: list[str], scratch: Path) -> int:
     if package is not None:
         for _ in package[1].split("."):
             root = root.parent
-    built = subprocess.run([javac, "-g", "-d", str(scratch), "-sourcepath", str(root or Path()), str(file)], stdin=subprocess.DEVNULL, check=False)
+    built = subprocess.run(
+        [javac, "-g", "-d", str(scratch), "-sourcepath", str(root or Path()), str(file)], stdin=subprocess.DEVNULL, check=False
+    )
     if built.returncode:
         return built.returncode
     name = f"{package[1]}.{file.stem}" if package is not None else file.stem
@@ -135,7 +162,9 @@ def _java(file: Path, args: list[str], scratch: Path) -> int:
     if hang:
         return _dumped([java, "-cp", str(scratch), name, *args], hang)
     try:
-        return subprocess.run([java, "-XX:+ShowCodeDetailsInExceptionMessages", "-cp", str(scratch), name, *args], check=False).returncode
+        return subprocess.run(
+            [java, "-XX:+ShowCodeDetailsInExceptionMessages", "-cp", str(scratch), name, *args], check=False
+        ).returncode
     except KeyboardInterrupt:
         return -int(signal.SIGINT)
 
@@ -144,7 +173,7 @@ _THREAD = re.compile(r'"main".*?\n((?:\s+.*\n)+)')
 
 
 def _dumped(command: list[str], seconds: float) -> int:
-    """Run a Java program for some time, ask the virtual machine where its main thread is, and end it; the frames go to standard error."""
+    """Run a Java program for some time, have the machine print where its main thread is, and end it."""
     process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
     try:
         process.wait(seconds)

@@ -33,7 +33,9 @@ def main(words: list[str]) -> int:
         os.environ["PYTHONPATH"] = os.environ.pop("JAMKEY_PYTHONPATH")
     try:
         cells = cells_of(decode(Path(words[0]).read_bytes()), name=words[0])
-        return _run([cell.source for cell in cells if cell.code and cell.source.strip()], python, Path(words[0]).resolve().parent, wire)
+        return _run(
+            [cell.source for cell in cells if cell.code and cell.source.strip()], python, Path(words[0]).resolve().parent, wire
+        )
     except (JamkeyError, OSError) as error:
         sys.stderr.write(f"jamkey: {error}\n")
         return 2
@@ -58,8 +60,11 @@ def _run(sources: list[str], python: str, folder: Path, wire: str) -> int:
         for source in sources:
             if not _executed(manager, client, source, _show):
                 if wire:
-                    report = f"__import__('runpy').run_path({str(_HERE / 'agents' / 'in_kernel.py')!r})['report']({wire!r}, get_ipython())"
-                    client.execute_interactive(report, silent=True, store_history=False, output_hook=lambda message: None, timeout=20)
+                    agent = str(_HERE / "agents" / "in_kernel.py")
+                    report = f"__import__('runpy').run_path({agent!r})['report']({wire!r}, get_ipython())"
+                    client.execute_interactive(
+                        report, silent=True, store_history=False, output_hook=lambda message: None, timeout=20
+                    )
                 return 1
         return 0
     finally:

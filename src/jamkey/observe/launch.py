@@ -32,6 +32,7 @@ if TYPE_CHECKING:
             """Look around. `ended` holds what is known of the run so far."""
             ...
 
+
 _HERE = os.path.dirname(os.path.abspath(__file__))
 _INJECT = os.path.join(_HERE, "agents", "inject")
 _AGENTS = os.path.join(_HERE, "agents")
@@ -79,9 +80,11 @@ def agent_environment(wire: str, *, typed: bool = False, runtime: str = "") -> d
 
 #: Runtime -> the variable of its own that names what runs before the script, and the agent's file.
 _OTHERS = {
-    "javascript": ("NODE_OPTIONS", "agent.js"), "r": ("R_PROFILE", "agent.R"),
-    "lua": ("LUA_INIT", "agent.lua"), "octave": ("OCTAVE_SITE_INITFILE", "agent.m"),
-}  # fmt: skip
+    "javascript": ("NODE_OPTIONS", "agent.js"),
+    "r": ("R_PROFILE", "agent.R"),
+    "lua": ("LUA_INIT", "agent.lua"),
+    "octave": ("OCTAVE_SITE_INITFILE", "agent.m"),
+}
 
 
 def _other_agent(env: dict[str, str], runtime: str, wire: str) -> None:
@@ -164,12 +167,7 @@ def _trace_start(data: bytes) -> int:
     """Return where a trace begins in a piece of standard error, or -1."""
     starts = [
         data.find(mark)
-        for mark in (
-            b"Traceback (most recent call last)",
-            b'  File "',
-            b"  + Exception Group Traceback",
-            b"node:internal",
-        )
+        for mark in (b"Traceback (most recent call last)", b'  File "', b"  + Exception Group Traceback", b"node:internal")
     ]
     found = [start for start in starts if start >= 0]
     if not found:
@@ -222,8 +220,16 @@ def _input_kind() -> str:
     return "terminal" if os.isatty(0) else "none"
 
 
-def run(argv: list[str], *, executable: str, limit: float = 0.0, hold: bool = True,
-        runtime: str = "", meanwhile: Callable[[], None] | None = None, visitor: Visitor | None = None) -> Ended:  # fmt: skip
+def run(
+    argv: list[str],
+    *,
+    executable: str,
+    limit: float = 0.0,
+    hold: bool = True,
+    runtime: str = "",
+    meanwhile: Callable[[], None] | None = None,
+    visitor: Visitor | None = None,
+) -> Ended:
     """Run a program in the foreground with our own standard input and output; return how it ended.
 
     Args:

@@ -29,8 +29,23 @@ def values_of_frames(target: Target, cwd: Path, frames: int, *, limit: float) ->
         return []
     asked = "".join("__jamkey_look__ ();\ndbup\n" for _ in range(frames)) + "exit\n"
     script = target.script.replace("'", "''")
-    command = [target.executable, "--interactive", "--no-history", "--quiet", "--eval", f"debug_on_error (true); source ('{script}')"]
-    ended = capture(command, executable=target.executable, cwd=cwd, stdin=asked.encode(), limit=limit, env={"JAMKEY_LOOK": "1"}, runtime="octave")
+    command = [
+        target.executable,
+        "--interactive",
+        "--no-history",
+        "--quiet",
+        "--eval",
+        f"debug_on_error (true); source ('{script}')",
+    ]
+    ended = capture(
+        command,
+        executable=target.executable,
+        cwd=cwd,
+        stdin=asked.encode(),
+        limit=limit,
+        env={"JAMKEY_LOOK": "1"},
+        runtime="octave",
+    )
     path = Path(ended.wire)
     try:
         rows = path.read_text("utf-8", "replace").splitlines()

@@ -15,9 +15,17 @@ from jamkey.observe.target import Target
 
 
 def record(
-    target: Target, cwd: Path, names: Sequence[str], files: Sequence[Path], *, functions: Sequence[str] = (),
-    stdin: bytes = b"", limit: float = 0.0, most: int = 2000, until: str = "",
-) -> tuple[Captured, list[Change], int]:  # fmt: skip
+    target: Target,
+    cwd: Path,
+    names: Sequence[str],
+    files: Sequence[Path],
+    *,
+    functions: Sequence[str] = (),
+    stdin: bytes = b"",
+    limit: float = 0.0,
+    most: int = 2000,
+    until: str = "",
+) -> tuple[Captured, list[Change], int]:
     """Run a Python target once more and return how it ended, the last changes in order, and how many there were.
 
     Args:
@@ -37,13 +45,22 @@ def record(
     handle, out = tempfile.mkstemp(prefix="jamkey-changes-")
     os.close(handle)
     specification = {
-        "names": list(names), "files": [str(file) for file in files], "functions": list(functions), "most": most, "out": out, "until": until,
-    }  # fmt: skip
+        "names": list(names),
+        "files": [str(file) for file in files],
+        "functions": list(functions),
+        "most": most,
+        "out": out,
+        "until": until,
+    }
     try:
         ended = capture(
-            target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit,
+            target.argv,
+            executable=target.executable,
+            cwd=cwd,
+            stdin=stdin,
+            limit=limit,
             env={"JAMKEY_RECORD": msgspec.json.encode(specification).decode()},
-        )  # fmt: skip
+        )
         return (ended, *_read(Path(out)))
     finally:
         Path(out).unlink(missing_ok=True)

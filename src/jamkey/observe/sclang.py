@@ -47,7 +47,7 @@ def main(words: list[str]) -> int:
 
 
 def _pass_on(process: subprocess.Popen[bytes]) -> bool:
-    """Hand the output on, errors to standard error; return whether there was one, when the program ends or falls silent after it."""
+    """Hand the output on, errors to standard error; return whether there was one when it ends or falls silent."""
     out = process.stdout
     assert out is not None
     failed, left, last = False, b"", time.monotonic()

@@ -9,17 +9,42 @@ from jamkey.errors import CannotLaunch, UnreadableInput, UsageError
 
 #: File ending -> command words; the file's name follows.
 COMMANDS = {
-    ".js": ("node",), ".mjs": ("node",), ".cjs": ("node",), ".r": ("Rscript",), ".m": ("octave-cli|octave",),
-    ".lua": ("lua5.4|lua|lua5.3|lua5.2|lua5.1|luajit",), ".jl": ("julia",), ".do": ("stata", "-b", "do"),
+    ".js": ("node",),
+    ".mjs": ("node",),
+    ".cjs": ("node",),
+    ".r": ("Rscript",),
+    ".m": ("octave-cli|octave",),
+    ".lua": ("lua5.4|lua|lua5.3|lua5.2|lua5.1|luajit",),
+    ".jl": ("julia",),
+    ".do": ("stata", "-b", "do"),
     ".swift": ("swift",),
-}  # fmt: skip
+}
 #: File ending -> our own runner, and the runtime it runs.
 _RUNNERS = {
-    ".java": ("compiled", "java"), ".c": ("compiled", "c"), ".cc": ("compiled", "c"), ".cpp": ("compiled", "c"), ".cxx": ("compiled", "c"),
-    ".scd": ("synth", "supercollider"), ".html": ("page", "javascript"), ".htm": ("page", "javascript"),
-}  # fmt: skip
-_RUNTIMES = {"Rscript": "r", "R": "r", "octave": "octave", "octave-cli": "octave", "julia": "julia", "sclang": "supercollider",
-             "java": "java", "javac": "java", "gcc": "c", "g++": "c", "stata": "stata", "swift": "swift", "swiftc": "swift"}  # fmt: skip
+    ".java": ("compiled", "java"),
+    ".c": ("compiled", "c"),
+    ".cc": ("compiled", "c"),
+    ".cpp": ("compiled", "c"),
+    ".cxx": ("compiled", "c"),
+    ".scd": ("synth", "supercollider"),
+    ".html": ("page", "javascript"),
+    ".htm": ("page", "javascript"),
+}
+_RUNTIMES = {
+    "Rscript": "r",
+    "R": "r",
+    "octave": "octave",
+    "octave-cli": "octave",
+    "julia": "julia",
+    "sclang": "supercollider",
+    "java": "java",
+    "javac": "java",
+    "gcc": "c",
+    "g++": "c",
+    "stata": "stata",
+    "swift": "swift",
+    "swiftc": "swift",
+}
 _PYTHON_ENDINGS = ("", ".py", ".pyw")
 _ISOLATED = ("pipx", "uv")
 
@@ -165,7 +190,8 @@ def _first_there(names: list[str], ending: str) -> str:
         except CannotLaunch:
             continue
     raise CannotLaunch(
-        f"{names[0]} is not installed or not on the path: install it, or name its command in jamkey.toml: commands = {{ \"{ending}\" = \"...\" }}"
+        f"{names[0]} is not installed or not on the path: install it, or name its command in jamkey.toml: "
+        f'commands = {{ "{ending}" = "..." }}'
     )
 
 

@@ -110,7 +110,7 @@ def _jam(exception: _Exception) -> Jam:
                 end_line=place.line if end else None,
                 end_column=end,
                 source=source.strip() if source else None,
-            )  # fmt: skip
+            )
         )
         if not file.startswith("<") or len(frames) == 1:
             phase = "compile"
@@ -136,11 +136,16 @@ def _jam(exception: _Exception) -> Jam:
 def _values(values: tuple[_Value, ...]) -> tuple[Value, ...]:
     return tuple(
         Value(
-            name=value.name, type=value.type, text=visible(value.text), length=value.length, shape=value.shape,
-            dtype=value.dtype, members=value.members,
+            name=value.name,
+            type=value.type,
+            text=visible(value.text),
+            length=value.length,
+            shape=value.shape,
+            dtype=value.dtype,
+            members=value.members,
         )
         for value in values
-    )  # fmt: skip
+    )
 
 
 def described(line: bytes) -> tuple[Value, ...]:
@@ -154,9 +159,15 @@ def described(line: bytes) -> tuple[Value, ...]:
 
 def _frame(frame: _Frame) -> Frame:
     return Frame(
-        file=frame.file, line=frame.line, column=frame.column, end_line=frame.end_line, end_column=frame.end_column,
-        function=frame.function, source=frame.source, values=_values(frame.values),
-    )  # fmt: skip
+        file=frame.file,
+        line=frame.line,
+        column=frame.column,
+        end_line=frame.end_line,
+        end_column=frame.end_column,
+        function=frame.function,
+        source=frame.source,
+        values=_values(frame.values),
+    )
 
 
 def join(printed: list[Jam], recorded: list[Jam]) -> list[Jam]:
@@ -182,10 +193,15 @@ def join(printed: list[Jam], recorded: list[Jam]) -> list[Jam]:
         chain = _join_chain(jam.chain, match.chain)
         joined.append(
             msgspec.structs.replace(
-                jam, frames=frames, message=message, chain=chain, runtime_version=match.runtime_version,
-                runtime=match.runtime, phase=match.phase,
+                jam,
+                frames=frames,
+                message=message,
+                chain=chain,
+                runtime_version=match.runtime_version,
+                runtime=match.runtime,
+                phase=match.phase,
             )
-        )  # fmt: skip
+        )
     return joined + left
 
 

@@ -29,7 +29,11 @@ class BasicReader:
             return 0.95
         if re.search(r"^Compile error:?$", text, re.M):
             return 0.8
-        return 0.9 if re.search(r"^(?:BASIC runtime error|Error) \d+ \(line \d+\): ", text, re.M) or "BASIC runtime error" in text else 0.0
+        return (
+            0.9
+            if re.search(r"^(?:BASIC runtime error|Error) \d+ \(line \d+\): ", text, re.M) or "BASIC runtime error" in text
+            else 0.0
+        )
 
     def read(self, text: str) -> list[Jam]:
         """Return the failures in order; a place noted before or after the dialog belongs to it."""
@@ -48,15 +52,32 @@ class BasicReader:
                 line, source = int(found[1]), found[2].strip()
             elif (found := _OFFICE.match(row)) is not None:
                 frame = Frame(file="<script>", line=None)
-                jams.append(Jam(runtime="basic", exception_type=found[1], message=found[3], frames=(frame,),
-                                facts={"line": found[2]}, first_line=start + 1, last_line=cursor.position))  # fmt: skip
+                jams.append(
+                    Jam(
+                        runtime="basic",
+                        exception_type=found[1],
+                        message=found[3],
+                        frames=(frame,),
+                        facts={"line": found[2]},
+                        first_line=start + 1,
+                        last_line=cursor.position,
+                    )
+                )
             elif (found := _RUN.match(row.strip())) is not None or _COMPILE.match(row.strip()):
                 kind = found[1] if found is not None else "Compile error"
                 while cursor.more and not cursor.peek().strip():
                     cursor.take()
                 message = cursor.take().strip()
-                jams.append(Jam(runtime="basic", phase="run" if found is not None else "compile", exception_type=kind, message=message,
-                                first_line=start + 1, last_line=cursor.position))  # fmt: skip
+                jams.append(
+                    Jam(
+                        runtime="basic",
+                        phase="run" if found is not None else "compile",
+                        exception_type=kind,
+                        message=message,
+                        first_line=start + 1,
+                        last_line=cursor.position,
+                    )
+                )
         if jams and (module or line):
             file = module if "." in module else f"{module}.bas" if module else "<script>"
             frame = Frame(file=file, line=line, function=procedure or None, source=source or None)

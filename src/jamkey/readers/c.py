@@ -17,28 +17,52 @@ from jamkey.readers.base import Cursor
 _GCC = re.compile(r"(\S[^:]*\.(?:c|h|cc|cpp|cxx|hpp|hh|ino|m|mm)):(\d+):(\d+): ((?:fatal )?error): (.*)$")
 _IN_FUNCTION = re.compile(r"\S[^:]*: In (?:member )?function [‘'`\"](.*)[’'\"]:$")
 _MSVC = re.compile(r"(?:\d+>)?(\S.*?)\((\d+)(?:,\d+)?\)\s*: (?:fatal )?error ([A-Z]+\d+): (.*)$")
-_LINK = re.compile(r"(?:.*?[/\\]?ld(?:\.exe)?: )?(?:\S+\.o: )?(\S+?\.(?:c|cc|cpp|cxx)):(\d+): (undefined reference to .*|multiple definition of .*)$")
+_LINK = re.compile(
+    r"(?:.*?[/\\]?ld(?:\.exe)?: )?(?:\S+\.o: )?(\S+?\.(?:c|cc|cpp|cxx)):(\d+): (undefined reference to "
+    r".*|multiple definition of .*)$"
+)
 _LINK_PLACE = re.compile(r"(?:.*?ld: )?\S+\.o: in function [`‘'](.*?)['’]:$")
 _LINK_BARE = re.compile(r"(?:.*?ld: )?\S+\.o:?\S*: (undefined reference to .*)$")
 _TERMINATE = re.compile(r"terminate called after throwing an instance of '([^']*)'$")
 _TERMINATE_BARE = re.compile(r"terminate called (?:without an active exception|recursively)$")
 _ASSERT = re.compile(r"(?:\S+: )?(\S+?\.(?:c|cc|cpp|cxx|h|hpp)):(\d+): (.*?): (Assertion [`'].*['’] failed\.)$")
 _ABORTS = (
-    "free(): ", "malloc(): ", "realloc(): ", "double free or corruption", "corrupted size vs. prev_size", "munmap_chunk(): ",
-    "corrupted double-linked list", "munmap(): ", "malloc_consolidate(): ", "*** stack smashing detected ***",
+    "free(): ",
+    "malloc(): ",
+    "realloc(): ",
+    "double free or corruption",
+    "corrupted size vs. prev_size",
+    "munmap_chunk(): ",
+    "corrupted double-linked list",
+    "munmap(): ",
+    "malloc_consolidate(): ",
+    "*** stack smashing detected ***",
     "*** buffer overflow detected ***",
-)  # fmt: skip
-_SIGNALS = ("Segmentation fault", "Floating point exception", "Bus error", "Illegal instruction", "Aborted", "Killed", "Trace/breakpoint trap")
+)
+_SIGNALS = (
+    "Segmentation fault",
+    "Floating point exception",
+    "Bus error",
+    "Illegal instruction",
+    "Aborted",
+    "Killed",
+    "Trace/breakpoint trap",
+)
 _ENDS = "|".join(map(re.escape, _SIGNALS))
-_BARE = re.compile(rf"(?:\S+: line \d+:\s+\d+ )((?:{_ENDS})(?: \(core dumped\))?)(?:\s+.*)?$|((?:{_ENDS})(?: \(core dumped\))?)$")
+_BARE = re.compile(
+    rf"(?:\S+: line \d+:\s+\d+ )((?:{_ENDS})(?: \(core dumped\))?)(?:\s+.*)?$|((?:{_ENDS})(?: \(core dumped\))?)$"
+)
 _ASAN = re.compile(r"==\d+==\s?ERROR: (?:Address|Leak|Memory|Thread)Sanitizer: (.*)$")
-_ASAN_FRAME = re.compile(r"\s*#(\d+) 0x[0-9a-fA-F]+ in (.+?) (\S+?):(\d+)(?::(\d+))?$|\s*#(\d+) 0x[0-9a-fA-F]+ in (\S+) (?:\(?\S.*)$")
+_ASAN_FRAME = re.compile(
+    r"\s*#(\d+) 0x[0-9a-fA-F]+ in (.+?) (\S+?):(\d+)(?::(\d+))?$|\s*#(\d+) 0x[0-9a-fA-F]+ in (\S+) (?:\(?\S.*)$"
+)
 _UBSAN = re.compile(r"(\S+?\.(?:c|cc|cpp|cxx|h|hpp)):(\d+):(\d+): (runtime error: .*)$")
 _GDB_SIGNAL = re.compile(r"(?:Program|Thread \d+ .*) received signal (\w+), (.*)\.$")
 _GDB_FRAME = re.compile(r"#(\d+)\s+(?:0x[0-9a-fA-F]+ in )?(\S.*?) \((.*)\)(?: at (\S+?):(\d+)| from \S+)?$")
 _VALGRIND = re.compile(r"==\d+== ?(.*)$")
 _VALGRIND_ERROR = re.compile(
-    r"(Invalid (?:read|write) of size \d+|Use of uninitialised value of size \d+|Conditional jump or move depends on uninitialised "
+    r"(Invalid (?:read|write) of size \d+|Use of uninitialised value of size \d+|Conditional jump or move depends "
+    r"on uninitialised "
     r"value\(s\)|Invalid free\(\).*|Mismatched free\(\).*|Jump to the invalid address.*|Source and destination overlap.*)$"
 )
 _VALGRIND_FRAME = re.compile(r"\s*(?:at|by) 0x[0-9A-Fa-f]+: (\S+) \((?:in )?([^():]+?)(?::(\d+))?\)$")
@@ -91,7 +115,9 @@ def _one(jams: list[Jam]) -> list[Jam]:
     last = [jam for jam in ran if not (jam.frames or jam.exception_type)]
     if last and told and (last[0].first_line or 0) < (told[0].first_line or 0) and told[0].phase != "compile":
         # the signal first, then the report of the second run with the checkers: what happened, and where
-        told = [msgspec.structs.replace(last[0], frames=told[0].frames, facts={**told[0].facts, "report": told[0].message or ""})]
+        told = [
+            msgspec.structs.replace(last[0], frames=told[0].frames, facts={**told[0].facts, "report": told[0].message or ""})
+        ]
     thrown = next((jam for jam in told if jam.exception_type and not jam.frames), None)
     placed = next((jam for jam in told if jam.frames and jam is not thrown), None)
     if thrown is not None and placed is not None:
@@ -122,7 +148,13 @@ def _msvc(cursor: Cursor, function: str | None) -> Jam | None:
     if match is None:
         return None
     cursor.take()
-    return Jam(runtime="c", phase="compile", exception_type=match[3], message=match[4], frames=(Frame(file=match[1], line=int(match[2])),))
+    return Jam(
+        runtime="c",
+        phase="compile",
+        exception_type=match[3],
+        message=match[4],
+        frames=(Frame(file=match[1], line=int(match[2])),),
+    )
 
 
 def _linked(cursor: Cursor, function: str | None) -> Jam | None:
@@ -185,7 +217,9 @@ def _sanitized(cursor: Cursor, function: str | None) -> Jam | None:
         return None
     cursor.take()
     words = match[1]
-    kind = next((word for word in words.split(" ") if "-" in word and not word.startswith("0x")), words.split(" ")[0]).rstrip(":,")
+    kind = next((word for word in words.split(" ") if "-" in word and not word.startswith("0x")), words.split(" ")[0]).rstrip(
+        ":,"
+    )
     if words.startswith("attempting"):
         message = " ".join(words.split(" on ")[0].split(" ")) + " on"
     else:
@@ -232,7 +266,14 @@ def _asan_frames(cursor: Cursor) -> list[Frame]:
         seen = True
         cursor.take()
         if match[1]:
-            frames.append(Frame(file=match[3], line=int(match[4]), column=int(match[5]) if match[5] else None, function=match[2].partition("(")[0]))
+            frames.append(
+                Frame(
+                    file=match[3],
+                    line=int(match[4]),
+                    column=int(match[5]) if match[5] else None,
+                    function=match[2].partition("(")[0],
+                )
+            )
         else:
             frames.append(Frame(file="<native>", function=match[7]))
     return list(reversed(frames))
@@ -262,7 +303,9 @@ def _debugged(cursor: Cursor, function: str | None) -> Jam | None:
             if found[1] == "0" and frames:
                 frames = []
             frames.append(
-                Frame(file=found[4], line=int(found[5]), function=found[2]) if found[4] else Frame(file="<native>", function=found[2])
+                Frame(file=found[4], line=int(found[5]), function=found[2])
+                if found[4]
+                else Frame(file="<native>", function=found[2])
             )
         elif len(frames) > 1:
             break
@@ -296,6 +339,16 @@ def _checked(cursor: Cursor, function: str | None) -> Jam | None:
 
 
 _READS: tuple[Callable[[Cursor, str | None], Jam | None], ...] = (
-    _gcc, _msvc, _linked, _terminated, _asserted, _aborted, _sanitized, _undefined, _debugged, _checked, _signalled,
-)  # fmt: skip
+    _gcc,
+    _msvc,
+    _linked,
+    _terminated,
+    _asserted,
+    _aborted,
+    _sanitized,
+    _undefined,
+    _debugged,
+    _checked,
+    _signalled,
+)
 READER = CReader()

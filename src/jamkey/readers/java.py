@@ -146,7 +146,11 @@ def _compile_error(cursor: Cursor, match: re.Match[str]) -> Jam:
         cursor.take()
         details[detail[1]] = detail[2]
     frame = Frame(file=match[1], line=int(match[2]), column=column, source=source.strip() or None)
-    facts = {"name": details["symbol"].split(" ")[-1].split("(")[0], "sort": details["symbol"].split(" ")[0]} if "symbol" in details else {}
+    facts = (
+        {"name": details["symbol"].split(" ")[-1].split("(")[0], "sort": details["symbol"].split(" ")[0]}
+        if "symbol" in details
+        else {}
+    )
     return Jam(runtime="java", phase="compile", message=match[3], frames=(frame,), facts=facts)
 
 

@@ -1,4 +1,4 @@
-"""What Julia 1.6 to 1.11 prints: LoadError around the error, a numbered stack with `@` places, syntax errors of both parsers."""
+"""What Julia 1.6 to 1.11 prints: LoadError around the error, a numbered stack with `@` places, both parsers' errors."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ _PLACE = re.compile(r"\s+@ (?:(\S+) )?(\S+?):(\d+)(?: \[inlined\])?$")
 _SAME_LINE = re.compile(r"(.*?) @ (?:(\S+) )?(\S+?):(\d+)(?: \[inlined\])?$")
 _REPEATS = re.compile(r"\(repeats (\d+) times\)")
 _SYNTAX_AT = re.compile(r"# Error @ (\S+?):(\d+):(\d+)$")
-_OLD_SYNTAX = re.compile(r'syntax: (.*?)(?: around (\S+?):(\d+))?$')
+_OLD_SYNTAX = re.compile(r"syntax: (.*?)(?: around (\S+?):(\d+))?$")
 _TYPED = re.compile(r"([A-Z]\w*(?:Error|Exception|Mismatch))\b")
 
 
@@ -50,7 +50,9 @@ class JuliaReader:
 
 def _failure(cursor: Cursor, message: str) -> Jam:
     body: list[str] = []
-    while cursor.more and not cursor.peek().startswith(("Stacktrace:", "in expression starting at", "ERROR: ")) and len(body) < 60:
+    while (
+        cursor.more and not cursor.peek().startswith(("Stacktrace:", "in expression starting at", "ERROR: ")) and len(body) < 60
+    ):
         body.append(cursor.take())
     frames: list[Frame] = []
     if cursor.peek().startswith("Stacktrace:"):
@@ -67,10 +69,22 @@ def _failure(cursor: Cursor, message: str) -> Jam:
     if old:
         placed = re.search(r"(?:at|around) (\S+?):(\d+)", message)
         frame = Frame(file=placed[1], line=int(placed[2])) if placed else None
-        return Jam(runtime="julia", phase="compile", exception_type="syntax error", message=message, frames=(frame,) if frame else tuple(frames))
+        return Jam(
+            runtime="julia",
+            phase="compile",
+            exception_type="syntax error",
+            message=message,
+            frames=(frame,) if frame else tuple(frames),
+        )
     typed = _TYPED.match(message)
     facts = {"hint": body[0].strip()} if body and body[0].strip() and not body[0].startswith("Closest") else {}
-    return Jam(runtime="julia", exception_type=typed[1] if typed else "ErrorException", message=message, frames=tuple(frames), facts=facts)
+    return Jam(
+        runtime="julia",
+        exception_type=typed[1] if typed else "ErrorException",
+        message=message,
+        frames=tuple(frames),
+        facts=facts,
+    )
 
 
 def _frames(cursor: Cursor) -> list[Frame]:

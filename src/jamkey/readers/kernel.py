@@ -107,9 +107,7 @@ def _frame(cursor: Cursor) -> Frame | None:
             marks = cursor.take()
             start = len(marks) - len(marks.lstrip())
             marked = (max(start - inset, 0) + 1, max(len(marks.rstrip()) - inset, 0) + 1)
-    return Frame(
-        file=file, line=int(number) if number else None, function=_function(function), source=source, marked=marked
-    )  # fmt: skip
+    return Frame(file=file, line=int(number) if number else None, function=_function(function), source=source, marked=marked)
 
 
 def _function(text: str | None) -> str | None:
@@ -117,4 +115,3 @@ def _function(text: str | None) -> str | None:
     if text is None or text.startswith(("<module>", "<cell line")):
         return None if text is None else "<module>"
     return text.split("(", 1)[0] or None
-

@@ -59,12 +59,16 @@ def _events(event: Any) -> Iterator[dict[str, str]]:
             continue
         names = _flat(value)
         resource = value.get("resource")
-        language = names.get("telemetry.sdk.language") or (_flat(resource).get("telemetry.sdk.language") if isinstance(resource, dict) else None)
+        language = names.get("telemetry.sdk.language") or (
+            _flat(resource).get("telemetry.sdk.language") if isinstance(resource, dict) else None
+        )
         around = {**around, "telemetry.sdk.language": language} if language else around
         if any(name in names for name in _NAMES):
             yield {**around, **names}
             continue
-        pending += ((item, around, depth + 1) for name, item in value.items() if name != "resource" and isinstance(item, (dict, list)))
+        pending += (
+            (item, around, depth + 1) for name, item in value.items() if name != "resource" and isinstance(item, (dict, list))
+        )
 
 
 def _flat(value: dict[str, Any]) -> dict[str, str]:
@@ -91,7 +95,11 @@ def _jam(names: dict[str, str], read: Callable[[str], list[Jam]]) -> Jam | None:
     found = read(names.get("exception.stacktrace", ""))
     if found:
         jam = found[-1]
-        return msgspec.structs.replace(jam, exception_type=jam.exception_type or kind, message=jam.message if jam.message else message)
+        return msgspec.structs.replace(
+            jam, exception_type=jam.exception_type or kind, message=jam.message if jam.message else message
+        )
     if kind is None:
         return None
-    return Jam(runtime=_LANGUAGES.get(names.get("telemetry.sdk.language", ""), "python"), exception_type=kind, message=message or "")
+    return Jam(
+        runtime=_LANGUAGES.get(names.get("telemetry.sdk.language", ""), "python"), exception_type=kind, message=message or ""
+    )

@@ -12,7 +12,9 @@ from jamkey.readers.base import Cursor
 _START = re.compile(r"(?:\S*?lua[\d.]*(?:\.exe)?|luajit|input)(?:: |:)(.*)$")
 _PLACED = re.compile(r"(?:\.[/\\])?(\[string \"[^\"]*\"\]|[^:\s][^:]*?):(\d+): (.*)$")
 _FRAME = re.compile(r"\t(\[C\]|\[string \"[^\"]*\"\]|[^:\t]+?):(?:(\d+):)? (?:in )?(.*)$")
-_NAMED = re.compile(r"(?:local|upvalue|field|method|global|function|metamethod|for iterator)\s+['<]([^'>]*)['>]|function <([^>]*)>")
+_NAMED = re.compile(
+    r"(?:local|upvalue|field|method|global|function|metamethod|for iterator)\s+['<]([^'>]*)['>]|function <([^>]*)>"
+)
 _CONSOLE = re.compile(r"^line (\d+) \(tab (\d+)\): (.*)$", re.M)
 _CONSOLE_FRAME = re.compile(r"  (\w+): line (\d+) \(tab (\d+)\)$")
 _SYNTAX = (" near ", "expected", "unfinished", "malformed", "ambiguous syntax")
@@ -125,7 +127,13 @@ def _console(cursor: Cursor) -> Jam | None:
     frames = frames or [Frame(file=f"tab{match[2]}.lua", line=int(match[1]))]
     if (message if opened else match[3]) == "interrupted!":
         return Jam(runtime="lua", phase="hang", kind="interrupted", frames=tuple(reversed(frames)))  # its word for Ctrl-C
-    return Jam(runtime="lua", phase="compile" if compiled else "run", message=message if opened else match[3], frames=tuple(reversed(frames)), facts=facts)
+    return Jam(
+        runtime="lua",
+        phase="compile" if compiled else "run",
+        message=message if opened else match[3],
+        frames=tuple(reversed(frames)),
+        facts=facts,
+    )
 
 
 READER = LuaReader()

@@ -75,7 +75,13 @@ def _parse(cursor: Cursor) -> Jam | None:
     line_number = int(match[1]) if match[1] else None
     frame = Frame(file=match[2] or "<script>", line=line_number, column=column, source=source)
     facts = {"said": said} if said else {}
-    return Jam(runtime="octave", phase="compile", message=message if message != "parse error" else "parse error", frames=(frame,), facts=facts)
+    return Jam(
+        runtime="octave",
+        phase="compile",
+        message=message if message != "parse error" else "parse error",
+        frames=(frame,),
+        facts=facts,
+    )
 
 
 def _error(cursor: Cursor) -> Jam | None:
@@ -113,7 +119,12 @@ def _other(cursor: Cursor) -> Jam | None:
     if parse:
         cursor.take()
         message = cursor.take().strip()
-        return Jam(runtime="octave", phase="compile", message=message, frames=(Frame(file=parse[1], line=int(parse[2]), column=int(parse[3])),))
+        return Jam(
+            runtime="octave",
+            phase="compile",
+            message=message,
+            frames=(Frame(file=parse[1], line=int(parse[2]), column=int(parse[3])),),
+        )
     message = cursor.peek().strip()
     ahead = 1
     while ahead < 6 and not cursor.peek(ahead).strip():
@@ -139,7 +150,9 @@ def _other(cursor: Cursor) -> Jam | None:
                 column = len(marks) - len(marks.lstrip()) + 1
                 cursor.take()
         name = match[1].split("/")[0]
-        frames.append(Frame(file=f"{name}.m", function=match[2] or name, line=int(match[3]), source=source.strip() or None, column=column))
+        frames.append(
+            Frame(file=f"{name}.m", function=match[2] or name, line=int(match[3]), source=source.strip() or None, column=column)
+        )
     return Jam(runtime="octave", message=message, frames=tuple(reversed(frames)))
 
 

@@ -101,7 +101,9 @@ def _start(cursor: Cursor, *, logged: bool) -> Jam | None:
         from jamkey.readers import kernel
 
         if kernel.starts(cursor):
-            return kernel.read(cursor, lambda at, frames: _summary(at, frames, logged=logged), lambda at: _relation(at, kernel.starts))
+            return kernel.read(
+                cursor, lambda at, frames: _summary(at, frames, logged=logged), lambda at: _relation(at, kernel.starts)
+            )
     if line.startswith("__") and line.endswith("__"):
         from jamkey.readers import testrun
 
@@ -275,7 +277,9 @@ def _summary(cursor: Cursor, frames: list[Frame], *, logged: bool) -> Jam | None
     cursor.take()
     kind, first = match[1], match[2]
     message = first or ""
-    rest = [] if first is None or _WHOLE.match(message) else _more_message(cursor, logged=logged, open_end=message.endswith(":"))
+    rest = (
+        [] if first is None or _WHOLE.match(message) else _more_message(cursor, logged=logged, open_end=message.endswith(":"))
+    )
     message = "\n".join([message, *rest])
     return _jam(kind, message, frames)
 

@@ -17,8 +17,18 @@ _ERROR = re.compile(r"Error(?: in [\w.]+\(\))?: (.*)$")
 _CALLS = re.compile(r"Calls: (.*)$")
 _TRACE = re.compile(r"\s*(\d+): (.*?)(?: at (?:(\S+?)?#(\d+)))?$")
 _PARSE = re.compile(r"(\S+?):(\d+):(\d+): (unexpected .*)$")
-_SYNTAX = ("unexpected ", "invalid multibyte character in parser", "INCOMPLETE_STRING", "attempt to use zero-length variable name")
-_WARNINGS = ("NAs introduced by coercion", "NaNs produced", "longer object length is not a multiple", "number of items to replace is not a multiple")
+_SYNTAX = (
+    "unexpected ",
+    "invalid multibyte character in parser",
+    "INCOMPLETE_STRING",
+    "attempt to use zero-length variable name",
+)
+_WARNINGS = (
+    "NAs introduced by coercion",
+    "NaNs produced",
+    "longer object length is not a multiple",
+    "number of items to replace is not a multiple",
+)
 
 
 class RReader:
@@ -48,7 +58,9 @@ class RReader:
             if jam is None and re.match(r"\d+: .", line):
                 traced = _traced(cursor)
                 if traced and jams and any(frame.line for frame in traced):
-                    jams[-1] = msgspec.structs.replace(jams[-1], frames=tuple(_joined(jams[-1].frames, traced)), last_line=cursor.position)
+                    jams[-1] = msgspec.structs.replace(
+                        jams[-1], frames=tuple(_joined(jams[-1].frames, traced)), last_line=cursor.position
+                    )
                 cursor.position = max(cursor.position, start + 1)
                 continue
             if jam is None:
@@ -61,7 +73,7 @@ class RReader:
 
 
 def _joined(calls: tuple[Frame, ...], traced: list[Frame]) -> list[Frame]:
-    """A traceback knows lines where the error alone knows calls; the error's own call is kept where nothing is traced deeper."""
+    """A traceback knows lines where the error knows calls only; the error's own call stays where nothing is deeper."""
     return traced if traced else list(calls)
 
 
@@ -79,8 +91,14 @@ def _traced(cursor: Cursor) -> list[Frame]:
         while cursor.more and not _TRACE.match(cursor.peek()) and cursor.peek().startswith(("       ", "    ")) and number > 1:
             call += " " + cursor.take().strip()
         function = re.match(r"[\w.]+", call)
-        frames.append(Frame(file=match[3] or "<script>", line=int(match[4]) if match[4] and match[3] else None,
-                            function=function[0] if function else None, source=call))  # fmt: skip
+        frames.append(
+            Frame(
+                file=match[3] or "<script>",
+                line=int(match[4]) if match[4] and match[3] else None,
+                function=function[0] if function else None,
+                source=call,
+            )
+        )
     return list(reversed([frame for frame in frames if frame.function not in ("traceback", "stop")]))
 
 
@@ -127,13 +145,19 @@ def _error(cursor: Cursor) -> Jam | None:
             names = calls[1]
             while cursor.more and re.match(r"(?:-> )?\S.* ->|\s*-> ", cursor.peek()) and "Error" not in cursor.peek():
                 names += " " + cursor.take()
-            frames = [Frame(file="<script>", function=name.strip(" `")) for name in names.split("->") if name.strip() not in ("", "...")]
+            frames = [
+                Frame(file="<script>", function=name.strip(" `"))
+                for name in names.split("->")
+                if name.strip() not in ("", "...")
+            ]
         elif following.startswith("In addition: "):
             cursor.take()
             warning = []
             while cursor.more and cursor.peek().strip() and not cursor.peek().startswith(("Execution", "Calls:")):
                 warning.append(cursor.take().strip())
-            path = re.search(r"cannot open (?:compressed )?file '([^']*)'(?:, probable reason '([^']*)')?: ?(.*)$", " ".join(warning))
+            path = re.search(
+                r"cannot open (?:compressed )?file '([^']*)'(?:, probable reason '([^']*)')?: ?(.*)$", " ".join(warning)
+            )
             if path:
                 facts["path"] = path[1]
                 facts["reason"] = path[3] or path[2] or "cannot open"
@@ -180,7 +204,9 @@ def _warned(text: str) -> list[Jam]:
         known = next((words for words in _WARNINGS if words in line), None)
         if known is None or not any("Warning message" in before for before in lines[max(number - 60, 0) : number]):
             continue
-        inside = re.match(r"(?:\d+: )?In (.*?) : ", line) or re.match(r"(?:\d+: )?In (.*?) :$", lines[number - 2] if number > 1 else "")
+        inside = re.match(r"(?:\d+: )?In (.*?) : ", line) or re.match(
+            r"(?:\d+: )?In (.*?) :$", lines[number - 2] if number > 1 else ""
+        )
         function = re.match(r"[\w.]+", inside[1]) if inside else None
         frame = Frame(file="<script>", function=function[0] if function else None, source=inside[1] if inside else None)
         message = line.partition(" : ")[2].strip() or line.strip()

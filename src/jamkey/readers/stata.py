@@ -65,7 +65,14 @@ def _jam(code: str, message: list[str], echo: list[str], files: list[str], first
     frames.append(Frame(file=files[-1] if files else "<script>", source=echo[0] if echo else None))
     said = message[-1] if message else f"r({code})"
     phase = "compile" if code in ("198", "100", "130", "132") and said == "invalid syntax" else "run"
-    jam = Jam(runtime="stata", phase=phase, exception_type=f"r({code})", message=said, frames=tuple(frames), facts={"command": "\n".join(echo)})  # type: ignore[arg-type]
+    jam = Jam(
+        runtime="stata",
+        phase=phase,  # type: ignore[arg-type]
+        exception_type=f"r({code})",
+        message=said,
+        frames=tuple(frames),
+        facts={"command": "\n".join(echo)},
+    )
     return msgspec.structs.replace(jam, first_line=first, last_line=last)
 
 

@@ -25,7 +25,7 @@ _BETWEEN = 60
 
 
 def read(cursor: Cursor, before: str, chain: Callable[[Cursor], Jam | None]) -> Jam | None:
-    """Read the trace whose header is at the cursor behind a prefix; `last_line` is set, and the cursor stands behind the header.
+    """Read the trace whose header is at the cursor behind a prefix; `last_line` is set, the cursor behind the header.
 
     A header that an earlier strand has read already (of a chain) is passed over.
 
@@ -64,7 +64,13 @@ def _strand(lines: Sequence[str], start: int, before: str) -> list[int]:
             body = _body(row, before)
             if "Traceback (" in body and not last.strip().startswith(_SENTENCES):
                 break  # this writer's next failure
-            if foreign and not open_end and body.strip() and "Traceback" not in body and not body.startswith((" ", *_SENTENCES)):
+            if (
+                foreign
+                and not open_end
+                and body.strip()
+                and "Traceback" not in body
+                and not body.startswith((" ", *_SENTENCES))
+            ):
                 break  # the summary has come, and what this writer says much later is something else
             found.append(number)
             open_end, foreign = body.startswith(" ") or not body.strip(), 0
@@ -85,8 +91,10 @@ def _body(row: str, before: str) -> str:
     return row[len(before) :] if row.startswith(before) else row[len(before.rstrip()) :].lstrip()
 
 
-def read_between(cursor: Cursor, start: int, is_log: Callable[[str], object], chain: Callable[[Cursor], Jam | None]) -> Jam | None:
-    """Read the trace at `start` once more without the lines of the log that fell between its own; None when it is cut off all the same.
+def read_between(
+    cursor: Cursor, start: int, is_log: Callable[[str], object], chain: Callable[[Cursor], Jam | None]
+) -> Jam | None:
+    """Read the trace at `start` without the lines of the log between its own; None when it is cut off all the same.
 
     Args:
         cursor: stands where the trace seemed to end; is moved behind it when more is found.

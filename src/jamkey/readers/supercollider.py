@@ -17,7 +17,11 @@ _IN = re.compile(r"  in (?:file '(.*)'|interpreted text)$")
 _AT = re.compile(r"  line (\d+) char (\d+):$")
 _FRAME = re.compile(r"\t(\S.*?)\t0x[0-9a-f]+$")
 _VARIABLE = re.compile(r"\t\t(arg|var) (\w+) = (.*)$")
-_TYPE = {"not understood.": "DoesNotUnderstandError", "binary operator": "BinaryOpFailureError", "Primitive '": "PrimitiveFailedError"}
+_TYPE = {
+    "not understood.": "DoesNotUnderstandError",
+    "binary operator": "BinaryOpFailureError",
+    "Primitive '": "PrimitiveFailedError",
+}
 
 
 class SuperColliderReader:
@@ -113,7 +117,14 @@ def _frames(cursor: Cursor, path: str) -> list[Frame]:
                 return frames
             cursor.take()
         own = name == "a FunctionDef" or ":" not in name
-        frames.append(Frame(file=path or "<script>" if own else "<native>", function=None if own else name, source=source, values=tuple(values)))
+        frames.append(
+            Frame(
+                file=path or "<script>" if own else "<native>",
+                function=None if own else name,
+                source=source,
+                values=tuple(values),
+            )
+        )
     return frames
 
 

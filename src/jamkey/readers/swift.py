@@ -10,7 +10,10 @@ from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
 
 _COMPILE = re.compile(r"(\S[^:]*\.swift):(\d+):(\d+): error: (.*)$")
-_FATAL = re.compile(r"(?:\d{4}-\d\d-\d\d [\d:.]+\S* )?(?:\S+\[\d+:\d+\] )?(\S+\.swift):(\d+): ((?:Fatal error|Assertion failed|Precondition failed)(?:: .*)?)$")
+_FATAL = re.compile(
+    r"(?:\d{4}-\d\d-\d\d [\d:.]+\S* )?(?:\S+\[\d+:\d+\] )?(\S+\.swift):(\d+): ((?:Fatal error|Assertion "
+    r"failed|Precondition failed)(?:: .*)?)$"
+)
 _UNCAUGHT = re.compile(r".*\*\*\* Terminating app due to uncaught exception '([^']*)', reason: '(.*)'$")
 _GNUSTEP = re.compile(r".*: Uncaught exception (\w+), reason: (.*)$")
 _STACK = re.compile(r"(?:\d+)\s+(\S+)\s+0x[0-9a-f]+ (.*?)(?: \+ \d+)?(?: at (\S+?):(\d+)(?::(\d+))?)?$")
@@ -29,7 +32,9 @@ class SwiftReader:
         """Score by the runtime's and the frameworks' own words."""
         if "uncaught exception '" in text or "Uncaught exception NS" in text:
             return 0.97
-        if ".swift:" in text and ("Fatal error" in text or ": error: " in text or "Assertion failed" in text or "Precondition failed" in text):
+        if ".swift:" in text and (
+            "Fatal error" in text or ": error: " in text or "Assertion failed" in text or "Precondition failed" in text
+        ):
             return 0.96
         return 0.9 if "Program crashed: " in text and ".swift" in text else 0.0
 
@@ -72,7 +77,9 @@ def _fatal(cursor: Cursor) -> Jam | None:
     own = [frame for frame in frames if frame.line]
     library = match[1].startswith("Swift/")
     chosen = frames if own else [place] if not library else frames
-    return Jam(runtime="swift", exception_type="Fatal error", message=match[3], frames=tuple(chosen or (() if library else (place,))))
+    return Jam(
+        runtime="swift", exception_type="Fatal error", message=match[3], frames=tuple(chosen or (() if library else (place,)))
+    )
 
 
 def _stack(cursor: Cursor) -> list[Frame]:
@@ -82,8 +89,9 @@ def _stack(cursor: Cursor) -> list[Frame]:
         name = match[2]
         frames.append(
             Frame(file=match[3], line=int(match[4]), column=int(match[5]) if match[5] else None, function=name)
-            if match[3] else Frame(file=f"<{match[1]}>", function=name)
-        )  # fmt: skip
+            if match[3]
+            else Frame(file=f"<{match[1]}>", function=name)
+        )
     return list(reversed(frames))
 
 
@@ -129,7 +137,9 @@ def _crashed(cursor: Cursor) -> Jam | None:
             if "Swift runtime failure: " in found[1]:
                 message = found[1]
             elif found[2] and found[3]:
-                frames.append(Frame(file=found[2], line=int(found[3]), column=int(found[4]) if found[4] else None, function=found[1]))
+                frames.append(
+                    Frame(file=found[2], line=int(found[3]), column=int(found[4]) if found[4] else None, function=found[1])
+                )
         elif cursor.peek().startswith(("Registers:", "Images ")):
             break
         cursor.take()

@@ -81,7 +81,9 @@ class Recorded:
         if found is None:
             there = ", ".join(value.name for value in self.values(frame)[:6])
             known = f"recorded here: {there}" if there else "no values were recorded here"
-            return Asked(error=f"only what was recorded can be shown ({known}); jamkey run --stay keeps a program alive to ask on")
+            return Asked(
+                error=f"only what was recorded can be shown ({known}); jamkey run --stay keeps a program alive to ask on"
+            )
         return Asked(value=found, shown=found.text)
 
     def names(self, frame: int, text: str) -> list[str]:
@@ -149,11 +151,17 @@ class Looker:
         self.scene = Scene(jam, sources)
         self.place = jam.snag if jam.snag is not None else len(jam.frames) - 1
         self._doing: dict[str, Callable[[str], Answer]] = {
-            "out": lambda rest: self._step(-1, rest), "in": lambda rest: self._step(1, rest), "values": self._values, "code": self._code,
-            "path": lambda rest: Answer(form="path"), "back": self._back, "keys": self._keys,
-            "reading": lambda rest: Answer(form="reading"), "words": lambda rest: Answer(form="words"),
+            "out": lambda rest: self._step(-1, rest),
+            "in": lambda rest: self._step(1, rest),
+            "values": self._values,
+            "code": self._code,
+            "path": lambda rest: Answer(form="path"),
+            "back": self._back,
+            "keys": self._keys,
+            "reading": lambda rest: Answer(form="reading"),
+            "words": lambda rest: Answer(form="words"),
             "leave": lambda rest: Answer(form="leave"),
-        }  # fmt: skip
+        }
 
     def answer(self, line: str) -> Answer:
         """Return the answer to one line: one of our words with what belongs to it, or an expression of the frame.
@@ -188,7 +196,10 @@ class Looker:
                 return Answer(form="code")
             place += way
         side = "outermost" if way < 0 else "innermost"
-        folded = any(frame.owner != "yours" for frame in (self.jam.frames[: self.place] if way < 0 else self.jam.frames[self.place + 1 :]))
+        folded = any(
+            frame.owner != "yours"
+            for frame in (self.jam.frames[: self.place] if way < 0 else self.jam.frames[self.place + 1 :])
+        )
         more = f"; `{'out' if way < 0 else 'in'} all` goes on into the library" if folded and rest != "all" else ""
         return Answer(form="note", note=f"this is the {side} call{' of yours' if rest != 'all' else ''}{more}")
 
@@ -230,8 +241,17 @@ class Looker:
         if not origins:
             return Answer(form="note", note=f"nothing here says where `{name}` got its value")
         origin = origins[0]
-        end = Step(file=origin.file, line=origin.line, what=_SORTS.get(origin.sort, origin.sort), text=self.scene.row(origin.file, origin.line).strip())
-        steps = origin.steps if any((step.file, step.line) == (end.file, end.line) for step in origin.steps) else (*origin.steps, end)
+        end = Step(
+            file=origin.file,
+            line=origin.line,
+            what=_SORTS.get(origin.sort, origin.sort),
+            text=self.scene.row(origin.file, origin.line).strip(),
+        )
+        steps = (
+            origin.steps
+            if any((step.file, step.line) == (end.file, end.line) for step in origin.steps)
+            else (*origin.steps, end)
+        )
         return Answer(form="steps", steps=steps, note=name)
 
     def names(self, text: str) -> list[str]:
@@ -241,7 +261,16 @@ class Looker:
 
 
 _SORTS = {
-    "literal": "written here", "default": "the default", "unpassed": "not handed over", "fell-off": "ends without a value",
-    "bare-return": "returns nothing", "in-place": "changes in place, returns nothing", "look-up": "looked up", "pattern": "searched for",
-    "typed": "typed in", "read": "read in", "computed": "computed", "open": "opened",
-}  # fmt: skip
+    "literal": "written here",
+    "default": "the default",
+    "unpassed": "not handed over",
+    "fell-off": "ends without a value",
+    "bare-return": "returns nothing",
+    "in-place": "changes in place, returns nothing",
+    "look-up": "looked up",
+    "pattern": "searched for",
+    "typed": "typed in",
+    "read": "read in",
+    "computed": "computed",
+    "open": "opened",
+}

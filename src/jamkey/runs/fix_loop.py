@@ -69,8 +69,17 @@ class Fixing:
         return bool(self.rounds) and self.rounds[-1].jam is None and self.rounds[-1].outcome.status == 0
 
 
-def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float = 0.0, echo: bool = False,
-                 settings: Settings | None = None, expected: str | None = None, doubts: bool = False) -> Outcome:  # fmt: skip
+def run_captured(
+    target: Target,
+    cwd: Path,
+    *,
+    stdin: bytes = b"",
+    limit: float = 0.0,
+    echo: bool = False,
+    settings: Settings | None = None,
+    expected: str | None = None,
+    doubts: bool = False,
+) -> Outcome:
     """Run a target to its end, captured, and read and diagnose its failures.
 
     Args:
@@ -83,7 +92,9 @@ def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float 
         expected: what it should print; anything else is a failure of the quiet kinds.
         doubts: look for what went quietly wrong although nobody said what should be printed.
     """
-    ended = capture(target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo, runtime=target.runtime)
+    ended = capture(
+        target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo, runtime=target.runtime
+    )
     root = project_of(target, cwd)
     jams = diagnose_run(
         ended.stderr,
@@ -102,8 +113,14 @@ def run_captured(target: Target, cwd: Path, *, stdin: bytes = b"", limit: float 
     return Outcome(ended.status, jams, ended, root, expected)
 
 
-def tried(outcome: Outcome, target: Target, jam: Jam, *, settings: Settings | None = None,
-          progress: Callable[[int, int, Key], None] | None = None) -> Jam:  # fmt: skip
+def tried(
+    outcome: Outcome,
+    target: Target,
+    jam: Jam,
+    *,
+    settings: Settings | None = None,
+    progress: Callable[[int, int, Key], None] | None = None,
+) -> Jam:
     """Return the jam with its keys tried on copies and ranked.
 
     Args:
@@ -143,7 +160,9 @@ def _turned(jam: Jam, outcome: Outcome, bench: Bench) -> list[Key]:
     sources = Sources(outcome.root)
     lines = {(root.file, root.line) for root in jam.roots[:4]}
     files = {file: text for file, _ in lines if (text := sources.text(file)) is not None}
-    tried_ones = [key for _, key in bench.try_all(sound_keys(turns(files, lines, reason="then it runs"), sources, jam.runtime)[:12])]
+    tried_ones = [
+        key for _, key in bench.try_all(sound_keys(turns(files, lines, reason="then it runs"), sources, jam.runtime)[:12])
+    ]
     return [key for key in tried_ones if key.trial.outcome == "runs"][:3]
 
 
@@ -197,10 +216,18 @@ def main_jam(outcome: Outcome) -> Jam | None:
 
 
 def fix(
-    target: Target, cwd: Path, *, choose: Callable[[Jam], Key | None], stdin: bytes = b"", limit: float = 0.0,
-    settings: Settings | None = None, progress: Callable[[int, int, Key], None] | None = None, most: int = MOST_ROUNDS,
-    expected: str | None = None, met: Callable[[Outcome, Jam], None] | None = None,
-) -> Iterator[Round]:  # fmt: skip
+    target: Target,
+    cwd: Path,
+    *,
+    choose: Callable[[Jam], Key | None],
+    stdin: bytes = b"",
+    limit: float = 0.0,
+    settings: Settings | None = None,
+    progress: Callable[[int, int, Key], None] | None = None,
+    most: int = MOST_ROUNDS,
+    expected: str | None = None,
+    met: Callable[[Outcome, Jam], None] | None = None,
+) -> Iterator[Round]:
     """Run, read, try, apply, run again, until it runs or `choose` returns None. Yields each round when it is over.
 
     Args:

@@ -46,9 +46,14 @@ def kept_reading(jams: Sequence[Jam], sources: Sources, *, command: str = "") ->
             cells[file] = {cell.index: masked_lines(cell.source) for cell in sources.cells(file) if cell.code}
     printed = "\n".join(masked(line[:2000]) for line in plain(sources.printed[-MOST_PRINTED:]).split("\n"))
     return Kept(
-        jams=tuple(masked_jam(jam) for jam in jams), texts=texts, cells=cells, folder=str(sources.root or ""),
-        command=masked(command), printed=printed, time=time.time(),
-    )  # fmt: skip
+        jams=tuple(masked_jam(jam) for jam in jams),
+        texts=texts,
+        cells=cells,
+        folder=str(sources.root or ""),
+        command=masked(command),
+        printed=printed,
+        time=time.time(),
+    )
 
 
 def _files(jams: Iterable[Jam]) -> Iterable[str]:
@@ -65,8 +70,17 @@ def _files(jams: Iterable[Jam]) -> Iterable[str]:
                 yield edit.file
 
 
-def keep(jams: Sequence[Jam], sources: Sources, settings: Settings, *, door: str, target: Target | None = None, command: str = "",
-         cwd: str = "", soon: bool = False) -> int:  # fmt: skip
+def keep(
+    jams: Sequence[Jam],
+    sources: Sources,
+    settings: Settings,
+    *,
+    door: str,
+    target: Target | None = None,
+    command: str = "",
+    cwd: str = "",
+    soon: bool = False,
+) -> int:
     """Write a reading to the journal; return its number, 0 when the settings say that none are kept or it is not known yet.
 
     Args:
@@ -117,10 +131,20 @@ def _row(jam: Jam, kept: Kept, cwd: str, words: list[str], door: str) -> Reading
     frame = jam.snag_frame
     root = jam.roots[0] if jam.roots else None
     return Reading(
-        time=kept.time, folder=cwd, target=masked("\0".join(words)), door=door, runtime=jam.runtime, kind=jam.kind, type=jam.exception_type,
-        headline=jam.headline[:400], file=frame.file if frame else None, line=frame.line if frame else None,
-        root_file=root.file if root else None, root_line=root.line if root else None, advice=jam.avoid or None,
-    )  # fmt: skip
+        time=kept.time,
+        folder=cwd,
+        target=masked("\0".join(words)),
+        door=door,
+        runtime=jam.runtime,
+        kind=jam.kind,
+        type=jam.exception_type,
+        headline=jam.headline[:400],
+        file=frame.file if frame else None,
+        line=frame.line if frame else None,
+        root_file=root.file if root else None,
+        root_line=root.line if root else None,
+        advice=jam.avoid or None,
+    )
 
 
 def _leave_mark(cwd: str, words: list[str]) -> None:
@@ -162,7 +186,9 @@ def last_reading(number: int | None = None) -> Kept:
             kept = journal.last(number)
     if kept is None:
         if number is not None:
-            raise NoFailureFound(f"reading {number} is not in the journal, or no longer whole: jamkey tally --list shows what is")
+            raise NoFailureFound(
+                f"reading {number} is not in the journal, or no longer whole: jamkey tally --list shows what is"
+            )
         raise NoFailureFound("no reading is kept yet: run a program with jamkey run, or give its text to jamkey read")
     return kept
 
@@ -171,7 +197,9 @@ def sources_of(kept: Kept) -> Sources:
     """Return the texts as they were when the program failed."""
     sources = Sources(texts=kept.texts)
     for file, cells in kept.cells.items():
-        sources.put_cells(file, [Cell(index=index, code=True, source=source, run=index + 1) for index, source in sorted(cells.items())])
+        sources.put_cells(
+            file, [Cell(index=index, code=True, source=source, run=index + 1) for index, source in sorted(cells.items())]
+        )
     sources.printed = kept.printed
     return sources
 

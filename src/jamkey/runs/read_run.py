@@ -31,7 +31,7 @@ def project_of(target: Target, cwd: Path) -> Path:
 
 def jams_of(
     stderr: bytes, wire: str, *, target: Target, status: int, stdout: bytes = b"", sources: Sources | None = None
-) -> list[Jam]:  # fmt: skip
+) -> list[Jam]:
     """Return the failures of a run: printed and recorded ones joined, kinds named, a notebook's cells found."""
     if target.runtime not in ("", "python"):
         return _of_another_runtime(stderr, stdout, wire, target=target, status=status, sources=sources)
@@ -43,8 +43,9 @@ def jams_of(
     return jams
 
 
-def _of_another_runtime(stderr: bytes, stdout: bytes, wire: str, *, target: Target, status: int,
-                        sources: Sources | None) -> list[Jam]:  # fmt: skip
+def _of_another_runtime(
+    stderr: bytes, stdout: bytes, wire: str, *, target: Target, status: int, sources: Sources | None
+) -> list[Jam]:
     """Read what a runtime printed; what its agent saw of the last failure is added."""
     recorded = read_records(wire)
     jams = _jams_of(stderr, "", runtime=target.runtime, status=status, stdout=stdout)
@@ -70,11 +71,25 @@ def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byt
 
 def _unhandled(text: str) -> bool:
     """Tell a failure nobody handled (a thread's, a task's, a page's) from a trace the program chose to print."""
-    return "Exception in thread " in text or "exception was never retrieved" in text or (":CONSOLE" in text and '"Uncaught ' in text)
+    return (
+        "Exception in thread " in text
+        or "exception was never retrieved" in text
+        or (":CONSOLE" in text and '"Uncaught ' in text)
+    )
 
 
-def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status: int, stdout: bytes = b"",
-                 settings: Settings | None = None, stdin: bytes = b"", hung: float = 0.0) -> list[Jam]:  # fmt: skip
+def diagnose_run(
+    stderr: bytes,
+    wire: str,
+    root: Path,
+    *,
+    target: Target,
+    status: int,
+    stdout: bytes = b"",
+    settings: Settings | None = None,
+    stdin: bytes = b"",
+    hung: float = 0.0,
+) -> list[Jam]:
     """Read and diagnose the failures of a run.
 
     Args:
@@ -99,7 +114,13 @@ def diagnose_run(stderr: bytes, wire: str, root: Path, *, target: Target, status
         from jamkey.follow.hanging_loop import loop_in_source
 
         jams = loop_in_source(target.runtime, sources, target.argv)
-    if jams and jams[-1].runtime == "c" and target.runtime != "c" and status != 0 and not any(frame.line for frame in jams[-1].frames):
+    if (
+        jams
+        and jams[-1].runtime == "c"
+        and target.runtime != "c"
+        and status != 0
+        and not any(frame.line for frame in jams[-1].frames)
+    ):
         jams = [*jams[:-1], _checked_c(jams[-1], root, stdin)]
     if target.runtime == "octave" and jams and status != 0:
         jams = [*jams[:-1], _asked_octave(jams[-1], target, root)]
@@ -115,14 +136,22 @@ def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> li
     with scratch(root) as project:
         moved = moved_target(target, root, project)
         ended = capture(
-            moved.argv, executable=moved.executable, cwd=project, stdin=stdin, limit=seconds + _SECOND, runtime=target.runtime,
+            moved.argv,
+            executable=moved.executable,
+            cwd=project,
+            stdin=stdin,
+            limit=seconds + _SECOND,
+            runtime=target.runtime,
             env={"JAMKEY_HANG": f"{seconds:.1f}"},
-        )  # fmt: skip
+        )
         found = read_records(ended.wire)[-1:]
         if not found and target.runtime == "java":
             text = ended.stderr.decode("utf-8", "replace")
             stopped = read(text, runtime="java")[-1:]
-            found = [msgspec.structs.replace(jam, phase="hang", kind="interrupted", exception_type=None, message=None) for jam in stopped]
+            found = [
+                msgspec.structs.replace(jam, phase="hang", kind="interrupted", exception_type=None, message=None)
+                for jam in stopped
+            ]
         there = Sources(project)
         jams = []
         for jam in found if not found or found[0].phase == "hang" else ():
@@ -131,7 +160,10 @@ def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> li
                 from jamkey.follow.recorded_values import in_script
 
                 script = os.path.basename(target.script or "")
-                frames = tuple(in_script(msgspec.structs.replace(frame, file=script) if frame.line else frame, there, script) for frame in frames)
+                frames = tuple(
+                    in_script(msgspec.structs.replace(frame, file=script) if frame.line else frame, there, script)
+                    for frame in frames
+                )
                 frames = tuple(frame for frame in frames if frame.line is not None)
             jams.append(msgspec.structs.replace(jam, frames=frames))
     return jams

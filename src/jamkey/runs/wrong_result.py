@@ -26,12 +26,14 @@ from jamkey.settings import Settings
 
 #: What languages print for a value that is not there.
 _NOTHING = re.compile(r"(?<![\w.])(?:NaN|nan|None|undefined|nil|NA|null|NULL|Infinity|-?[Ii]nf)(?![\w.])")
-_PRINTS = re.compile(r"\b(?:print|println|printf|cat|disp|display|postln|puts|log|write|echo|MsgBox|fprintf)\b|System\.out|cout")
+_PRINTS = re.compile(
+    r"\b(?:print|println|printf|cat|disp|display|postln|puts|log|write|echo|MsgBox|fprintf)\b|System\.out|cout"
+)
 _LITERAL = re.compile(r"\"((?:[^\"\\\n]|\\.)*)\"|'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`")
 _WARNED = re.compile(r"(?m)^(.+?):(\d+): (\w*Warning): (.*)$")
 #: Findings that explain a wrong result, and not a failure.
 _LOUD = frozenset(
-    ["broken-syntax", "unknown-name", "no-such-module", "file-access", "wrong-arguments", "index-out-of-range", "no-such-member", "endless"]
+    "broken-syntax unknown-name no-such-module file-access wrong-arguments index-out-of-range no-such-member endless".split()
 )
 #: Keys that go with one quiet jam.
 _MOST_KEYS = 8
@@ -64,8 +66,9 @@ def _rows(text: str) -> list[str]:
     return rows
 
 
-def quiet_jam(target: Target, stdout: bytes, stderr: bytes, root: Path, *, expected: str | None = None,
-              settings: Settings | None = None) -> Jam | None:  # fmt: skip
+def quiet_jam(
+    target: Target, stdout: bytes, stderr: bytes, root: Path, *, expected: str | None = None, settings: Settings | None = None
+) -> Jam | None:
     """Return what went quietly wrong in a run that ended well, or None when nothing shows.
 
     Args:
@@ -124,7 +127,9 @@ def judged(jam: Jam) -> Jam:
     roots = (msgspec.structs.replace(first, confidence=0.97), *rest)
     kind = kind_of_turn(best) or jam.kind
     about = KINDS.get(kind or "") if kind != jam.kind and (kind or "") in KINDS else None
-    return msgspec.structs.replace(jam, keys=keys, roots=roots, kind=kind, meaning=about.about if about is not None else jam.meaning)
+    return msgspec.structs.replace(
+        jam, keys=keys, roots=roots, kind=kind, meaning=about.about if about is not None else jam.meaning
+    )
 
 
 def _runtime(sources: Sources) -> str:
@@ -137,7 +142,7 @@ def _runtime(sources: Sources) -> str:
 
 
 def _reached(sources: Sources, target: Target, runtime: str) -> list[str]:
-    """Return the script and the project's files that it names, one way or another, the script first; all when it is not known."""
+    """Return the script and the project's files that it names, the script first; all when it is not known."""
     own = [name for name in sources.files() if _is_own(name, runtime)]
     script = sources.resolve(target.script) if target.script else None
     if script is None:
@@ -184,7 +189,9 @@ def _shown(printed: str, expected: str | None, target: Target, sources: Sources,
     """Return the place that prints the wrong value: the one whose fixed text is in the first line that differs."""
     rows = _rows(printed)
     wanted = _rows(expected) if expected is not None else []
-    differing = next((row for place, row in enumerate(rows) if place >= len(wanted) or row != wanted[place]), "") if wanted else ""
+    differing = (
+        next((row for place, row in enumerate(rows) if place >= len(wanted) or row != wanted[place]), "") if wanted else ""
+    )
     differing = differing or next((row for row in rows if _NOTHING.search(row)), rows[-1] if rows else "")
     best: tuple[int, str, int] | None = None
     main = sources.resolve(target.script) if target.script else None
@@ -203,7 +210,9 @@ def _shown(printed: str, expected: str | None, target: Target, sources: Sources,
                 if group
                 for piece in re.split(r"%\S*|\{[^}]*\}|\$\{[^}]*\}|\\n", group)
             ]
-            score = sum(len(piece.strip()) for piece in pieces if piece.strip() and piece.strip() in differing) + (1 if name == main else 0)
+            score = sum(len(piece.strip()) for piece in pieces if piece.strip() and piece.strip() in differing) + (
+                1 if name == main else 0
+            )
             if best is None or score >= best[0]:
                 best = (score, name, number)
     if best is None:
@@ -232,7 +241,15 @@ def _with_findings(jam: Jam, findings: list[Finding], sources: Sources) -> Jam:
 
             trace_line(scene, found)
     roots = tuple(sorted(found.roots, key=lambda root: -root.confidence))
-    keys: tuple[Key, ...] = tuple(sorted(sound_keys(found.keys, sources, jam.runtime), key=lambda key: -key.confidence))[:_MOST_KEYS]
+    keys: tuple[Key, ...] = tuple(sorted(sound_keys(found.keys, sources, jam.runtime), key=lambda key: -key.confidence))[
+        :_MOST_KEYS
+    ]
     return msgspec.structs.replace(
-        jam, roots=roots, keys=keys, meaning=found.meaning, causes=tuple(found.causes)[:4], look_at=found.look_at, avoid=found.avoid
+        jam,
+        roots=roots,
+        keys=keys,
+        meaning=found.meaning,
+        causes=tuple(found.causes)[:4],
+        look_at=found.look_at,
+        avoid=found.avoid,
     )

@@ -26,7 +26,9 @@ def cleaned_copy(source: Path, target: Path, report: CellReport) -> int:
         raise UsageError(f"{source}: a copy is made of text tables only (.csv, .tsv)")
     encoding, separator, _ = form_of(source)
     names = {column.name: place for place, column in enumerate(report.columns)}
-    meant = {(cell.line, names[cell.column]): cell.meant for cell in report.cells if cell.meant is not None and cell.column in names}
+    meant = {
+        (cell.line, names[cell.column]): cell.meant for cell in report.cells if cell.meant is not None and cell.column in names
+    }
     changed = 0
     try:
         with open(source, encoding=encoding, newline="") as taken, open(target, "w", encoding="utf-8", newline="") as given:

@@ -38,7 +38,9 @@ def pandas() -> Any:
     return module
 
 
-def cells(table: str | os.PathLike[str] | pd.DataFrame, *, expect: Mapping[str, str] | None = None, sheet: str | None = None) -> CellReport:
+def cells(
+    table: str | os.PathLike[str] | pd.DataFrame, *, expect: Mapping[str, str] | None = None, sheet: str | None = None
+) -> CellReport:
     """Return what each column of a table mostly is, and the cells that do not fit.
 
     Args:
@@ -82,8 +84,15 @@ class _Source:
         if not self.path.is_file():
             raise UnreadableInput(f"{self.path} does not exist: check the name and the folder you are in")
         ending = self.path.suffix.lower()
-        reader = {".csv": self._text, ".tsv": self._text, ".txt": self._text, ".xlsx": self._workbook, ".xlsm": self._workbook, ".jsonl": self._json_lines,
-                  ".ndjson": self._json_lines}.get(ending)  # fmt: skip
+        reader = {
+            ".csv": self._text,
+            ".tsv": self._text,
+            ".txt": self._text,
+            ".xlsx": self._workbook,
+            ".xlsm": self._workbook,
+            ".jsonl": self._json_lines,
+            ".ndjson": self._json_lines,
+        }.get(ending)
         if reader is None:
             raise UsageError(f"{self.path}: a table is .csv, .tsv, .xlsx or .jsonl")
         try:
@@ -103,16 +112,25 @@ class _Source:
         if quoted:
             self.lines = _line_numbers(self.path, encoding, self.separator)
         yield from pd.read_csv(
-            self.path, sep=self.separator, encoding=encoding, chunksize=CHUNK, keep_default_na=False, na_values=[""], skiprows=skipped or None, low_memory=True,
+            self.path,
+            sep=self.separator,
+            encoding=encoding,
+            chunksize=CHUNK,
+            keep_default_na=False,
+            na_values=[""],
+            skiprows=skipped or None,
+            low_memory=True,
             skip_blank_lines=False,
-        )  # fmt: skip
+        )
 
     def _workbook(self) -> Iterator[pd.DataFrame]:
         pd = pandas()
         try:
             import openpyxl
         except ImportError:
-            raise UsageError("workbooks are read with openpyxl, which is not installed: python -m pip install openpyxl") from None
+            raise UsageError(
+                "workbooks are read with openpyxl, which is not installed: python -m pip install openpyxl"
+            ) from None
         book = openpyxl.load_workbook(self.path, read_only=True, data_only=True)
         sheet = book[self.sheet] if self.sheet else book.worksheets[0]
         rows = sheet.iter_rows(values_only=True)
@@ -148,7 +166,10 @@ class _Source:
         line = self.line_of(row)
         return (
             line
-            if line is not None and self.lines is None and self.path is not None and self.path.suffix.lower() not in (".jsonl", ".ndjson")
+            if line is not None
+            and self.lines is None
+            and self.path is not None
+            and self.path.suffix.lower() not in (".jsonl", ".ndjson")
             else row + 2
         )
 
@@ -161,7 +182,13 @@ def form_of(path: Path) -> tuple[str, str, bool]:
         raise UnreadableInput(f"{path} is empty: there is no table in it")
     if b"\0" in head[:4096] and not head.startswith((b"\xff\xfe", b"\xfe\xff")):
         raise UnreadableInput(f"{path} is not a text table: it holds binary data")
-    encoding = "utf-8-sig" if head.startswith(b"\xef\xbb\xbf") else "utf-16" if head.startswith((b"\xff\xfe", b"\xfe\xff")) else "utf-8"
+    encoding = (
+        "utf-8-sig"
+        if head.startswith(b"\xef\xbb\xbf")
+        else "utf-16"
+        if head.startswith((b"\xff\xfe", b"\xfe\xff"))
+        else "utf-8"
+    )
     if encoding == "utf-8":
         try:
             head[: head.rfind(b"\n") + 1 or len(head)].decode("utf-8")
@@ -173,7 +200,7 @@ def form_of(path: Path) -> tuple[str, str, bool]:
 
 
 def _shifted(path: Path, encoding: str, separator: str) -> Iterator[tuple[int, int, int]]:
-    """Yield (line, fields, fields expected) of lines with more fields than the headings; a line in quotes is left to the parser."""
+    """Yield (line, fields, fields expected) of lines with too many fields; a line in quotes is left to the parser."""
     sign = separator.encode(encoding if encoding != "utf-8-sig" else "utf-8")
     with open(path, "rb") as handle:
         first = handle.readline()
@@ -217,8 +244,17 @@ def _look(chunks: Iterable[pd.DataFrame], source: _Source, wanted: dict[str, str
             total += len(found)
             for row, text, oddity in found[: max(MOST - len(odd), 0)]:
                 at = source.row_of(row)
-                odd.append(OddCell(row=at, column=name, address=f"{_letters(place)}{at}", line=source.line_of(row),
-                                   value=visible_cell(text), why=oddity.why, meant=oddity.meant))  # fmt: skip
+                odd.append(
+                    OddCell(
+                        row=at,
+                        column=name,
+                        address=f"{_letters(place)}{at}",
+                        line=source.line_of(row),
+                        value=visible_cell(text),
+                        why=oddity.why,
+                        meant=oddity.meant,
+                    )
+                )
         rows += len(chunk)
     for line, fields, expected in source.shifted:
         total += 1
@@ -234,13 +270,26 @@ def _look(chunks: Iterable[pd.DataFrame], source: _Source, wanted: dict[str, str
         )
     odd.sort(key=lambda cell: (cell.row, cell.address))
     shown = tuple(columns[name].described() for name in order)
-    return CellReport(rows=rows + len(source.shifted), columns=shown, cells=tuple(odd[:MOST]), odd=total, reading=_reading(source, columns, odd))
+    return CellReport(
+        rows=rows + len(source.shifted),
+        columns=shown,
+        cells=tuple(odd[:MOST]),
+        odd=total,
+        reading=_reading(source, columns, odd),
+    )
 
 
 def visible_cell(text: str) -> str:
     """Return a cell's text with what one does not see made visible."""
-    names = {"\u00a0": "[no-break space]", "\u202f": "[narrow no-break space]", "\u200b": "[zero-width space]", "\ufeff": "[byte order mark]", "\t": "[tab]",
-             "\u2212": "[minus sign U+2212]", "\u2013": "[en dash]"}  # fmt: skip
+    names = {
+        "\u00a0": "[no-break space]",
+        "\u202f": "[narrow no-break space]",
+        "\u200b": "[zero-width space]",
+        "\ufeff": "[byte order mark]",
+        "\t": "[tab]",
+        "\u2212": "[minus sign U+2212]",
+        "\u2013": "[en dash]",
+    }
     for character, name in names.items():
         text = text.replace(character, name)
     if text != text.strip(" "):
@@ -304,7 +353,9 @@ class _Column:
             self._decide("text")
             return
         dates: Counter[str] = Counter({sort: count for sort, count in sorts.items() if sort.startswith("date:")})
-        numbers = sorts["number"] + sum(1 for value in values if isinstance(value, str) and sort_of(value) == "text" and why_no_number(value).meant)
+        numbers = sorts["number"] + sum(
+            1 for value in values if isinstance(value, str) and sort_of(value) == "text" and why_no_number(value).meant
+        )
         if self.sort == "date" or sum(dates.values()) > 0.6 * total:
             self.form = dates.most_common(1)[0][0][5:] if dates else "%Y-%m-%d"
             self._decide("date")
@@ -321,7 +372,10 @@ class _Column:
         if self.sort == "text" or not len(known):
             return []
         texts = pd.Series(
-            [value for value in known.unique() if isinstance(value, str)] if known.dtype == object else known.astype(str).unique(), dtype=object
+            [value for value in known.unique() if isinstance(value, str)]
+            if known.dtype == object
+            else known.astype(str).unique(),
+            dtype=object,
         )
         whys: dict[str, Oddity] = {}
         if self.sort == "number":
@@ -340,18 +394,31 @@ class _Column:
             for text in texts:
                 if sort_of(text) != "boolean":
                     gone = text.strip().lower() in MISSING
-                    whys[text] = Oddity(why="a word for a missing value" if gone else "neither true nor false", meant="" if gone else None)
+                    whys[text] = Oddity(
+                        why="a word for a missing value" if gone else "neither true nor false", meant="" if gone else None
+                    )
         if not whys:
             return []
         start = int(known.index[0]) - int(known.index[0]) % CHUNK
         as_text = known if known.dtype == object else known.astype(str)
-        return [(int(label) - start, text, whys[text]) for label, text in as_text[as_text.isin(list(whys))].items() if isinstance(text, str)]
+        return [
+            (int(label) - start, text, whys[text])
+            for label, text in as_text[as_text.isin(list(whys))].items()
+            if isinstance(text, str)
+        ]
 
     def described(self) -> Column:
         """Return the column as the report shows it."""
         odd = self.counts["odd"]
-        return Column(name=self.name, sort=self.sort or "text", form=self.form or None, fit=self.counts[self.sort], missing=self.counts["missing"], odd=odd,
-                      whys=dict(self.whys.most_common(8)))  # fmt: skip
+        return Column(
+            name=self.name,
+            sort=self.sort or "text",
+            form=self.form or None,
+            fit=self.counts[self.sort],
+            missing=self.counts["missing"],
+            odd=odd,
+            whys=dict(self.whys.most_common(8)),
+        )
 
 
 def _sort_of_value(value: object) -> str:

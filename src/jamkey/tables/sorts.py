@@ -8,8 +8,12 @@ from functools import lru_cache
 from jamkey.model import Struct
 
 #: Words that stand for "no value".
-MISSING = frozenset(["na", "n/a", "n.a.", "nan", "null", "none", "nil", "-", "--", "---", "?", "missing", "unknown", "k.a.", "#n/a", "."])
-_ERRORS = frozenset(["#DIV/0!", "#REF!", "#NAME?", "#VALUE!", "#NUM!", "#NULL!", "#N/A", "#####", "Err:502", "Err:508", "Err:511", "Err:522"])
+MISSING = frozenset(
+    ["na", "n/a", "n.a.", "nan", "null", "none", "nil", "-", "--", "---", "?", "missing", "unknown", "k.a.", "#n/a", "."]
+)
+_ERRORS = frozenset(
+    ["#DIV/0!", "#REF!", "#NAME?", "#VALUE!", "#NUM!", "#NULL!", "#N/A", "#####", "Err:502", "Err:508", "Err:511", "Err:522"]
+)
 _BOOL = frozenset(["true", "false", "yes", "no"])
 _NUMBER = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
 _UNIT = re.compile(r"([-+]?\d+(?:[.,]\d+)?)\s*([A-Za-z°%€$£µ²³/]{1,8}\.?)")
@@ -126,7 +130,9 @@ def why_no_number(text: str) -> Oddity:
     if _POINTS.fullmatch(clean):
         return Oddity(why="points between thousands and a decimal comma", meant=clean.replace(".", "").replace(",", "."))
     if _THOUSANDS.fullmatch(clean):
-        return Oddity(why="commas between thousands", meant=clean.replace(",", "") if clean.count(",") > 1 or "." in clean else None)
+        return Oddity(
+            why="commas between thousands", meant=clean.replace(",", "") if clean.count(",") > 1 or "." in clean else None
+        )
     if _COMMA.fullmatch(clean):
         return Oddity(why="a decimal comma", meant=clean.replace(",", "."))
     if _SPACED.fullmatch(clean):
@@ -172,7 +178,9 @@ def why_no_date(text: str, form: str) -> Oddity:
         return Oddity(why=f"a date in another order ({sort[5:]})")
     if sort == "number":
         number = float(clean)
-        return Oddity(why="a number, perhaps a spreadsheet's count of days" if 20_000 < number < 60_000 else "a number where dates stand")
+        return Oddity(
+            why="a number, perhaps a spreadsheet's count of days" if 20_000 < number < 60_000 else "a number where dates stand"
+        )
     return Oddity(why="text where dates stand")
 
 

@@ -51,8 +51,16 @@ class Bench:
         fits: tells whether what a trial printed is what should be printed; None when nobody said.
     """
 
-    def __init__(self, root: Path, target: Target, first: Captured, jam: Jam, read: Reader, *,
-                 fits: Callable[[bytes], bool] | None = None) -> None:  # fmt: skip
+    def __init__(
+        self,
+        root: Path,
+        target: Target,
+        first: Captured,
+        jam: Jam,
+        read: Reader,
+        *,
+        fits: Callable[[bytes], bool] | None = None,
+    ) -> None:
         self.fits = fits
         #: Keys tried at most: where what should be printed is known, a trial tells more than a likelihood.
         self.most = MOST_KEYS if fits is None or jam.phase != "quiet" else MOST_JUDGED
@@ -90,9 +98,13 @@ class Bench:
                 moved = moved_target(self.target, self.root, project)
                 before = state_of(project)
                 ended = capture(
-                    moved.argv, executable=moved.executable, cwd=project, stdin=self.first.stdin, limit=self.limit,
+                    moved.argv,
+                    executable=moved.executable,
+                    cwd=project,
+                    stdin=self.first.stdin,
+                    limit=self.limit,
                     env={"PYTHONDONTWRITEBYTECODE": "1", "JAMKEY_GUARD": str(self.root), **found_there(self.root)},
-                )  # fmt: skip
+                )
                 after = state_of(project)
                 writes = tuple(sorted(name for name, state in after.items() if before.get(name) != state))[:_MOST_WRITES]
                 return msgspec.structs.replace(self.judge(ended, project), writes=writes)
@@ -109,14 +121,21 @@ class Bench:
         jams = self.read(ended, project)
         if ended.status == 0 and not jams and self.fits is not None and not self.fits(ended.stdout):
             same = ended.stdout == self.first.stdout
-            return Trial(outcome="same" if same else "moved", next="it prints something else than it should", printed=printed, seconds=seconds)
+            return Trial(
+                outcome="same" if same else "moved",
+                next="it prints something else than it should",
+                printed=printed,
+                seconds=seconds,
+            )
         if ended.status == 0 and not jams:
             return Trial(outcome="runs", printed=printed, seconds=seconds)
         jam = jams[-1] if jams else None
         if jam is None:
             return Trial(outcome="worse", next=f"exit status {ended.status}", printed=printed, seconds=seconds)
         if _GUARDED in (jam.message or ""):
-            return Trial(outcome="untried", next="it writes to the original by its full path, which a trial may not", seconds=seconds)
+            return Trial(
+                outcome="untried", next="it writes to the original by its full path, which a trial may not", seconds=seconds
+            )
         where = f"{jam.snag_frame.file}:{jam.snag_frame.line} " if jam.snag_frame else ""
         outcome = "moved"
         if same_jam(self.jam, jam):

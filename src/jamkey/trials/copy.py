@@ -13,10 +13,10 @@ from pathlib import Path
 
 #: A project larger than this is not copied: files, bytes.
 MOST_FILES, MOST_BYTES = 5000, 500_000_000
-#: Left out: caches, history, the interpreter's environment (it is started by its full path), installed packages (see `found_there`).
-LEFT_OUT = frozenset((
-    ".git", ".hg", "__pycache__", ".mypy_cache", ".pytest_cache", ".ruff_cache", ".ipynb_checkpoints", ".venv", "venv", "env", "node_modules",
-))  # fmt: skip
+#: Left out: caches, history, the interpreter's environment (started by its full path), packages (see `found_there`).
+LEFT_OUT = frozenset(
+    ".git .hg __pycache__ .mypy_cache .pytest_cache .ruff_cache .ipynb_checkpoints .venv venv env node_modules".split()
+)
 #: Linux: give a file the blocks of another until one of them is written (ioctl_ficlone(2)).
 _FICLONE = 0x40049409
 
@@ -25,7 +25,9 @@ class TooLarge(OSError):
     """The project is too large to copy in reasonable time and space."""
 
     def __init__(self) -> None:
-        super().__init__(errno.EFBIG, f"the folder is too large to copy (over {MOST_FILES:,} files or {MOST_BYTES // 1_000_000} MB)")
+        super().__init__(
+            errno.EFBIG, f"the folder is too large to copy (over {MOST_FILES:,} files or {MOST_BYTES // 1_000_000} MB)"
+        )
 
 
 @contextmanager

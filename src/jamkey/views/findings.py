@@ -44,7 +44,10 @@ def show_findings(findings: Sequence[Finding], text_of: Callable[[str], str], ou
 def _one(finding: Finding, text: str, out: Console) -> None:
     place = f"cell {finding.cell + 1} line {finding.line}" if finding.cell is not None else f"line {finding.line}"
     head = Text(visible(finding.reason), style="bold red" if finding.kind == "broken-syntax" else "bold")
-    head.append(f"   {finding.kind}, {finding.rule}" if finding.rule != "grammar" else f"   {finding.kind}", style="not bold dim default")
+    head.append(
+        f"   {finding.kind}, {finding.rule}" if finding.rule != "grammar" else f"   {finding.kind}",
+        style="not bold dim default",
+    )
     grid = Table.grid(padding=(0, 2, 0, 0))
     grid.add_column(width=9, justify="right")
     grid.add_row(Text(place, style="bold blue"), head)

@@ -29,7 +29,9 @@ def link_form(chosen: str, environ: Mapping[str, str]) -> str:
         try:
             chosen.format(path="", line=1, column=1)
         except (KeyError, IndexError, ValueError):
-            raise UsageError(f"link = {chosen!r} in the settings: only {{path}}, {{line}} and {{column}} may stand there") from None
+            raise UsageError(
+                f"link = {chosen!r} in the settings: only {{path}}, {{line}} and {{column}} may stand there"
+            ) from None
         return chosen
     # a fragment is the line to these; others would look for a file of that name
     with_line = "KITTY_WINDOW_ID" in environ or environ.get("TERM_PROGRAM") == "vscode"

@@ -44,11 +44,18 @@ def _logs(jam: Jam, sources: Sources, now: int) -> dict[str, Any]:
         "attributes": _pairs(_attributes(jam, sources)),
     }
     scope = {"name": "jamkey", "version": jamkey.__version__}
-    return {"resourceLogs": [{"resource": {"attributes": _pairs(resource)}, "scopeLogs": [{"scope": scope, "logRecords": [record]}]}]}
+    return {
+        "resourceLogs": [
+            {"resource": {"attributes": _pairs(resource)}, "scopeLogs": [{"scope": scope, "logRecords": [record]}]}
+        ]
+    }
 
 
 def _attributes(jam: Jam, sources: Sources) -> dict[str, str | int]:
-    found: dict[str, str | int] = {"exception.message": jam.message or "", "exception.stacktrace": trace_of(jam, sources.printed)}
+    found: dict[str, str | int] = {
+        "exception.message": jam.message or "",
+        "exception.stacktrace": trace_of(jam, sources.printed),
+    }
     if jam.exception_type:
         found["exception.type"] = jam.exception_type
     frame = jam.snag_frame
@@ -66,7 +73,7 @@ def _attributes(jam: Jam, sources: Sources) -> dict[str, str | int]:
 
 
 def trace_of(jam: Jam, printed: str = "") -> str:
-    """Return the trace as the runtime printed it, as the convention asks; where that text is not at hand, its frames in the runtime's order."""
+    """Return the trace as the runtime printed it; where that text is not at hand, its frames in the runtime's order."""
     lines = printed.split("\n")[(jam.first_line or 1) - 1 : jam.last_line or 0]
     first = (jam.message or "").split("\n")[0]
     if lines and (first or jam.exception_type or "\0") in "\n".join(lines):
@@ -79,11 +86,15 @@ def trace_of(jam: Jam, printed: str = "") -> str:
                 rows.append(f"    {shorten(frame.source, 400)}")
         rows.append((jam.exception_type or "") + (f": {jam.message}" if jam.message else ""))
     else:
-        rows = [jam.headline, *(f"    at {frame.function or '<main>'} ({frame.file}:{frame.line or 0})" for frame in reversed(jam.frames))]
+        rows = [
+            jam.headline,
+            *(f"    at {frame.function or '<main>'} ({frame.file}:{frame.line or 0})" for frame in reversed(jam.frames)),
+        ]
     return "\n".join(visible(row) for row in rows)[:_LONGEST]
 
 
 def _pairs(names: dict[str, Any]) -> list[dict[str, Any]]:
     return [
-        {"key": name, "value": {"intValue": str(value)} if isinstance(value, int) else {"stringValue": value}} for name, value in names.items()
-    ]  # fmt: skip
+        {"key": name, "value": {"intValue": str(value)} if isinstance(value, int) else {"stringValue": value}}
+        for name, value in names.items()
+    ]

@@ -100,7 +100,11 @@ def show_steps(steps: tuple[Step, ...], sources: Sources, out: Console) -> None:
     table.add_column()
     for step in steps:
         text = step.text or line_at(sources.text(step.file) or "", step.line).strip()
-        table.add_row(Text(visible(at(step.file, step.line, step.cell))), Text(WORDS.get(step.what, step.what)), Text(visible(shorten(text, 100))))
+        table.add_row(
+            Text(visible(at(step.file, step.line, step.cell))),
+            Text(WORDS.get(step.what, step.what)),
+            Text(visible(shorten(text, 100))),
+        )
     out.print(table)
 
 

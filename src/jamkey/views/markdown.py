@@ -43,7 +43,7 @@ def _escape(text: str) -> str:
 
 
 def _one(view: Outline) -> str:
-    """Return what somebody who has not seen the program needs: what happened, the few lines that matter, versions, what was tried."""
+    """Return what a stranger to the program needs: what happened, the lines that matter, versions, what was tried."""
     blocks = [f"## {_escape(view.headline)}", f"*{_escape(view.subtitle)}*"]
     if view.more_message:
         blocks.append(_fence(view.more_message))

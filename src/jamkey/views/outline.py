@@ -19,20 +19,42 @@ ABOVE, BELOW = 2, 1
 _MOST_VALUES = 7
 _MOST_KEYS = 4
 WORDS = {
-    "assigned": "set", "passed": "handed over", "returned": "returned", "taken": "taken in a loop", "opened": "opened",
-    "defaulted": "default used", "fell-off": "nothing returned at", "looked-up": "looked up", "called": "called",
-}  # fmt: skip
+    "assigned": "set",
+    "passed": "handed over",
+    "returned": "returned",
+    "taken": "taken in a loop",
+    "opened": "opened",
+    "defaulted": "default used",
+    "fell-off": "nothing returned at",
+    "looked-up": "looked up",
+    "called": "called",
+}
 OUTCOMES = {
-    "runs": "tried: runs", "moved": "tried: past this, next is", "same": "tried: no change", "worse": "tried: worse",
-    "timeout": "tried: too slow", "untried": "not tried",
-}  # fmt: skip
+    "runs": "tried: runs",
+    "moved": "tried: past this, next is",
+    "same": "tried: no change",
+    "worse": "tried: worse",
+    "timeout": "tried: too slow",
+    "untried": "not tried",
+}
 
 
 _RUNTIMES = {
-    "python": "Python", "pypy": "PyPy", "javascript": "JavaScript", "java": "Java", "c": "C/C++", "r": "R", "octave": "Octave",
-    "lua": "Lua", "supercollider": "SuperCollider", "julia": "Julia", "stata": "Stata", "basic": "Basic", "swift": "Swift",
+    "python": "Python",
+    "pypy": "PyPy",
+    "javascript": "JavaScript",
+    "java": "Java",
+    "c": "C/C++",
+    "r": "R",
+    "octave": "Octave",
+    "lua": "Lua",
+    "supercollider": "SuperCollider",
+    "julia": "Julia",
+    "stata": "Stata",
+    "basic": "Basic",
+    "swift": "Swift",
     "objective-c": "Objective-C",
-}  # fmt: skip
+}
 
 
 def visible(text: str) -> str:
@@ -98,7 +120,11 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
         frame is None or (root.file, root.line, root.cell) != (frame.file, frame.line, frame.cell)
     )
     steps = tuple(
-        (visible(at(step.file, step.line, step.cell)), visible(WORDS.get(step.what, step.what)), visible(shorten(step.text, 100)))
+        (
+            visible(at(step.file, step.line, step.cell)),
+            visible(WORDS.get(step.what, step.what)),
+            visible(shorten(step.text, 100)),
+        )
         for step in (root.steps if root is not None else ())
     )
     shown = tuple(_key(number, key, sources) for number, key in enumerate(jam.keys[:_MOST_KEYS], 1))
@@ -149,12 +175,7 @@ def values_of(frame: Frame) -> tuple[tuple[str, str, str], ...]:
 
 
 def _subtitle(jam: Jam) -> str:
-    phases = {
-        "compile": "before the start",
-        "run": "while running",
-        "hang": "stopped from outside",
-        "quiet": "nothing raised",
-    }
+    phases = {"compile": "before the start", "run": "while running", "hang": "stopped from outside", "quiet": "nothing raised"}
     return visible(f"{jam.kind or 'unknown kind'}, {phases[jam.phase]}, {_runtime(jam)}")
 
 
@@ -281,8 +302,12 @@ def _path(own: Sequence[Frame]) -> tuple[str, ...]:
 
 
 def _link(relation: str, jam: Jam) -> str:
-    words = {"caused-by": "caused by", "while-handling": "while handling", "member-of": "one of its members",
-             "carried-by": "carried over from"}  # fmt: skip
+    words = {
+        "caused-by": "caused by",
+        "while-handling": "while handling",
+        "member-of": "one of its members",
+        "carried-by": "carried over from",
+    }
     frame = jam.snag_frame
     where = f" at {at(frame.file, frame.line, frame.cell)}" if frame else ""
     return visible(f"{words[relation]} {shorten(jam.headline, 160)}{where}")

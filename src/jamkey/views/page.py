@@ -72,11 +72,17 @@ def _page(jam: Jam, sources: Sources, name: str) -> Page:
     stops = _stops(jam, sources, name)
     nodes = [
         Node(
-            name=stop.name, title=stop.place, times=stop.times, small=f"{len(stop.folded)} {stop.folded_as}" if stop.folded else "",
-            snag=stop.snag, root=stop.root, aside=stop.aside, steps=tuple(number for row in stop.rows for number, _ in row.steps),
+            name=stop.name,
+            title=stop.place,
+            times=stop.times,
+            small=f"{len(stop.folded)} {stop.folded_as}" if stop.folded else "",
+            snag=stop.snag,
+            root=stop.root,
+            aside=stop.aside,
+            steps=tuple(number for row in stop.rows for number, _ in row.steps),
         )
         for stop in stops
-    ]  # fmt: skip
+    ]
     return Page(outline(jam, sources), stops, picture(nodes), _frames(jam))
 
 
@@ -104,7 +110,8 @@ def _spoken(text: str) -> str:
     if len(parts) % 2 == 0:
         return str(markupsafe.escape(text))
     return markupsafe.Markup("").join(
-        markupsafe.Markup("<code>{}</code>").format(part) if place % 2 else markupsafe.escape(part) for place, part in enumerate(parts)
+        markupsafe.Markup("<code>{}</code>").format(part) if place % 2 else markupsafe.escape(part)
+        for place, part in enumerate(parts)
     )
 
 
@@ -156,7 +163,11 @@ def _stops(jam: Jam, sources: Sources, name: str) -> list[Stop]:
     for index, frame in enumerate(jam.frames):
         if index not in times:
             continue
-        mine = {place: numbered for place, numbered in way.items() if place[1] in shares.get(index, ()) and (place[0], place[2]) == (frame.file, frame.cell)}
+        mine = {
+            place: numbered
+            for place, numbered in way.items()
+            if place[1] in shares.get(index, ()) and (place[0], place[2]) == (frame.file, frame.cell)
+        }
         if frame.owner != "yours" or index in left_out:
             folded.append(visible(f"{frame.function or 'the script'} ({at(frame.file, frame.line)})"))
             continue
@@ -165,14 +176,21 @@ def _stops(jam: Jam, sources: Sources, name: str) -> list[Stop]:
             folded = []
         is_root = root is not None and (frame.file, frame.line, frame.cell) == (root.file, root.line, root.cell)
         rows = _rows(frame, sources, mine)
-        shown |= {(frame.file, row.line.number, frame.cell) for row in rows if row.line is not None and (row.steps or row.line.here)}
+        shown |= {
+            (frame.file, row.line.number, frame.cell) for row in rows if row.line is not None and (row.steps or row.line.here)
+        }
         stops.append(
             Stop(
-                name=f"{name}s{len(stops)}", place=_place(frame), snag=index == jam.snag, root=is_root, rows=rows, times=times[index],
+                name=f"{name}s{len(stops)}",
+                place=_place(frame),
+                snag=index == jam.snag,
+                root=is_root,
+                rows=rows,
+                times=times[index],
                 reason=visible(root.reason) if root is not None and is_root else "",
                 values=values_of(frame) if frame.values else (),
             )
-        )  # fmt: skip
+        )
     if folded:
         stops.append(_folded(f"{name}s{len(stops)}", folded, yours=False))
     elsewhere = [place for place in way if place not in shown]
@@ -203,7 +221,12 @@ def _runs(jam: Jam) -> dict[int, int]:
     for index, frame in enumerate(jam.frames):
         run += 1 + frame.repeated
         after = jam.frames[index + 1] if index + 1 < len(jam.frames) else None
-        same = after is not None and (after.file, after.line, after.function, after.owner) == (frame.file, frame.line, frame.function, frame.owner)
+        same = after is not None and (after.file, after.line, after.function, after.owner) == (
+            frame.file,
+            frame.line,
+            frame.function,
+            frame.owner,
+        )
         if not same or index == jam.snag or frame.owner != "yours":
             times[index] = run
             run = 0
@@ -220,7 +243,12 @@ def _rows(frame: Frame, sources: Sources, way: dict[_Place, list[tuple[int, str]
     here = frame.line or 0
     text = sources.text(frame.file, frame.cell)
     for file, number, cell in way:
-        if (file, cell) == (frame.file, frame.cell) and text is not None and abs(number - here) <= _NEAR and number not in lines:
+        if (
+            (file, cell) == (frame.file, frame.cell)
+            and text is not None
+            and abs(number - here) <= _NEAR
+            and number not in lines
+        ):
             lines[number] = Line(number, visible(shorten(line_at(text, number).expandtabs(4), 300)))
     rows: list[Row] = []
     for number in sorted(lines):

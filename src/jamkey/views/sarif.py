@@ -26,7 +26,9 @@ def render_findings(findings: Sequence[Finding], *, version: str) -> str:
     """
     rules = sorted({(finding.rule, finding.kind) for finding in findings})
     index = {rule: number for number, (rule, _) in enumerate(rules)}
-    rows = [{"id": rule, "shortDescription": {"text": rule.replace("-", " ")}, "properties": {"kind": kind}} for rule, kind in rules]
+    rows = [
+        {"id": rule, "shortDescription": {"text": rule.replace("-", " ")}, "properties": {"kind": kind}} for rule, kind in rules
+    ]
     return _log([_result(finding, index[finding.rule]) for finding in findings], rows, version=version)
 
 
@@ -101,12 +103,18 @@ def _jam(jam: Jam, rule: int) -> dict[str, Any]:
         result["locations"] = [_frame_location(frame)]
     if jam.frames:
         # the standard counts from the innermost call outwards
-        frames = [{"location": _frame_location(one, f"in {one.function}" if one.function else "")} for one in reversed(jam.frames)]
+        frames = [
+            {"location": _frame_location(one, f"in {one.function}" if one.function else "")} for one in reversed(jam.frames)
+        ]
         result["stacks"] = [{"message": {"text": visible(jam.headline)}, "frames": frames}]
     if jam.roots:
         root = jam.roots[0]
-        result["relatedLocations"] = [_location(root.file, root.line, root.column, cell=root.cell, text=root.reason or "the place to change")]
-        steps = [_location(step.file, step.line, cell=step.cell, text=f"{step.what}: {step.text}") for step in reversed(root.steps)]
+        result["relatedLocations"] = [
+            _location(root.file, root.line, root.column, cell=root.cell, text=root.reason or "the place to change")
+        ]
+        steps = [
+            _location(step.file, step.line, cell=step.cell, text=f"{step.what}: {step.text}") for step in reversed(root.steps)
+        ]
         if (root.file, root.line, root.cell) not in {(step.file, step.line, step.cell) for step in root.steps}:
             steps.insert(0, _location(root.file, root.line, root.column, cell=root.cell, text=root.reason or "root"))
         if frame is not None:
@@ -120,12 +128,26 @@ def _jam(jam: Jam, rule: int) -> dict[str, Any]:
 
 def _frame_location(frame: Frame, text: str = "") -> dict[str, Any]:
     return _location(
-        frame.file, frame.line, frame.column, frame.end_line if frame.end_column else None, frame.end_column, cell=frame.cell, text=text
-    )  # fmt: skip
+        frame.file,
+        frame.line,
+        frame.column,
+        frame.end_line if frame.end_column else None,
+        frame.end_column,
+        cell=frame.cell,
+        text=text,
+    )
 
 
-def _location(file: str, line: int | None, column: int | None = None, end_line: int | None = None, end_column: int | None = None, *,
-              cell: int | None = None, text: str = "") -> dict[str, Any]:  # fmt: skip
+def _location(
+    file: str,
+    line: int | None,
+    column: int | None = None,
+    end_line: int | None = None,
+    end_column: int | None = None,
+    *,
+    cell: int | None = None,
+    text: str = "",
+) -> dict[str, Any]:
     place: dict[str, Any] = {"artifactLocation": {"uri": _uri(file)}}
     if line is not None and line >= 1:
         region = {"startLine": line}
@@ -151,7 +173,10 @@ def _fix(title: str, edits: Sequence[Edit]) -> dict[str, Any]:
     return {
         "description": {"text": visible(title)},
         "artifactChanges": [
-            {"artifactLocation": {"uri": _uri(file)}, "replacements": [_replacement(edit) for edit in edits if edit.file == file]}
+            {
+                "artifactLocation": {"uri": _uri(file)},
+                "replacements": [_replacement(edit) for edit in edits if edit.file == file],
+            }
             for file in sorted({edit.file for edit in edits})
         ],
     }

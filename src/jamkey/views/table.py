@@ -25,8 +25,13 @@ def show_cells(report: CellReport, out: Console) -> None:
     for column in report.columns:
         # a date shows the order better than its notation does
         sort = f"date, as {_DAY.strftime(column.form)}" if column.form else column.sort
-        grid.add_row(Text(visible(column.name), style="bold"), Text(sort), f"{column.fit:,}", f"{column.missing:,}" if column.missing else "",
-                     Text(f"{column.odd:,}" if column.odd else "", style="bold red"))  # fmt: skip
+        grid.add_row(
+            Text(visible(column.name), style="bold"),
+            Text(sort),
+            f"{column.fit:,}",
+            f"{column.missing:,}" if column.missing else "",
+            Text(f"{column.odd:,}" if column.odd else "", style="bold red"),
+        )
     out.print(grid)
     if not report.cells:
         out.print(Text("every cell fits its column", style="bold green"))

@@ -71,7 +71,9 @@ def show_readings(readings: Sequence[Reading], out: Console) -> None:
 
     for reading in readings[-20:]:
         if reading.ended is not None:
-            ended = f"ran after {spoken(reading.ended - reading.time)}" + (f" with: {shorten(reading.turned, 60)}" if reading.turned else "")
+            ended = f"ran after {spoken(reading.ended - reading.time)}" + (
+                f" with: {shorten(reading.turned, 60)}" if reading.turned else ""
+            )
         else:
             ended = "open" if reading.target else "read"
         when = datetime.fromtimestamp(reading.time).strftime("%Y-%m-%d %H:%M")
@@ -81,7 +83,11 @@ def show_readings(readings: Sequence[Reading], out: Console) -> None:
         line.append(f"{when}  {place:<24}  ")
         line.append(visible((reading.headline or "").split("\n")[0]))
         out.print(line, no_wrap=True, overflow="ellipsis")
-        out.print(Text(" " * 25 + visible(ended), style="green" if reading.ended is not None else "dim"), no_wrap=True, overflow="ellipsis")
+        out.print(
+            Text(" " * 25 + visible(ended), style="green" if reading.ended is not None else "dim"),
+            no_wrap=True,
+            overflow="ellipsis",
+        )
 
 
 def table_text(tally: Tally) -> str:
@@ -109,7 +115,9 @@ def plot(tally: Tally, path: Path) -> None:
         from matplotlib.backends.backend_agg import FigureCanvasAgg
         from matplotlib.figure import Figure
     except ImportError:
-        raise UsageError("plots are drawn with matplotlib, which is not installed: python -m pip install 'jamkey[plot]'") from None
+        raise UsageError(
+            "plots are drawn with matplotlib, which is not installed: python -m pip install 'jamkey[plot]'"
+        ) from None
     shares = list(tally.shares[-26:] if tally.by == "week" else reversed(tally.shares[:_MOST]))
     if tally.by == "week":
         figure = Figure(figsize=(9, 4.2), layout="constrained")
@@ -118,8 +126,12 @@ def plot(tally: Tally, path: Path) -> None:
         axes.set_xlabel("week, by its Monday")
         axes.set_ylabel("readings")
         step = max(len(shares) // 8, 1)
-        axes.set_xticks(range(0, len(shares), step), [share.name for share in shares[::step]], rotation=0 if len(shares) <= 8 else 30,
-                        ha="center" if len(shares) <= 8 else "right")  # fmt: skip
+        axes.set_xticks(
+            range(0, len(shares), step),
+            [share.name for share in shares[::step]],
+            rotation=0 if len(shares) <= 8 else 30,
+            ha="center" if len(shares) <= 8 else "right",
+        )
         _tidy(axes)
     else:
         figure = Figure(figsize=(10, 1.6 + 0.36 * len(shares)), layout="constrained")
@@ -127,7 +139,9 @@ def plot(tally: Tally, path: Path) -> None:
         names = [visible(shorten(share.name, 34)) for share in shares]
         axes.barh(names, [share.count for share in shares], color="#3b6ea8", height=0.62)
         for place, share in enumerate(shares):
-            axes.annotate(f"{share.count}", (share.count, place), xytext=(4, 0), textcoords="offset points", va="center", fontsize=9)
+            axes.annotate(
+                f"{share.count}", (share.count, place), xytext=(4, 0), textcoords="offset points", va="center", fontsize=9
+            )
         axes.set_xlabel("readings")
         axes.set_ylabel(tally.by)
         _times(times, shares)

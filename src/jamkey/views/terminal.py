@@ -23,19 +23,14 @@ _GOOD = "green"
 _DIM = "dim"
 #: Lines of a key's diff.
 _MOST_DIFF = 6
-_OUTCOME_STYLE = {
-    "runs": "bold green",
-    "moved": "yellow",
-    "same": _DIM,
-    "worse": _DIM,
-    "timeout": _DIM,
-    "untried": _DIM,
-}
+_OUTCOME_STYLE = {"runs": "bold green", "moved": "yellow", "same": _DIM, "worse": _DIM, "timeout": _DIM, "untried": _DIM}
 
 
 def console(file: IO[str] | None = None, *, stderr: bool = False, width: int | None = None) -> Console:
     """Return a console that respects NO_COLOR, the width and whether it is a terminal."""
-    return Console(file=file, stderr=stderr, width=width, highlight=False, emoji=False, markup=False, soft_wrap=False, force_jupyter=False)
+    return Console(
+        file=file, stderr=stderr, width=width, highlight=False, emoji=False, markup=False, soft_wrap=False, force_jupyter=False
+    )
 
 
 def show(jams: Sequence[Jam], sources: Sources, out: Console, *, link: str = "") -> None:

@@ -52,7 +52,11 @@ def show_trail(changes: Sequence[Change], total: int, sources: Sources, out: Con
     if until:
         last_one = shown[-1]
         out.print(
-            Text(f"`{visible(last_one.name)}` became {visible(last_one.new)} on line {last_one.line} of {visible(last_one.file)}", style="bold red")
+            Text(
+                f"`{visible(last_one.name)}` became {visible(last_one.new)} on line {last_one.line} of "
+                f"{visible(last_one.file)}",
+                style="bold red",
+            )
         )
 
 
@@ -83,10 +87,24 @@ def plot(changes: Sequence[Change], path: Path) -> None:
     axes = figure.subplots(len(series), 1, sharex=True, squeeze=False)[:, 0]
     for axis, (name, points) in zip(axes, series.items(), strict=True):
         steps, values = zip(*points, strict=True)
-        axis.step(steps, values, where="post", color="#2b6cb0", linewidth=1.5, marker="o", markersize=3 if len(points) < 80 else 0)
-        gone = [(step, next((v for s, v in reversed(points[:place]) if v == v), 0.0)) for place, (step, value) in enumerate(points) if value != value]
+        axis.step(
+            steps, values, where="post", color="#2b6cb0", linewidth=1.5, marker="o", markersize=3 if len(points) < 80 else 0
+        )
+        gone = [
+            (step, next((v for s, v in reversed(points[:place]) if v == v), 0.0))
+            for place, (step, value) in enumerate(points)
+            if value != value
+        ]
         if gone:
-            axis.plot(*zip(*gone, strict=True), linestyle="none", marker="x", markersize=9, markeredgewidth=2, color="#c53030", label="NaN")
+            axis.plot(
+                *zip(*gone, strict=True),
+                linestyle="none",
+                marker="x",
+                markersize=9,
+                markeredgewidth=2,
+                color="#c53030",
+                label="NaN",
+            )
             axis.legend(frameon=False, loc="lower right", bbox_to_anchor=(1, 0.98), borderpad=0)
         axis.set_ylabel(name)
         axis.spines[["top", "right"]].set_visible(False)

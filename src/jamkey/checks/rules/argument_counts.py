@@ -25,7 +25,13 @@ class ArgumentCounts:
             for use in scope.uses:
                 call = view.parents.get(use)
                 functions = defined.get(use.id, ())
-                if not isinstance(call, ast.Call) or call.func is not use or len(functions) != 1 or functions[0].decorator_list or use.id in sets:
+                if (
+                    not isinstance(call, ast.Call)
+                    or call.func is not use
+                    or len(functions) != 1
+                    or functions[0].decorator_list
+                    or use.id in sets
+                ):
                     continue
                 if view.scopes.holder(use.id, scope) is not view.scopes.module:
                     continue
@@ -55,7 +61,11 @@ def mismatch(wanted: ast.arguments, call: ast.Call, *, bound: int = 0) -> str:
         return f"has no parameter `{strange[0]}`"
     needed = positional[: len(positional) - len(wanted.defaults)] if wanted.defaults else positional
     absent = [name for name in needed[given:] if name not in keywords]
-    absent += [a.arg for a, default in zip(wanted.kwonlyargs, wanted.kw_defaults, strict=True) if default is None and a.arg not in keywords]
+    absent += [
+        a.arg
+        for a, default in zip(wanted.kwonlyargs, wanted.kw_defaults, strict=True)
+        if default is None and a.arg not in keywords
+    ]
     return f"is not given `{'`, `'.join(absent)}`" if absent else ""
 
 

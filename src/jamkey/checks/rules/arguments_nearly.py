@@ -19,21 +19,11 @@ _TAKES = {
     "zip": ("strict",),
     "round": ("number", "ndigits"),
     "timedelta": ("days", "seconds", "microseconds", "milliseconds", "minutes", "hours", "weeks"),
-    "read_csv": (
-        "sep",
-        "delimiter",
-        "header",
-        "names",
-        "index_col",
-        "usecols",
-        "dtype",
-        "na_values",
-        "parse_dates",
-        "encoding",
-        "decimal",
-        "thousands",
-        "skiprows",
-        "nrows",
+    "read_csv": tuple(
+        """
+        sep delimiter header names index_col usecols dtype na_values parse_dates encoding decimal thousands skiprows
+        nrows
+    """.split()
     ),
     "DictWriter": ("f", "fieldnames", "restval", "extrasaction", "dialect", "delimiter", "lineterminator", "quoting"),
 }
@@ -54,7 +44,9 @@ class ArgumentsNearly:
             name = dotted(node.func).rpartition(".")[2] or (node.func.attr if isinstance(node.func, ast.Attribute) else "")
             takes = _TAKES.get(name)
             if takes is None or (
-                isinstance(node.func, ast.Name) and name in view.scopes.module.bound and name not in ("timedelta", "read_csv", "DictWriter")
+                isinstance(node.func, ast.Name)
+                and name in view.scopes.module.bound
+                and name not in ("timedelta", "read_csv", "DictWriter")
             ):
                 continue
             for keyword in node.keywords:

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from jamkey.checks.base import FUNCTIONS, View
 from jamkey.model import Finding
 
-_ACTIONS = {"close", "show", "sort", "reverse", "clear", "flush", "commit", "upper", "lower", "strip", "draw", "save", "start", "join", "run", "quit"}
+_ACTIONS = set("close show sort reverse clear flush commit upper lower strip draw save start join run quit".split())
 
 
 class CallWithoutBrackets:
@@ -26,8 +26,14 @@ class CallWithoutBrackets:
             if not (named or action) or any(isinstance(outer, (ast.Try, ast.With)) for outer in view.up(node)):
                 continue
             text = view.source(value)
-            yield view.finding(self.name, "unused-result", value, f"`{text}` is named here and not called", title=f"Call it: `{text}()`",
-                               edits=(view.replace(value, text + "()"),))  # fmt: skip
+            yield view.finding(
+                self.name,
+                "unused-result",
+                value,
+                f"`{text}` is named here and not called",
+                title=f"Call it: `{text}()`",
+                edits=(view.replace(value, text + "()"),),
+            )
 
 
 RULE = CallWithoutBrackets()

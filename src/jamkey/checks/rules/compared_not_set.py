@@ -25,8 +25,14 @@ class ComparedNotSet:
             if any(isinstance(outer, (ast.With, ast.AsyncWith, ast.Try)) for outer in view.up(node)):
                 continue  # the comparison itself is what is tried
             left, right = view.source(value.left), view.source(value.comparators[0])
-            yield view.finding(self.name, "unused-result", value, f"this compares `{left}` and drops the answer; `=` sets it",
-                               title=f"Set it: `{left} = {right}`", edits=(view.replace(value, f"{left} = {right}"),))  # fmt: skip
+            yield view.finding(
+                self.name,
+                "unused-result",
+                value,
+                f"this compares `{left}` and drops the answer; `=` sets it",
+                title=f"Set it: `{left} = {right}`",
+                edits=(view.replace(value, f"{left} = {right}"),),
+            )
 
 
 RULE = ComparedNotSet()

@@ -22,7 +22,9 @@ class ConditionNeverChanges:
         for loop in view.of(ast.While):
             test = loop.test  # type: ignore[attr-defined]
             names = {n.id for n in walk(test) if isinstance(n, ast.Name)}
-            if not names or any(isinstance(n, (ast.Call, ast.Attribute, ast.Subscript, ast.NamedExpr, ast.Await)) for n in walk(test)):
+            if not names or any(
+                isinstance(n, (ast.Call, ast.Attribute, ast.Subscript, ast.NamedExpr, ast.Await)) for n in walk(test)
+            ):
                 continue
             if not isinstance(test, (ast.Compare, ast.BoolOp, ast.UnaryOp)):
                 continue  # `while items:` may be emptied by a method
@@ -35,12 +37,26 @@ class ConditionNeverChanges:
                 for n in inside
                 if isinstance(n, ast.Call) and isinstance(n.func, ast.Attribute) and isinstance(n.func.value, ast.Name)
             }
-            called |= {a.id for n in inside if isinstance(n, ast.Call) and not plain_call(n, *_HARMLESS) for a in n.args if isinstance(a, ast.Name)}
+            called |= {
+                a.id
+                for n in inside
+                if isinstance(n, ast.Call) and not plain_call(n, *_HARMLESS)
+                for a in n.args
+                if isinstance(a, ast.Name)
+            }
             if names & (sets | called) or self._set_elsewhere(view, loop, names):
                 continue
-            if any(isinstance(n, ast.Call) and isinstance(n.func, (ast.Name, ast.Attribute)) and _leaves(n.func) for n in inside):
+            if any(
+                isinstance(n, ast.Call) and isinstance(n.func, (ast.Name, ast.Attribute)) and _leaves(n.func) for n in inside
+            ):
                 continue
-            yield view.finding(self.name, "endless", test, f"nothing in the loop changes `{'`, `'.join(sorted(names))}`", **_mend(view, loop, names))
+            yield view.finding(
+                self.name,
+                "endless",
+                test,
+                f"nothing in the loop changes `{'`, `'.join(sorted(names))}`",
+                **_mend(view, loop, names),
+            )
 
     def _set_elsewhere(self, view: View, loop: ast.AST, names: set[str]) -> bool:
         """Tell names that other functions set: a global, a nonlocal, a signal's or thread's flag."""

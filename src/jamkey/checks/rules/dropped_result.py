@@ -8,21 +8,10 @@ from collections.abc import Iterator
 from jamkey.checks.base import View, dotted
 from jamkey.model import Finding
 
-_TEXT = {"upper", "lower", "title", "capitalize", "strip", "lstrip", "rstrip", "swapcase", "casefold", "zfill", "ljust", "rjust"}
-_TABLE = {
-    "dropna",
-    "fillna",
-    "drop",
-    "rename",
-    "sort_values",
-    "reset_index",
-    "set_index",
-    "astype",
-    "drop_duplicates",
-    "replace",
-    "sort_index",
-    "assign",
-}
+_TEXT = set("upper lower title capitalize strip lstrip rstrip swapcase casefold zfill ljust rjust".split())
+_TABLE = set(
+    "dropna fillna drop rename sort_values reset_index set_index astype drop_duplicates replace sort_index assign".split()
+)
 
 
 class DroppedResult:
@@ -32,14 +21,24 @@ class DroppedResult:
 
     def look(self, view: View) -> Iterator[Finding]:
         """Yield statements that are only such a call."""
-        tables = {t.id for node in view.of(ast.Assign) for t in node.targets if isinstance(t, ast.Name) and _makes_table(node.value)}  # type: ignore[attr-defined]
-        texts = {t.id for node in view.of(ast.Assign) for t in node.targets  # type: ignore[attr-defined]
-                 if isinstance(t, ast.Name) and _is_text(node.value)}  # type: ignore[attr-defined]  # fmt: skip
+        assigned = [
+            (target.id, node.value)  # type: ignore[attr-defined]
+            for node in view.of(ast.Assign)
+            for target in node.targets  # type: ignore[attr-defined]
+            if isinstance(target, ast.Name)
+        ]
+        tables = {name for name, value in assigned if _makes_table(value)}
+        texts = {name for name, value in assigned if _is_text(value)}
         for node in view.of(ast.Expr):
             call = node.value  # type: ignore[attr-defined]
             if not isinstance(call, ast.Call) or any(isinstance(outer, (ast.With, ast.Try)) for outer in view.up(node)):
                 continue
-            if isinstance(call.func, ast.Name) and call.func.id == "sorted" and call.args and "sorted" not in view.scopes.module.bound:
+            if (
+                isinstance(call.func, ast.Name)
+                and call.func.id == "sorted"
+                and call.args
+                and "sorted" not in view.scopes.module.bound
+            ):
                 held, name = view.source(call.args[0]), "sorted"
             elif isinstance(call.func, ast.Attribute):
                 held, name = dotted(call.func.value), call.func.attr
@@ -51,12 +50,20 @@ class DroppedResult:
             else:
                 continue
             keeps = f"{held} = {view.source(call)}"
-            yield view.finding(self.name, "unused-result", call, f"`{name}` gives a new value and leaves `{held}` as it is",
-                               title=f"Keep it: `{keeps}`", edits=(view.replace(call, keeps),))  # fmt: skip
+            yield view.finding(
+                self.name,
+                "unused-result",
+                call,
+                f"`{name}` gives a new value and leaves `{held}` as it is",
+                title=f"Keep it: `{keeps}`",
+                edits=(view.replace(call, keeps),),
+            )
 
 
 def _makes_table(node: ast.AST) -> bool:
-    return isinstance(node, ast.Call) and dotted(node.func).startswith(("pd.read_", "pandas.read_", "pd.DataFrame", "pandas.DataFrame", "pd.Series"))
+    return isinstance(node, ast.Call) and dotted(node.func).startswith(
+        ("pd.read_", "pandas.read_", "pd.DataFrame", "pandas.DataFrame", "pd.Series")
+    )
 
 
 def _is_text(node: ast.AST) -> bool:

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from jamkey.checks.base import View
 from jamkey.model import Finding
 
-_LIBRARIES = {"numpy", "pandas", "matplotlib", "scipy", "seaborn", "sklearn", "requests", "openpyxl", "torch", "networkx", "sympy", "plotly"}
+_LIBRARIES = set("numpy pandas matplotlib scipy seaborn sklearn requests openpyxl torch networkx sympy plotly".split())
 
 
 class FileNamedLikeLibrary:
@@ -33,7 +33,12 @@ class FileNamedLikeLibrary:
                 ):
                     if (view.folder / "os.py").exists():
                         return  # the standard library itself
-                    yield view.finding(self.name, "no-such-module", node, f"`{name}.py` beside this file is imported instead of the library `{name}`")
+                    yield view.finding(
+                        self.name,
+                        "no-such-module",
+                        node,
+                        f"`{name}.py` beside this file is imported instead of the library `{name}`",
+                    )
 
 
 RULE = FileNamedLikeLibrary()

@@ -25,15 +25,23 @@ class FractionEquality:
                 or not isinstance(test.left, ast.Name)
             ):
                 continue
-            steps = [n for n in walk(loop) if isinstance(n, ast.AugAssign) and isinstance(n.target, ast.Name) and n.target.id == test.left.id]
-            fraction = [s for s in steps if any(isinstance(v, ast.Constant) and isinstance(v.value, float) for v in walk(s.value))]
+            steps = [
+                n
+                for n in walk(loop)
+                if isinstance(n, ast.AugAssign) and isinstance(n.target, ast.Name) and n.target.id == test.left.id
+            ]
+            fraction = [
+                s for s in steps if any(isinstance(v, ast.Constant) and isinstance(v.value, float) for v in walk(s.value))
+            ]
             if not fraction:
                 continue
             sign = "<" if isinstance(fraction[0].op, ast.Add) else ">"
             row = view.lines[test.lineno - 1]
             at = row.find("!=", view.column(test.lineno, test.left.end_col_offset or 0) - 1)
             edits = (
-                (Edit(file=view.file, line=test.lineno, column=at + 1, end_line=test.lineno, end_column=at + 3, new_text=sign),) if at >= 0 else ()
+                (Edit(file=view.file, line=test.lineno, column=at + 1, end_line=test.lineno, end_column=at + 3, new_text=sign),)
+                if at >= 0
+                else ()
             )
             yield view.finding(
                 self.name,

@@ -34,8 +34,14 @@ class GrowsWhileLooping:
                         if grows and kind != "endless":
                             continue  # a work list that runs dry
                         new = f"list({held})"
-                        yield view.finding(self.name, kind, loop.iter, f"`{view.source(node)}` changes what the loop goes through: {told}",  # type: ignore[attr-defined]
-                                           title=f"Go through a copy: `{new}`", edits=(view.replace(loop.iter, new),))  # type: ignore[attr-defined]  # fmt: skip
+                        yield view.finding(
+                            self.name,
+                            kind,
+                            loop.iter,  # type: ignore[attr-defined]
+                            f"`{view.source(node)}` changes what the loop goes through: {told}",
+                            title=f"Go through a copy: `{new}`",
+                            edits=(view.replace(loop.iter, new),),  # type: ignore[attr-defined]
+                        )
                         break
 
     def _under_if(self, view: View, node: ast.AST, loop: ast.AST) -> bool:

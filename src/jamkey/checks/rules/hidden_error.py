@@ -20,14 +20,28 @@ class HiddenError:
             body = node.body  # type: ignore[attr-defined]
             loops = [s for s in body if isinstance(s, (ast.For, ast.While))]
             for handler in node.handlers:  # type: ignore[attr-defined]
-                caught = {n.id for n in walk(handler.type) if isinstance(n, ast.Name)} if handler.type is not None else {"Exception"}
+                caught = (
+                    {n.id for n in walk(handler.type) if isinstance(n, ast.Name)} if handler.type is not None else {"Exception"}
+                )
                 silent = all(isinstance(s, (ast.Pass, ast.Break)) for s in handler.body)
                 converts = any(
-                    isinstance(n, ast.Call) and isinstance(n.func, ast.Name) and n.func.id in ("int", "float") for loop in loops for n in walk(loop)
+                    isinstance(n, ast.Call) and isinstance(n.func, ast.Name) and n.func.id in ("int", "float")
+                    for loop in loops
+                    for n in walk(loop)
                 )
-                if loops and silent and converts and caught & {"ValueError", "Exception", "TypeError", "KeyError", "IndexError", "BaseException"}:
-                    yield view.finding(self.name, "unreadable-value", node, f"the first bad row ends the whole loop, and line {handler.lineno} says nothing",
-                                       **_mend(view, node, loops[0], handler))  # fmt: skip
+                if (
+                    loops
+                    and silent
+                    and converts
+                    and caught & {"ValueError", "Exception", "TypeError", "KeyError", "IndexError", "BaseException"}
+                ):
+                    yield view.finding(
+                        self.name,
+                        "unreadable-value",
+                        node,
+                        f"the first bad row ends the whole loop, and line {handler.lineno} says nothing",
+                        **_mend(view, node, loops[0], handler),
+                    )
 
 
 def _mend(view: View, node: ast.AST, loop: ast.AST, handler: ast.ExceptHandler) -> dict:  # type: ignore[type-arg]
@@ -38,7 +52,18 @@ def _mend(view: View, node: ast.AST, loop: ast.AST, handler: ast.ExceptHandler) 
     indent = " " * node.col_offset  # type: ignore[attr-defined]
     step = " " * (loop.col_offset - node.col_offset)  # type: ignore[attr-defined]
     caught = view.lines[handler.lineno - 1].strip()
-    text = "\n".join([indent + rows[0].strip(), f"{indent}{step}try:", *rows[1:], f"{indent}{step}{caught}", f"{indent}{step}{step}continue"]) + "\n"
+    text = (
+        "\n".join(
+            [
+                indent + rows[0].strip(),
+                f"{indent}{step}try:",
+                *rows[1:],
+                f"{indent}{step}{caught}",
+                f"{indent}{step}{step}continue",
+            ]
+        )
+        + "\n"
+    )
     edit = Edit(file=view.file, line=node.lineno, column=1, end_line=(node.end_lineno or 0) + 1, end_column=1, new_text=text)  # type: ignore[attr-defined]
     return {"title": "Try each row by itself", "edits": (edit,)}
 

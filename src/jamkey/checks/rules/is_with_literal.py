@@ -21,15 +21,28 @@ class IsWithLiteral:
             for index, operator in enumerate(node.ops):  # type: ignore[attr-defined]
                 if not isinstance(operator, (ast.Is, ast.IsNot)):
                     continue
-                one = next((s for s in sides[index : index + 2] if isinstance(s, ast.Constant) and isinstance(s.value, (int, str, float, bytes))
-                            and not isinstance(s.value, bool)), None)  # fmt: skip
+                one = next(
+                    (
+                        s
+                        for s in sides[index : index + 2]
+                        if isinstance(s, ast.Constant)
+                        and isinstance(s.value, (int, str, float, bytes))
+                        and not isinstance(s.value, bool)
+                    ),
+                    None,
+                )
                 if one is None:
                     continue
                 sign = "==" if isinstance(operator, ast.Is) else "!="
                 new = f"{view.source(sides[index])} {sign} {view.source(sides[index + 1])}"
                 edits = (view.replace(node, new),) if len(sides) == 2 else ()
                 yield view.finding(
-                    self.name, "wrong-type", node, f"`is` asks for the same object; `{sign}` compares the values", title=f"Write `{new}`", edits=edits
+                    self.name,
+                    "wrong-type",
+                    node,
+                    f"`is` asks for the same object; `{sign}` compares the values",
+                    title=f"Write `{new}`",
+                    edits=edits,
                 )
 
 

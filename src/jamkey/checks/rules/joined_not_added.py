@@ -49,11 +49,19 @@ class JoinedNotAdded:
                 )
             elif left in lists and right in lists:
                 parent = view.parents.get(node)
-                name = parent.targets[0].id if isinstance(parent, ast.Assign) and isinstance(parent.targets[0], ast.Name) else ""
+                name = (
+                    parent.targets[0].id if isinstance(parent, ast.Assign) and isinstance(parent.targets[0], ast.Name) else ""
+                )
                 if _SUM.search(name.lower()):
                     new = f"[a + b for a, b in zip({left}, {right})]"
-                    yield view.finding(self.name, "joined-not-added", node, f"`+` joins the lists `{left}` and `{right}`; it adds no numbers",
-                                       title=f"Add item by item: `{new}`", edits=(view.replace(node, new),))  # fmt: skip
+                    yield view.finding(
+                        self.name,
+                        "joined-not-added",
+                        node,
+                        f"`+` joins the lists `{left}` and `{right}`; it adds no numbers",
+                        title=f"Add item by item: `{new}`",
+                        edits=(view.replace(node, new),),
+                    )
 
 
 def _number(node: ast.AST) -> bool:

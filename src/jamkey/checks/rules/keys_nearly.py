@@ -21,8 +21,14 @@ class KeysNearly:
 
     def look(self, view: View) -> Iterator[Finding]:
         """Yield `x["nmae"]` where `name` is a key elsewhere."""
-        asked = [n for n in view.of(ast.Subscript) if isinstance(n, ast.Subscript) and isinstance(n.ctx, ast.Load) and isinstance(n.slice, ast.Constant)
-                 and isinstance(n.slice.value, str)]  # fmt: skip
+        asked = [
+            n
+            for n in view.of(ast.Subscript)
+            if isinstance(n, ast.Subscript)
+            and isinstance(n.ctx, ast.Load)
+            and isinstance(n.slice, ast.Constant)
+            and isinstance(n.slice.value, str)
+        ]
         if not asked:
             return
         counts = Counter(n.value for n in view.of(ast.Constant) if isinstance(n.value, str))  # type: ignore[attr-defined]
@@ -38,8 +44,14 @@ class KeysNearly:
                 continue
             quote = view.source(node.slice)[:1]
             edits = (view.replace(node.slice, f"{quote}{meant}{quote}"),) if quote in "\"'" else ()
-            yield view.finding(self.name, "no-such-key", node.slice, f"the key `{key}` stands only here; `{meant}` is nearly the same",
-                               title=f"Ask for `{meant}`", edits=edits)  # fmt: skip
+            yield view.finding(
+                self.name,
+                "no-such-key",
+                node.slice,
+                f"the key `{key}` stands only here; `{meant}` is nearly the same",
+                title=f"Ask for `{meant}`",
+                edits=edits,
+            )
 
     def _beside(self, view: View) -> set[str]:
         """Return headings and keys of small tables and JSON files in the folder."""

@@ -10,8 +10,12 @@ from jamkey.checks.base import View
 from jamkey.model import Finding
 
 #: Modules whose import does nothing but define.
-_MODULES = frozenset(["math", "os", "random", "json", "re", "string", "time", "datetime", "itertools", "collections", "statistics", "functools", "csv",
-                      "pathlib", "sys", "shutil", "copy", "operator", "textwrap", "fractions", "decimal", "glob", "heapq", "bisect", "calendar"])  # fmt: skip
+_MODULES = frozenset(
+    """
+    math os random json re string time datetime itertools collections statistics functools csv pathlib sys shutil copy
+    operator textwrap fractions decimal glob heapq bisect calendar
+""".split()
+)
 
 
 class LibraryMembers:
@@ -28,7 +32,12 @@ class LibraryMembers:
                     known[alias.asname or alias.name] = alias.name
         bound = view.scopes.module.bound
         for node in view.of(ast.Attribute):
-            if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name) and node.value.id in known and isinstance(node.ctx, ast.Load):
+            if (
+                isinstance(node, ast.Attribute)
+                and isinstance(node.value, ast.Name)
+                and node.value.id in known
+                and isinstance(node.ctx, ast.Load)
+            ):
                 if isinstance(bound.get(node.value.id), ast.Import) and not _cautious(view, node):
                     yield from self._member(view, node, known[node.value.id], node.attr)
         for node in view.of(ast.ImportFrom):
@@ -47,8 +56,17 @@ class LibraryMembers:
         if not alike:
             return
         new = alike[0][0]
-        edit = view.replace(node, f"{node.value.id}.{new}" if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name) else new)
-        yield view.finding(self.name, "no-such-member", node, f"`{module}` has no `{member}`; it has `{new}`", title=f"Write `{new}`", edits=(edit,))
+        edit = view.replace(
+            node, f"{node.value.id}.{new}" if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name) else new
+        )
+        yield view.finding(
+            self.name,
+            "no-such-member",
+            node,
+            f"`{module}` has no `{member}`; it has `{new}`",
+            title=f"Write `{new}`",
+            edits=(edit,),
+        )
 
 
 def _cautious(view: View, node: ast.AST) -> bool:

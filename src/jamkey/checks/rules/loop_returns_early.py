@@ -22,17 +22,33 @@ class LoopReturnsEarly:
             if not isinstance(last, ast.Return) or last.value is None or len(body) < 2 or loop.orelse:  # type: ignore[attr-defined]
                 continue
             gathered = {dotted(s.target) for s in walk(loop) if isinstance(s, ast.AugAssign)}
-            gathered |= {dotted(c.func.value) for c in walk(loop) if isinstance(c, ast.Call) and isinstance(c.func, ast.Attribute)
-                         and c.func.attr in ("append", "add", "extend", "update", "insert")}  # fmt: skip
+            gathered |= {
+                dotted(c.func.value)
+                for c in walk(loop)
+                if isinstance(c, ast.Call)
+                and isinstance(c.func, ast.Attribute)
+                and c.func.attr in ("append", "add", "extend", "update", "insert")
+            }
             used = {dotted(n) for n in walk(last.value) if isinstance(n, (ast.Name, ast.Attribute))}
             if (gathered - {""}) & used and not any(isinstance(n, ast.Continue) for n in walk(loop)):
                 indent = " " * loop.col_offset  # type: ignore[attr-defined]
                 row = view.lines[last.lineno - 1]
                 edit = Edit(
-                    file=view.file, line=last.lineno, column=1, end_line=last.lineno, end_column=len(row) - len(row.lstrip()) + 1, new_text=indent
+                    file=view.file,
+                    line=last.lineno,
+                    column=1,
+                    end_line=last.lineno,
+                    end_column=len(row) - len(row.lstrip()) + 1,
+                    new_text=indent,
                 )
-                yield view.finding(self.name, "early-return", last, "this returns in the loop's first round, before the rest is added",
-                                   title="Return behind the loop", edits=(edit,))  # fmt: skip
+                yield view.finding(
+                    self.name,
+                    "early-return",
+                    last,
+                    "this returns in the loop's first round, before the rest is added",
+                    title="Return behind the loop",
+                    edits=(edit,),
+                )
 
 
 RULE = LoopReturnsEarly()

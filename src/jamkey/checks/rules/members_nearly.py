@@ -12,9 +12,14 @@ from jamkey.model import Edit, Finding
 
 #: Of well-known libraries, and a letter away from one of Python's own.
 _ELSEWHERE = frozenset(
-    ["reindex", "splint", "appends", "iterm", "pops", "indices", "valued", "keyed", "encoded", "decoded", "counts", "inserts", "removed", "reversed"]
+    "reindex splint appends iterm pops indices valued keyed encoded decoded counts inserts removed reversed".split()
 )
-_OWN = {name for kind in (str, list, dict, set, tuple, bytes, int, float, io.TextIOWrapper) for name in dir(kind) if not name.startswith("_")}
+_OWN = {
+    name
+    for kind in (str, list, dict, set, tuple, bytes, int, float, io.TextIOWrapper)
+    for name in dir(kind)
+    if not name.startswith("_")
+}
 
 
 class MembersNearly:
@@ -41,17 +46,29 @@ class MembersNearly:
             ):
                 continue
             stored = isinstance(node.ctx, ast.Store)
-            if (node.attr in defined and not stored) or (stored and not (isinstance(node.value, ast.Name) and node.value.id == "self")):
+            if (node.attr in defined and not stored) or (
+                stored and not (isinstance(node.value, ast.Name) and node.value.id == "self")
+            ):
                 continue
             called = isinstance(view.parents.get(node), ast.Call) and view.parents[node].func is node  # type: ignore[attr-defined]
-            meant = read.meant(node.attr) if stored else set_here.meant(node.attr) or (_OWN_NEARLY.meant(node.attr) if called else None)
+            meant = (
+                read.meant(node.attr)
+                if stored
+                else set_here.meant(node.attr) or (_OWN_NEARLY.meant(node.attr) if called else None)
+            )
             if meant is None:
                 continue
             end = view.column(node.end_lineno or node.lineno, node.end_col_offset or 0)
             line = node.end_lineno or node.lineno
             edit = Edit(file=view.file, line=line, column=end - len(node.attr), end_line=line, end_column=end, new_text=meant)
-            yield view.finding(self.name, "no-such-member", node, f"`{node.attr}` stands only here; `{meant}` is nearly the same",
-                               title=f"Write `{meant}`", edits=(edit,))  # fmt: skip
+            yield view.finding(
+                self.name,
+                "no-such-member",
+                node,
+                f"`{node.attr}` stands only here; `{meant}` is nearly the same",
+                title=f"Write `{meant}`",
+                edits=(edit,),
+            )
 
 
 class Nearly:
@@ -64,10 +81,12 @@ class Nearly:
     def __init__(self, known: Iterable[str]) -> None:
         self.known = frozenset(known)
         #: Word without one inner letter -> word.
-        self.shorter = {word[:at] + word[at + 1 :]: word for word in self.known if len(word) > 4 for at in range(1, len(word) - 1)}
+        self.shorter = {
+            word[:at] + word[at + 1 :]: word for word in self.known if len(word) > 4 for at in range(1, len(word) - 1)
+        }
 
     def meant(self, word: str) -> str | None:
-        """Return a known word with two neighbouring letters exchanged, or one inner letter lost or doubled; None without one."""
+        """Return a known word with two neighbouring letters exchanged, or one inner letter lost or doubled, else None."""
         size = len(word)
         for place in range(size - 1):
             if word[place] != word[place + 1]:

@@ -42,27 +42,48 @@ class MissingColumns:
             if isinstance(n, ast.Subscript) and isinstance(n.ctx, ast.Store) and isinstance(n.slice, ast.Constant)
         }
         for node in view.of(ast.Subscript):
-            if not isinstance(node, ast.Subscript) or not isinstance(node.ctx, ast.Load) or not isinstance(node.value, ast.Name):
+            if (
+                not isinstance(node, ast.Subscript)
+                or not isinstance(node.ctx, ast.Load)
+                or not isinstance(node.value, ast.Name)
+            ):
                 continue
             known = headings.get(node.value.id)
             if known is None or not isinstance(node.slice, ast.Constant) or not isinstance(node.slice.value, str):
                 continue
             name = node.slice.value
-            if name in known or name in made or any(f"{node.value.id}.{word}" in view.text or f"{word}=" in view.text for word in _CHANGES):
+            if (
+                name in known
+                or name in made
+                or any(f"{node.value.id}.{word}" in view.text or f"{word}=" in view.text for word in _CHANGES)
+            ):
                 continue
             from jamkey.kinds.similar import nearest
 
             alike = nearest(name, known, most=1, least=0.5)
             quote = view.source(node.slice)[:1]
             edits = (view.replace(node.slice, f"{quote}{alike[0][0]}{quote}"),) if alike and quote in "\"'" else ()
-            yield view.finding(self.name, "no-such-key", node, f"the table has no column `{name}`; it has {', '.join(known[:8])}",
-                               title=f"Ask for `{alike[0][0]}`" if edits else "", edits=edits)  # fmt: skip
+            yield view.finding(
+                self.name,
+                "no-such-key",
+                node,
+                f"the table has no column `{name}`; it has {', '.join(known[:8])}",
+                title=f"Ask for `{alike[0][0]}`" if edits else "",
+                edits=edits,
+            )
 
     def _headings(self, view: View, node: ast.AST) -> list[str]:
         if not isinstance(node, ast.Call):
             return []
         name = dotted(node.func).rpartition(".")[2]
-        path = next((n.value for n in walk(node) if isinstance(n, ast.Constant) and isinstance(n.value, str) and n.value.endswith(".csv")), None)
+        path = next(
+            (
+                n.value
+                for n in walk(node)
+                if isinstance(n, ast.Constant) and isinstance(n.value, str) and n.value.endswith(".csv")
+            ),
+            None,
+        )
         if name == "DictReader" and path is None and node.args and isinstance(node.args[0], ast.Name):
             path = self._opened(view, node.args[0].id)
         if name not in ("read_csv", "DictReader") or path is None or view.folder is None:
@@ -79,7 +100,12 @@ class MissingColumns:
         for node in view.of(ast.With):
             for item in node.items:  # type: ignore[attr-defined]
                 call = item.context_expr
-                if isinstance(item.optional_vars, ast.Name) and item.optional_vars.id == name and isinstance(call, ast.Call) and call.args:
+                if (
+                    isinstance(item.optional_vars, ast.Name)
+                    and item.optional_vars.id == name
+                    and isinstance(call, ast.Call)
+                    and call.args
+                ):
                     first = call.args[0]
                     return first.value if isinstance(first, ast.Constant) and isinstance(first.value, str) else None
         return None

@@ -29,17 +29,30 @@ class MissingFiles:
             if not isinstance(first, ast.Constant) or not isinstance(first.value, str) or not os.path.splitext(first.value)[1]:
                 continue
             mode = node.args[1] if len(node.args) > 1 else next((k.value for k in node.keywords if k.arg == "mode"), None)
-            if (isinstance(mode, ast.Constant) and isinstance(mode.value, str) and set(mode.value) & set("wax+")) or os.path.isabs(first.value):
+            if (
+                isinstance(mode, ast.Constant) and isinstance(mode.value, str) and set(mode.value) & set("wax+")
+            ) or os.path.isabs(first.value):
                 continue
             path = view.folder / first.value
-            if "://" in first.value or path.exists() or os.path.exists(first.value) or any(isinstance(outer, ast.Try) for outer in view.up(node)):
+            if (
+                "://" in first.value
+                or path.exists()
+                or os.path.exists(first.value)
+                or any(isinstance(outer, ast.Try) for outer in view.up(node))
+            ):
                 continue
             near = _near(path)
             if near is not None:
                 new = os.path.relpath(near, view.folder).replace(os.sep, "/")
                 quote = view.source(first)[:1]
-                yield view.finding(self.name, "file-access", first, f"there is no {first.value} here; there is {new}", title=f"Open `{new}`",
-                                   edits=(view.replace(first, f"{quote}{new}{quote}"),) if quote in "\"'" else ())  # fmt: skip
+                yield view.finding(
+                    self.name,
+                    "file-access",
+                    first,
+                    f"there is no {first.value} here; there is {new}",
+                    title=f"Open `{new}`",
+                    edits=(view.replace(first, f"{quote}{new}{quote}"),) if quote in "\"'" else (),
+                )
 
 
 def _near(path: Path) -> Path | None:

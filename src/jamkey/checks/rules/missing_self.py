@@ -18,7 +18,11 @@ class MissingSelf:
         """Yield methods that use `self` and do not take it."""
         for node in view.of(ast.ClassDef):
             for method in node.body:  # type: ignore[attr-defined]
-                if not isinstance(method, FUNCTIONS) or method.decorator_list or method.name in ("__new__", "__init_subclass__", "__class_getitem__"):
+                if (
+                    not isinstance(method, FUNCTIONS)
+                    or method.decorator_list
+                    or method.name in ("__new__", "__init_subclass__", "__class_getitem__")
+                ):
                     continue
                 args = method.args
                 names = [a.arg for a in (*args.posonlyargs, *args.args)]
@@ -29,7 +33,11 @@ class MissingSelf:
                 sets = any(isinstance(n, ast.Name) and n.id == "self" and isinstance(n.ctx, ast.Store) for n in walk(method))
                 if uses and not sets and not outside:
                     yield view.finding(
-                        self.name, "wrong-arguments", method, f"`{method.name}` uses `self` and does not take it", **_mend(view, method)
+                        self.name,
+                        "wrong-arguments",
+                        method,
+                        f"`{method.name}` uses `self` and does not take it",
+                        **_mend(view, method),
                     )
 
 
@@ -39,7 +47,9 @@ def _mend(view: View, method: ast.FunctionDef | ast.AsyncFunctionDef) -> dict:  
     if at < 0:
         return {}
     rest = "" if row[at + 1 :].lstrip().startswith(")") else ", "
-    edit = Edit(file=view.file, line=method.lineno, column=at + 2, end_line=method.lineno, end_column=at + 2, new_text="self" + rest)
+    edit = Edit(
+        file=view.file, line=method.lineno, column=at + 2, end_line=method.lineno, end_column=at + 2, new_text="self" + rest
+    )
     return {"title": "Take `self` as the first parameter", "edits": (edit,)}
 
 

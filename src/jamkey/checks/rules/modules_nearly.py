@@ -10,7 +10,7 @@ from jamkey.checks.base import View
 from jamkey.model import Edit, Finding
 
 _LIBRARIES = frozenset(
-    ["numpy", "pandas", "matplotlib", "scipy", "seaborn", "sklearn", "requests", "openpyxl", "torch", "networkx", "sympy", "plotly", "statsmodels"]
+    "numpy pandas matplotlib scipy seaborn sklearn requests openpyxl torch networkx sympy plotly statsmodels".split()
 )
 
 
@@ -20,10 +20,14 @@ class ModulesNearly:
     name = "modules-nearly"
 
     def look(self, view: View) -> Iterator[Finding]:
-        """Yield imports whose first part is no standard module, no well-known library, no file beside, and nearly one of them."""
+        """Yield imports whose first part is no standard module, well-known library or file beside, and nearly one."""
         from jamkey.kinds.similar import nearest
 
-        beside = {entry.stem for entry in view.folder.iterdir() if entry.suffix == ".py" or entry.is_dir()} if view.folder is not None else set()
+        beside = (
+            {entry.stem for entry in view.folder.iterdir() if entry.suffix == ".py" or entry.is_dir()}
+            if view.folder is not None
+            else set()
+        )
         known = set(sys.stdlib_module_names) | _LIBRARIES | beside
         for node in view.of(ast.Import, ast.ImportFrom):
             line: int = node.lineno  # type: ignore[attr-defined]
@@ -40,7 +44,16 @@ class ModulesNearly:
                 row = view.lines[line - 1]
                 at = row.find(first)
                 edits = (
-                    (Edit(file=view.file, line=line, column=at + 1, end_line=line, end_column=at + 1 + len(first), new_text=alike[0][0]),)
+                    (
+                        Edit(
+                            file=view.file,
+                            line=line,
+                            column=at + 1,
+                            end_line=line,
+                            end_column=at + 1 + len(first),
+                            new_text=alike[0][0],
+                        ),
+                    )
                     if at >= 0
                     else ()
                 )

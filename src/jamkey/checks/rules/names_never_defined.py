@@ -50,7 +50,9 @@ def _guarded(view: View, use: object) -> bool:
     for outer in view.up(below):
         if isinstance(outer, ast.Try) and below in outer.body:
             for handler in outer.handlers:
-                caught = {n.id for n in walk(handler.type) if isinstance(n, ast.Name)} if handler.type is not None else {"NameError"}
+                caught = (
+                    {n.id for n in walk(handler.type) if isinstance(n, ast.Name)} if handler.type is not None else {"NameError"}
+                )
                 if caught & {"NameError", "Exception", "BaseException", "ImportError", "AttributeError"}:
                     return True
         if isinstance(outer, ast.arg) or (isinstance(outer, ast.AnnAssign) and below is outer.annotation):
@@ -72,7 +74,12 @@ def _first_line(view: View) -> int:
 
     body = view.tree.body
     start = 0
-    if body and isinstance(body[0], ast.Expr) and isinstance(body[0].value, ast.Constant) and isinstance(body[0].value.value, str):
+    if (
+        body
+        and isinstance(body[0], ast.Expr)
+        and isinstance(body[0].value, ast.Constant)
+        and isinstance(body[0].value.value, str)
+    ):
         start = 1
     while start < len(body) and isinstance(body[start], ast.ImportFrom) and getattr(body[start], "module", "") == "__future__":
         start += 1

@@ -22,7 +22,12 @@ class RangeOffByOne:
             if call is None or not isinstance(target, ast.Name) or not call.args or len(call.args) > 2:
                 continue
             stop = call.args[-1]
-            more = isinstance(stop, ast.BinOp) and isinstance(stop.op, ast.Add) and isinstance(stop.right, ast.Constant) and stop.right.value == 1
+            more = (
+                isinstance(stop, ast.BinOp)
+                and isinstance(stop.op, ast.Add)
+                and isinstance(stop.right, ast.Constant)
+                and stop.right.value == 1
+            )
             size = stop.left if more and isinstance(stop, ast.BinOp) else stop
             sized = plain_call(size, "len")
             if sized is None or not isinstance(sized.args[0], ast.Name):
@@ -33,12 +38,24 @@ class RangeOffByOne:
                     continue
                 if more and isinstance(node.slice, ast.Name) and node.slice.id == target.id:
                     if not self._guarded(view, node, loop):
-                        yield view.finding(self.name, "index-out-of-range", stop, f"the last round asks for a place behind the end of `{held}`",
-                                           title=f"Write `range({view.source(size)})`", edits=(view.replace(stop, view.source(size)),))  # fmt: skip
+                        yield view.finding(
+                            self.name,
+                            "index-out-of-range",
+                            stop,
+                            f"the last round asks for a place behind the end of `{held}`",
+                            title=f"Write `range({view.source(size)})`",
+                            edits=(view.replace(stop, view.source(size)),),
+                        )
                     break
                 if not more and _one_ahead(node.slice, target.id) and not self._guarded(view, node, loop):
-                    yield view.finding(self.name, "index-out-of-range", node, f"in the last round `{view.source(node)}` is behind the end",
-                                       title="End the loop one earlier", edits=(view.replace(stop, f"{view.source(stop)} - 1"),))  # fmt: skip
+                    yield view.finding(
+                        self.name,
+                        "index-out-of-range",
+                        node,
+                        f"in the last round `{view.source(node)}` is behind the end",
+                        title="End the loop one earlier",
+                        edits=(view.replace(stop, f"{view.source(stop)} - 1"),),
+                    )
                     break
 
     def _guarded(self, view: View, node: ast.AST, loop: ast.AST) -> bool:
@@ -52,9 +69,14 @@ class RangeOffByOne:
 
 def _one_ahead(index: ast.AST, name: str) -> bool:
     return (
-        isinstance(index, ast.BinOp) and isinstance(index.op, ast.Add) and isinstance(index.left, ast.Name) and index.left.id == name
-        and isinstance(index.right, ast.Constant) and isinstance(index.right.value, int) and index.right.value >= 1
-    )  # fmt: skip
+        isinstance(index, ast.BinOp)
+        and isinstance(index.op, ast.Add)
+        and isinstance(index.left, ast.Name)
+        and index.left.id == name
+        and isinstance(index.right, ast.Constant)
+        and isinstance(index.right.value, int)
+        and index.right.value >= 1
+    )
 
 
 RULE = RangeOffByOne()

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from jamkey.checks.base import FUNCTIONS, View, walk
 from jamkey.model import Edit, Finding
 
-_CHANGES = {"append", "extend", "insert", "add", "update", "remove", "pop", "clear", "setdefault", "sort", "reverse", "discard", "popitem"}
+_CHANGES = set("append extend insert add update remove pop clear setdefault sort reverse discard popitem".split())
 
 
 class RememberingDefault:
@@ -21,7 +21,10 @@ class RememberingDefault:
         for function in view.of(*FUNCTIONS):
             args: ast.arguments = function.args  # type: ignore[attr-defined]
             plain = [*args.posonlyargs, *args.args]
-            pairs = [*zip(plain[len(plain) - len(args.defaults) :], args.defaults, strict=True), *zip(args.kwonlyargs, args.kw_defaults, strict=True)]
+            pairs = [
+                *zip(plain[len(plain) - len(args.defaults) :], args.defaults, strict=True),
+                *zip(args.kwonlyargs, args.kw_defaults, strict=True),
+            ]
             for argument, default in pairs:
                 fresh = isinstance(default, (ast.List, ast.Dict, ast.Set)) or (
                     isinstance(default, ast.Call)
@@ -39,8 +42,14 @@ class RememberingDefault:
                     indent = " " * start.col_offset
                     new = f"{indent}if {argument.arg} is None:\n{indent}    {argument.arg} = {view.source(default)}"
                     edits = (view.replace(default, "None"), view.insert(start.lineno, new))
-                yield view.finding(self.name, "shared-default", default, f"the default of `{argument.arg}` is made once and keeps what every call adds",
-                                   title="Make it anew in each call", edits=edits)  # fmt: skip
+                yield view.finding(
+                    self.name,
+                    "shared-default",
+                    default,
+                    f"the default of `{argument.arg}` is made once and keeps what every call adds",
+                    title="Make it anew in each call",
+                    edits=edits,
+                )
 
 
 def _changed(function: ast.AST, name: str) -> bool:

@@ -21,24 +21,41 @@ class SharedAttribute:
         for node in view.of(ast.ClassDef):
             for statement in node.body:  # type: ignore[attr-defined]
                 target = statement.targets[0] if isinstance(statement, ast.Assign) and len(statement.targets) == 1 else None
-                if not isinstance(target, ast.Name) or target.id.isupper() or not isinstance(statement.value, (ast.List, ast.Dict, ast.Set)):
+                if (
+                    not isinstance(target, ast.Name)
+                    or target.id.isupper()
+                    or not isinstance(statement.value, (ast.List, ast.Dict, ast.Set))
+                ):
                     continue
                 filled = statement.value.keys if isinstance(statement.value, ast.Dict) else statement.value.elts
                 if filled or not self._changed(node, target.id) or node.decorator_list:  # type: ignore[attr-defined]
                     continue
-                yield view.finding(self.name, "shared-default", statement, f"all objects of `{node.name}` share this `{target.id}`",  # type: ignore[attr-defined]
-                                   **_mend(view, node, statement, target.id))  # fmt: skip
+                yield view.finding(
+                    self.name,
+                    "shared-default",
+                    statement,
+                    f"all objects of `{node.name}` share this `{target.id}`",  # type: ignore[attr-defined]
+                    **_mend(view, node, statement, target.id),
+                )
 
     def _changed(self, node: ast.AST, name: str) -> bool:
         changed = False
         for inner in walk(node):
-            own = isinstance(inner, ast.Attribute) and isinstance(inner.value, ast.Name) and inner.value.id == "self" and inner.attr == name
+            own = (
+                isinstance(inner, ast.Attribute)
+                and isinstance(inner.value, ast.Name)
+                and inner.value.id == "self"
+                and inner.attr == name
+            )
             if own and isinstance(inner.ctx, ast.Store):  # type: ignore[attr-defined]
                 return False
             if isinstance(inner, ast.Call) and isinstance(inner.func, ast.Attribute) and inner.func.attr in _CHANGES:
                 held = inner.func.value
                 changed = changed or (
-                    isinstance(held, ast.Attribute) and isinstance(held.value, ast.Name) and held.value.id == "self" and held.attr == name
+                    isinstance(held, ast.Attribute)
+                    and isinstance(held.value, ast.Name)
+                    and held.value.id == "self"
+                    and held.attr == name
                 )
         return changed
 
@@ -49,7 +66,14 @@ def _mend(view: View, node: ast.AST, statement: ast.Assign, name: str) -> dict: 
         return {}
     first = start.body[0]
     row = f"{' ' * first.col_offset}self.{name} = {view.source(statement.value)}"
-    gone = Edit(file=view.file, line=statement.lineno, column=1, end_line=(statement.end_lineno or statement.lineno) + 1, end_column=1, new_text="")
+    gone = Edit(
+        file=view.file,
+        line=statement.lineno,
+        column=1,
+        end_line=(statement.end_lineno or statement.lineno) + 1,
+        end_column=1,
+        new_text="",
+    )
     return {"title": "Give each object its own, in `__init__`", "edits": (gone, view.insert(first.lineno, row))}
 
 

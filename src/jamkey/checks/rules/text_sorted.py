@@ -25,7 +25,11 @@ class TextSorted:
         for node in view.of(ast.Call):
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in functions:
                 params = [a.arg for a in functions[node.func.id].args.args]
-                texts |= {name for name, given in zip(params, node.args, strict=False) if isinstance(given, ast.Name) and given.id in texts}
+                texts |= {
+                    name
+                    for name, given in zip(params, node.args, strict=False)
+                    if isinstance(given, ast.Name) and given.id in texts
+                }
         for node in view.of(ast.Call):
             call = plain_call(node, "sorted", "max", "min")
             held = call.args[0] if call is not None and len(call.args) == 1 and not call.keywords else None
@@ -40,12 +44,21 @@ class TextSorted:
                 held = node.func.value  # type: ignore[attr-defined]
             if isinstance(held, ast.Name) and held.id in texts:
                 new = f"{view.source(node)[:-1]}{'' if method else ', '}key=float)"
-                yield view.finding(self.name, "wrong-type", node, f"`{held.id}` holds text: it is sorted letter by letter", title="Compare them as numbers",
-                                   edits=(view.replace(node, new),))  # fmt: skip
+                yield view.finding(
+                    self.name,
+                    "wrong-type",
+                    node,
+                    f"`{held.id}` holds text: it is sorted letter by letter",
+                    title="Compare them as numbers",
+                    edits=(view.replace(node, new),),
+                )
 
     def _figures(self, value: ast.AST) -> bool:
         if isinstance(value, ast.List) and value.elts:
-            return all(isinstance(e, ast.Constant) and isinstance(e.value, str) and e.value.replace(".", "", 1).isdigit() for e in value.elts)
+            return all(
+                isinstance(e, ast.Constant) and isinstance(e.value, str) and e.value.replace(".", "", 1).isdigit()
+                for e in value.elts
+            )
         if isinstance(value, ast.Call) and isinstance(value.func, ast.Attribute) and value.func.attr == "split":
             held = value.func.value
             return (

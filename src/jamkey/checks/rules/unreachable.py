@@ -32,7 +32,9 @@ class Unreachable:
                 text_only = isinstance(after, ast.Expr) and isinstance(after.value, ast.Constant)
                 if not makes_generator and not text_only and not isinstance(after, (ast.FunctionDef, ast.ClassDef)):
                     word = type(leaving).__name__.lower()
-                    yield view.finding(self.name, "early-return", after, f"the `{word}` on line {leaving.lineno} comes before: this never runs")  # type: ignore[attr-defined]
+                    line = leaving.lineno  # type: ignore[attr-defined]
+                    reason = f"the `{word}` on line {line} comes before: this never runs"
+                    yield view.finding(self.name, "early-return", after, reason)
 
 
 RULE = Unreachable()

@@ -35,9 +35,15 @@ class WholeNumberRatio:
                 continue
             between = view.text.split("\n")[node.lineno - 1]
             at = between.find("//", view.column(node.lineno, node.left.end_col_offset or 0) - 1)
-            edits = (Edit(file=view.file, line=node.lineno, column=at + 1, end_line=node.lineno, end_column=at + 3, new_text="/"),) if at >= 0 else ()
+            edits = (
+                (Edit(file=view.file, line=node.lineno, column=at + 1, end_line=node.lineno, end_column=at + 3, new_text="/"),)
+                if at >= 0
+                else ()
+            )
             what = f"`{name}`" if name else "a share"
-            yield view.finding(self.name, "truncated-division", node, f"`//` drops the fraction of {what}", title="Write `/`", edits=edits)
+            yield view.finding(
+                self.name, "truncated-division", node, f"`//` drops the fraction of {what}", title="Write `/`", edits=edits
+            )
 
 
 RULE = WholeNumberRatio()

@@ -15,10 +15,13 @@ from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 
 #: In the order in which they are asked; named, not imported.
-CLUES = ("twins", "quoted", "no_return", "sizes", "swapped", "file_names", "bounds", "load_order", "narrow", "pointers", "page_scripts", "base_case",
-         "read_as_text", "own_check", "columns", "stored_as", "json_records",
-         "written_null", "self_set", "class_table", "wiring", "order_before", "rewrites", "arguments",
-         "unpassed", "vocabulary", "data_cells")  # fmt: skip
+CLUES = tuple(
+    """
+    twins quoted no_return sizes swapped file_names bounds load_order narrow pointers page_scripts base_case
+    read_as_text own_check columns stored_as json_records written_null self_set class_table wiring order_before rewrites
+    arguments unpassed vocabulary data_cells
+""".split()
+)
 
 
 class Clue(Protocol):
@@ -43,8 +46,12 @@ def follow_clues(scene: Scene, found: Diagnosis) -> None:
 
 def _weigh(scene: Scene, found: Diagnosis) -> None:
     """A function's head is where a value passes, hardly ever what to change; a call that does not fit is."""
-    heads = {(file, function.span.line) for file, code in scene.own_codes() for function in code.functions()
-             if function.span.end_line > function.span.line}  # fmt: skip
+    heads = {
+        (file, function.span.line)
+        for file, code in scene.own_codes()
+        for function in code.functions()
+        if function.span.end_line > function.span.line
+    }
     for index, root in enumerate(found.roots):
         if (root.file, root.line) in heads and root.confidence < 0.7:
             found.roots[index] = msgspec.structs.replace(root, confidence=root.confidence * 0.7)

@@ -24,7 +24,14 @@ class Arguments:
         if unused is not None:
             at = row.find(", " + unused[1])
             if at >= 0:
-                edit = Edit(file=frame.file, line=scene.line, column=at + 1, end_line=scene.line, end_column=at + 3 + len(unused[1]), new_text="")
+                edit = Edit(
+                    file=frame.file,
+                    line=scene.line,
+                    column=at + 1,
+                    end_line=scene.line,
+                    end_column=at + 3 + len(unused[1]),
+                    new_text="",
+                )
                 found.key("leave-out", f"Leave `{unused[1]}` out", "no parameter takes it", 0.9, [edit])
         if "too many" in message:
             for part in scene.parts_of(frame):
@@ -33,7 +40,12 @@ class Arguments:
                     continue
                 before, last = given[-2].span, given[-1].span
                 edit = Edit(
-                    file=frame.file, line=before.end_line, column=before.end_column, end_line=last.end_line, end_column=last.end_column, new_text=""
+                    file=frame.file,
+                    line=before.end_line,
+                    column=before.end_column,
+                    end_line=last.end_line,
+                    end_column=last.end_column,
+                    new_text="",
                 )
                 found.key("leave-last-out", f"Leave `{given[-1].source}` out", "the function takes fewer", 0.85, [edit])
                 break

@@ -26,7 +26,9 @@ class Bounds:
         places = [(frame.file, scene.function_of(frame)) for frame in scene.jam.frames if frame.owner == "yours"]
         for file, line, row, language in project_lines(scene):
             # only loops of what was running: of the functions on the path, of the whole file where the path is not known
-            running = any(file == at and (f is None or len(places) < 2 or f.span.line <= line <= f.span.end_line) for at, f in places)
+            running = any(
+                file == at and (f is None or len(places) < 2 or f.span.line <= line <= f.span.end_line) for at, f in places
+            )
             if not language or not running or not _LOOP.search(row):
                 continue
             for match in _INCLUSIVE.finditer(row):
@@ -63,7 +65,11 @@ class Bounds:
             return
         here = scene.row(scene.frame.file, scene.line)
         for file, line, row, language in project_lines(scene):
-            match = re.match(r"\s*(\w+)\s*(?:=|<-)\s*([^=;]*/[^;]*?)\s*;?\s*$", row) if language and file == scene.frame.file else None
+            match = (
+                re.match(r"\s*(\w+)\s*(?:=|<-)\s*([^=;]*/[^;]*?)\s*;?\s*$", row)
+                if language and file == scene.frame.file
+                else None
+            )
             if (
                 match is None
                 or re.search(rf"[(\[][^()\[\]]*\b{re.escape(match[1])}\b", here) is None
@@ -75,10 +81,17 @@ class Bounds:
             found.root(file, line, f"`{match[1]}` need not be whole after this division", 0.84)
             for word in ("ceil", "floor"):
                 edit = Edit(
-                    file=file, line=line, column=match.start(2) + 1, end_line=line, end_column=match.end(2) + 1, new_text=f"{word} ({match[2]})"
+                    file=file,
+                    line=line,
+                    column=match.start(2) + 1,
+                    end_line=line,
+                    end_column=match.end(2) + 1,
+                    new_text=f"{word} ({match[2]})",
                 )
                 sure = 0.86 if word == "ceil" else 0.8
-                found.key(f"whole-{word}", f"Round it: `{match[1]} = {word} ({match[2]})`", "a place is a whole number", sure, [edit])
+                found.key(
+                    f"whole-{word}", f"Round it: `{match[1]} = {word} ({match[2]})`", "a place is a whole number", sure, [edit]
+                )
 
     def _key(self, found: Diagnosis, file: str, line: int, start: int, end: int, new: str, reason: str) -> None:
         edit = Edit(file=file, line=line, column=start + 1, end_line=line, end_column=end + 1, new_text=new)

@@ -22,13 +22,21 @@ class ClassTable:
         for _, _, row, _ in rows:
             for made in _CLASS.finditer(row):
                 name = made[1]
-                if any(re.search(rf"\b{re.escape(name)}\.__index\b|__index\s*=\s*{re.escape(name)}", other) for _, _, other, _ in rows):
+                if any(
+                    re.search(rf"\b{re.escape(name)}\.__index\b|__index\s*=\s*{re.escape(name)}", other)
+                    for _, _, other, _ in rows
+                ):
                     continue
                 for where, at, other, _ in rows:
                     if re.match(rf"\s*(?:local\s+)?{re.escape(name)}\s*=\s*\{{", other):
                         found.root(where, at + 1, f"`{name}` has no `__index`: its objects do not find its functions", 0.92)
-                        found.key("index", f"Let the objects look there: `{name}.__index = {name}`", "they are asked for its functions", 0.94,
-                                  [insert_line(where, at + 1, f"{name}.__index = {name}")])  # fmt: skip
+                        found.key(
+                            "index",
+                            f"Let the objects look there: `{name}.__index = {name}`",
+                            "they are asked for its functions",
+                            0.94,
+                            [insert_line(where, at + 1, f"{name}.__index = {name}")],
+                        )
                         break
 
 

@@ -50,10 +50,27 @@ class Columns:
                     continue
                 found.root(file, line, f"no table here has a column `{name}`", 0.88, column=match.start(1) + 1)
                 alike = [other for other, _ in nearest(name, headings, most=2, least=0.4)] or sorted(headings)
-                alike += [heading for heading in sorted(headings) if heading not in alike and set(name.split("_")) & set(heading.split("_"))]
+                alike += [
+                    heading
+                    for heading in sorted(headings)
+                    if heading not in alike and set(name.split("_")) & set(heading.split("_"))
+                ]
                 for rank, other in enumerate(alike[:3]):
-                    edit = Edit(file=file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text=other)
-                    found.key(f"column-{other}", f"Ask for the column `{other}`", "the table has a column of that name", 0.88 - 0.04 * rank, [edit])
+                    edit = Edit(
+                        file=file,
+                        line=line,
+                        column=match.start(1) + 1,
+                        end_line=line,
+                        end_column=match.end(1) + 1,
+                        new_text=other,
+                    )
+                    found.key(
+                        f"column-{other}",
+                        f"Ask for the column `{other}`",
+                        "the table has a column of that name",
+                        0.88 - 0.04 * rank,
+                        [edit],
+                    )
 
 
 CLUE = Columns()

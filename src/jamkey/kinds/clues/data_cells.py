@@ -31,7 +31,14 @@ class DataCells:
                 meant = quoted[1].translate(_LOOKS)
                 number = re.match(r"-?\d+(?:\.\d+)?", meant)
                 if number is not None:
-                    edit = Edit(file=file, line=line, column=at + 1, end_line=line, end_column=at + len(quoted[1]) + 1, new_text=number[0])
+                    edit = Edit(
+                        file=file,
+                        line=line,
+                        column=at + 1,
+                        end_line=line,
+                        end_column=at + len(quoted[1]) + 1,
+                        new_text=number[0],
+                    )
                     found.key("cell", f"Write `{number[0]}` in line {line} of {file}", "that is probably meant", 0.85, [edit])
                 return
 

@@ -28,8 +28,21 @@ class JsonRecords:
                 gap = before and before[-1] not in ",{[:" and row.strip()[:1] in ('"', "{")
                 if gap and "Expected ','" in message:
                     found.root(file, line - 1, "the comma at the end of this line is missing", 0.93)
-                    edit = Edit(file=file, line=line - 1, column=len(before) + 1, end_line=line - 1, end_column=len(before) + 1, new_text=",")
-                    found.key("comma", f"Put a comma at the end of line {line - 1} of {file}", "entries are parted by commas", 0.93, [edit])
+                    edit = Edit(
+                        file=file,
+                        line=line - 1,
+                        column=len(before) + 1,
+                        end_line=line - 1,
+                        end_column=len(before) + 1,
+                        new_text=",",
+                    )
+                    found.key(
+                        "comma",
+                        f"Put a comma at the end of line {line - 1} of {file}",
+                        "entries are parted by commas",
+                        0.93,
+                        [edit],
+                    )
 
 
 CLUE = JsonRecords()

@@ -11,12 +11,16 @@ from jamkey.model import Edit
 
 #: Runtime -> pattern of a narrow declaration with a hole for the name, the type's word, the wider one.
 _NARROW = {
-    "c": [(r"\bint\s+(?:\w+\s*,\s*)*{0}\b", "int", "long long"), (r"\bshort\s+{0}\b", "short", "long"), (r"\bchar\s+{0}\b", "char", "int")],
+    "c": [
+        (r"\bint\s+(?:\w+\s*,\s*)*{0}\b", "int", "long long"),
+        (r"\bshort\s+{0}\b", "short", "long"),
+        (r"\bchar\s+{0}\b", "char", "int"),
+    ],
     "java": [(r"\bint\s+{0}\b", "int", "long"), (r"\bshort\s+{0}\b", "short", "int"), (r"\bbyte\s+{0}\b", "byte", "int")],
     "basic": [(r"\b{0}\s+As\s+Integer\b", "Integer", "Long"), (r"\b{0}\s+As\s+Byte\b", "Byte", "Long")],
     "swift": [(r"\b{0}\s*:\s*U?Int(?:8|16|32)\b", "Int", "Int")],
     "julia": [(r"\b{0}::U?Int(?:8|16|32)\b", "Int", "Int64")],
-}  # fmt: skip
+}
 
 
 class Narrow:
@@ -41,8 +45,16 @@ class Narrow:
                     found.root(file, line, f"`{name}` is declared with a type that is too narrow here", sure)
                     typed = re.compile(rf"\bU?{word}(?:8|16|32)?\b")
                     new = typed.sub(wider, match[0])
-                    edit = Edit(file=file, line=line, column=match.start() + 1, end_line=line, end_column=match.end() + 1, new_text=new)
-                    found.key(f"wider-{name}", f"Declare `{name}` wider: `{new}`", "the number does not fit into this type", sure, [edit])
+                    edit = Edit(
+                        file=file, line=line, column=match.start() + 1, end_line=line, end_column=match.end() + 1, new_text=new
+                    )
+                    found.key(
+                        f"wider-{name}",
+                        f"Declare `{name}` wider: `{new}`",
+                        "the number does not fit into this type",
+                        sure,
+                        [edit],
+                    )
                     sure -= 0.04
 
 

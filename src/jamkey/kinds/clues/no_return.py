@@ -16,7 +16,9 @@ _DROPPED = re.compile(r"(\s*)(\(\{.*\}\)|[A-Za-z_]\w*(?:\.\w+|\[[^\]]*\])*|[\w.]
 class NoReturn:
     """Own functions, called for their value, that end without one."""
 
-    kinds = frozenset(["missing-value", "wrong-type", "no-such-member", "not-callable", "bad-arithmetic", "unknown-name", "unset-name"])
+    kinds = frozenset(
+        ["missing-value", "wrong-type", "no-such-member", "not-callable", "bad-arithmetic", "unknown-name", "unset-name"]
+    )
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the line that computes the value and drops it, or the function's last one."""
@@ -72,21 +74,32 @@ class NoReturn:
             kept = sets is not None and len(re.findall(rf"\b{re.escape(sets[2])}\b", body)) == 1
             if sets is not None and kept:
                 new = f"{sets[1]}return {sets[3]}"
-            elif dropped is not None and dropped[2] not in ("end", "else", "do", "break", "continue", "return", "repeat", "then"):
+            elif dropped is not None and dropped[2] not in tuple("end else do break continue return repeat then".split()):
                 new = f"{dropped[1]}return {row.strip()}"
             else:
                 continue
             found.root(file, number, f"`{function.name}` computes this and drops it; its callers get nothing", 0.93)
             edit = Edit(file=file, line=number, column=1, end_line=number, end_column=len(row) + 1, new_text=new)
-            found.key(f"return-it-{number}", f"Hand the value out: `{new.strip()}`", f"`{function.name}` gives nothing back on this way", 0.9, [edit])
+            found.key(
+                f"return-it-{number}",
+                f"Hand the value out: `{new.strip()}`",
+                f"`{function.name}` gives nothing back on this way",
+                0.9,
+                [edit],
+            )
             return
         if returns and any(value.strip() for value in returns):
             return  # it gives a value on another way: nothing found is a result too
         found.root(file, ends[-1], f"`{function.name}` ends here without giving its value back", 0.92)
         names = re.findall(r"\b(?:local|let|const|var)\s+(\w+)\s*=", body)
         for rank, name in enumerate(dict.fromkeys(names[:3])):
-            found.key(f"return-{name}", f"Return `{name}` at the end of `{function.name}`", "its callers use its value", 0.85 - 0.05 * rank,
-                      [insert_line(file, last, f"{indent_of(scene, file, ends[-1])}return {name}")])  # fmt: skip
+            found.key(
+                f"return-{name}",
+                f"Return `{name}` at the end of `{function.name}`",
+                "its callers use its value",
+                0.85 - 0.05 * rank,
+                [insert_line(file, last, f"{indent_of(scene, file, ends[-1])}return {name}")],
+            )
 
 
 CLUE = NoReturn()

@@ -28,9 +28,16 @@ class OrderBefore:
             row = scene.row(scene.frame.file, line)
             match = _SORTS.match(row)
             if match is not None:
-                found.root(scene.frame.file, line, f"the data are sorted by `{match[1].strip()}` here, and not by `{by[1]}`", 0.88)
+                found.root(
+                    scene.frame.file, line, f"the data are sorted by `{match[1].strip()}` here, and not by `{by[1]}`", 0.88
+                )
                 edit = Edit(
-                    file=scene.frame.file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.start(1) + 1, new_text=by[1] + " "
+                    file=scene.frame.file,
+                    line=line,
+                    column=match.start(1) + 1,
+                    end_line=line,
+                    end_column=match.start(1) + 1,
+                    new_text=by[1] + " ",
                 )
                 found.key("sort-by", f"Sort by `{by[1]}` first", "`by` takes sorted groups", 0.9, [edit])
                 return

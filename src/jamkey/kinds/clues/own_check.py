@@ -50,8 +50,13 @@ class OwnCheck:
             for _, argument in part.arguments if part.sort == "call" else ():
                 if argument.sort in ("name", "member", "index") and "number" in (scene.jam.message or ""):
                     number = idioms.to_number.format(argument.source)
-                    found.key(f"number-{argument.source}", f"Turn it into a number: `{number}`", "the check asks for a number", 0.85,
-                              [wrap(frame.file, argument, idioms.to_number)])  # fmt: skip
+                    found.key(
+                        f"number-{argument.source}",
+                        f"Turn it into a number: `{number}`",
+                        "the check asks for a number",
+                        0.85,
+                        [wrap(frame.file, argument, idioms.to_number)],
+                    )
 
 
 CLUE = OwnCheck()

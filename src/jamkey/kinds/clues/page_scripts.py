@@ -39,15 +39,25 @@ class PageScripts:
         line, match = mine
         for asked in dict.fromkeys(_ASKED.findall(text)):
             marks = re.compile(rf"\bid\s*=\s*[\"']{re.escape(asked)}[\"']")
-            at, column = next(((n, found_at.start()) for n, row in enumerate(rows, 1) if (found_at := marks.search(row))), (0, 0))
+            at, column = next(
+                ((n, found_at.start()) for n, row in enumerate(rows, 1) if (found_at := marks.search(row))), (0, 0)
+            )
             if (at, column) > (line, match.start()) and not re.search(r"\b(?:defer|async)\b|type\s*=\s*[\"']module", match[0]):
                 found.root(page, line, f"the script runs here, before the page has `{asked}` (line {at})", 0.93)
                 edit = Edit(file=page, line=line, column=match.end(), end_line=line, end_column=match.end(), new_text=" defer")
-                found.key("defer", "Let the script wait for the page: `defer`", f"`{asked}` comes later in the page", 0.94, [edit])
+                found.key(
+                    "defer", "Let the script wait for the page: `defer`", f"`{asked}` comes later in the page", 0.94, [edit]
+                )
                 return
 
     def _not_loaded(
-        self, scene: Scene, found: Diagnosis, page: str, rows: list[str], tags: list[tuple[int, re.Match[str]]], mine: tuple[int, re.Match[str]]
+        self,
+        scene: Scene,
+        found: Diagnosis,
+        page: str,
+        rows: list[str],
+        tags: list[tuple[int, re.Match[str]]],
+        mine: tuple[int, re.Match[str]],
     ) -> None:
         name = scene.facts.get("name", "")
         if not re.fullmatch(r"[\w$]+", name):
@@ -72,7 +82,9 @@ class PageScripts:
             elif loaded[0] > line:
                 found.root(page, line, f"`{name}` is defined in {file}, which the page loads only on line {loaded[0]}", 0.93)
                 gone = Edit(file=page, line=loaded[0], column=1, end_line=loaded[0] + 1, end_column=1, new_text="")
-                found.key("load-script-first", f"Load {file} before this script", f"`{name}` is defined there", 0.94, [before, gone])
+                found.key(
+                    "load-script-first", f"Load {file} before this script", f"`{name}` is defined there", 0.94, [before, gone]
+                )
             return
 
 

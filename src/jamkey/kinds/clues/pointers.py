@@ -26,9 +26,20 @@ class Pointers:
             if text is not None:
                 found.root(file, line, f"`{text[1]}` points at text that may not be changed", 0.8)
                 at = row.index("char")
-                edit = Edit(file=file, line=line, column=at + 1, end_line=line, end_column=text.start(2) + 1, new_text=f"char {text[1]}[]")
+                edit = Edit(
+                    file=file,
+                    line=line,
+                    column=at + 1,
+                    end_line=line,
+                    end_column=text.start(2) + 1,
+                    new_text=f"char {text[1]}[]",
+                )
                 found.key(
-                    "own-copy", f"Give it a copy of its own: `char {text[1]}[] = ...`", "the text in the program may not be changed", 0.82, [edit]
+                    "own-copy",
+                    f"Give it a copy of its own: `char {text[1]}[] = ...`",
+                    "the text in the program may not be changed",
+                    0.82,
+                    [edit],
                 )
 
 

@@ -22,7 +22,12 @@ class Quoted:
         if scene.frame is None:
             return
         rows = [scene.row(scene.frame.file, line) for line in range(max(scene.line - 3, 1), scene.line + 3)]
-        fixed = [piece for row in rows for match in _LITERAL.finditer(row) for piece in _HOLE.split(next(g for g in match.groups() if g is not None))]
+        fixed = [
+            piece
+            for row in rows
+            for match in _LITERAL.finditer(row)
+            for piece in _HOLE.split(next(g for g in match.groups() if g is not None))
+        ]
         text = scene.jam.message or ""
         for piece in sorted((p for p in fixed if p.strip()), key=len, reverse=True):
             text = text.replace(piece, "\0")
@@ -42,7 +47,12 @@ class Quoted:
         spots.sort()
         sure = 0.84
         for count, number, piece, file, line in spots[:3]:
-            found.root(file, line, f"`{piece}`, which the message names, is written here", sure - (0.08 if number else 0) - 0.03 * (count - 1))
+            found.root(
+                file,
+                line,
+                f"`{piece}`, which the message names, is written here",
+                sure - (0.08 if number else 0) - 0.03 * (count - 1),
+            )
             sure -= 0.05
 
 

@@ -18,9 +18,10 @@ _READS = {
     "julia": (r"\bsplit\s*\(|\breadline\s*\(|\breadlines\s*\(", r"parse\s*\(|parse\."),
     "stata": (r"^\s*(?:import|insheet|infile|input)\b", r"destring|numericcols"),
     "octave": (r"\bstrsplit\s*\(|\btextscan\s*\(|\bfgetl\s*\(|\binput\s*\(|\bregexp\s*\(", r"str2double|str2num"),
-    "lua": (r":match\s*\(|:gmatch\s*\(|\bio\.read\s*\(", r"tonumber"), "javascript": (r"\.split\s*\(|\bprompt\s*\(", r"Number|parseInt|parseFloat|\+\w"),
+    "lua": (r":match\s*\(|:gmatch\s*\(|\bio\.read\s*\(", r"tonumber"),
+    "javascript": (r"\.split\s*\(|\bprompt\s*\(", r"Number|parseInt|parseFloat|\+\w"),
     "supercollider": (r"\.split\b|readAllString|FileReader", r"asInteger|asFloat"),
-}  # fmt: skip
+}
 _MISSING_WORDS = re.compile(r"(?:^|[,;\t])\s*\"?(n/a|NA|na|N/A|null|NULL|none|None|-|\?|missing|unknown)\"?\s*(?=$|[,;\t])")
 
 
@@ -37,7 +38,8 @@ class ReadAsText:
         reader, converts = re.compile(reads[0]), re.compile(reads[1])
         message = scene.jam.message or ""
         textual = any(
-            word in message for word in ("numeric", "text", "string", "String", "mismatch", "character", "Primitive", "binary operator")
+            word in message
+            for word in ("numeric", "text", "string", "String", "mismatch", "character", "Primitive", "binary operator")
         )
         if not textual:
             return
@@ -46,25 +48,59 @@ class ReadAsText:
             match = reader.search(row) if language else None
             if match is None or converts.search(row):
                 continue
-            found.root(file, line, f"what is read here stays text{f': `{word}` stands among the numbers' if word else ''}", 0.8 if word else 0.74)
+            found.root(
+                file,
+                line,
+                f"what is read here stays text{f': `{word}` stands among the numbers' if word else ''}",
+                0.8 if word else 0.74,
+            )
             if word and scene.jam.runtime == "r" and "read." in match[0]:
                 at = row.rfind(")")
-                edit = Edit(file=file, line=line, column=at + 1, end_line=line, end_column=at + 1, new_text=f', na.strings = "{word}"')
+                edit = Edit(
+                    file=file, line=line, column=at + 1, end_line=line, end_column=at + 1, new_text=f', na.strings = "{word}"'
+                )
                 found.key(
-                    "na-strings", f'Say that `{word}` means missing: `na.strings = "{word}"`', "then the column is read as numbers", 0.92, [edit]
+                    "na-strings",
+                    f'Say that `{word}` means missing: `na.strings = "{word}"`',
+                    "then the column is read as numbers",
+                    0.92,
+                    [edit],
                 )
             lines = re.search(r"\breadLines\s*\([^()]*\)", row)
             if lines is not None and scene.jam.runtime == "r":
-                edit = Edit(file=file, line=line, column=lines.start() + 1, end_line=line, end_column=lines.end() + 1,
-                            new_text=f'as.numeric(gsub("[^0-9.-]", "", {lines[0]}))')  # fmt: skip
-                found.key("figures-only", "Keep the figures and turn them into numbers", "the lines hold text beside the figures", 0.85, [edit])
+                edit = Edit(
+                    file=file,
+                    line=line,
+                    column=lines.start() + 1,
+                    end_line=line,
+                    end_column=lines.end() + 1,
+                    new_text=f'as.numeric(gsub("[^0-9.-]", "", {lines[0]}))',
+                )
+                found.key(
+                    "figures-only",
+                    "Keep the figures and turn them into numbers",
+                    "the lines hold text beside the figures",
+                    0.85,
+                    [edit],
+                )
             if word and scene.jam.runtime == "stata":
-                name = next((n for n in re.findall(r"[A-Za-z_]\w*", scene.row(scene.frame.file, scene.line))[2:]), "") if scene.frame else ""
+                name = (
+                    next((n for n in re.findall(r"[A-Za-z_]\w*", scene.row(scene.frame.file, scene.line))[2:]), "")
+                    if scene.frame
+                    else ""
+                )
                 if name:
                     end = Edit(
-                        file=file, line=line + 1, column=1, end_line=line + 1, end_column=1, new_text=f'destring {name}, replace ignore("{word}")\n'
+                        file=file,
+                        line=line + 1,
+                        column=1,
+                        end_line=line + 1,
+                        end_column=1,
+                        new_text=f'destring {name}, replace ignore("{word}")\n',
                     )
-                    found.key("destring", f"Turn `{name}` into numbers behind the import", f"`{word}` stands among them", 0.9, [end])
+                    found.key(
+                        "destring", f"Turn `{name}` into numbers behind the import", f"`{word}` stands among them", 0.9, [end]
+                    )
 
     def _missing_word(self, scene: Scene) -> str:
         for file in scene.sources.data_files():

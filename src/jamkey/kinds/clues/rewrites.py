@@ -92,7 +92,15 @@ _SLIPS = (
         0.8,
         here=False,
     ),
-    Slip("r", "wrong-type", r"\$ operator is invalid", r"(?<![\w.])(\w+)\$(\w+)", r'\1[["\2"]]', "a vector with names is asked with brackets", 0.9),
+    Slip(
+        "r",
+        "wrong-type",
+        r"\$ operator is invalid",
+        r"(?<![\w.])(\w+)\$(\w+)",
+        r'\1[["\2"]]',
+        "a vector with names is asked with brackets",
+        0.9,
+    ),
     Slip(
         "r",
         "shape-mismatch",
@@ -114,7 +122,15 @@ _SLIPS = (
         0.8,
         here=False,
     ),
-    Slip("octave", "wrong-type", "'cell'", r"(?<![\w.])(\w+) ?\((\w+)\)(?=\s*[*+/;-])", r"\1{\2}", "braces take out what a cell holds", 0.9),
+    Slip(
+        "octave",
+        "wrong-type",
+        "'cell'",
+        r"(?<![\w.])(\w+) ?\((\w+)\)(?=\s*[*+/;-])",
+        r"\1{\2}",
+        "braces take out what a cell holds",
+        0.9,
+    ),
     Slip("octave", "broken-syntax", "", r"\.\.([*/^])", r".\1", "an operator for each item has one dot", 0.93),
     Slip(
         "octave",
@@ -137,7 +153,15 @@ _SLIPS = (
         0.9,
         here=False,
     ),
-    Slip("java", "wrong-type", r"lossy conversion from (?:double|float)", r"\bint (\w+ =)", r"double \1", "the value has decimals", 0.9),
+    Slip(
+        "java",
+        "wrong-type",
+        r"lossy conversion from (?:double|float)",
+        r"\bint (\w+ =)",
+        r"double \1",
+        "the value has decimals",
+        0.9,
+    ),
     Slip("java", "wrong-type", r"lossy conversion from long", r"\bint (\w+ =)", r"long \1", "the value is a long", 0.9),
     Slip(
         "java",
@@ -148,7 +172,16 @@ _SLIPS = (
         "there may be none",
         0.75,
     ),
-    Slip("java", "missing-value", "No value present|NoSuchElement", r"^(\s*)\.get\(\)", r"\1.orElse(-1)", "there may be none", 0.8, here=False),
+    Slip(
+        "java",
+        "missing-value",
+        "No value present|NoSuchElement",
+        r"^(\s*)\.get\(\)",
+        r"\1.orElse(-1)",
+        "there may be none",
+        0.8,
+        here=False,
+    ),
     Slip(
         "java",
         "fixed-value",
@@ -171,9 +204,37 @@ _SLIPS = (
         here=False,
         root=True,
     ),
-    Slip("c", "wrong-type", "incompatible type for argument", r"(\w+)\((\w+)\)(?=\))", r"\1(&\2)", "the function takes an address", 0.9),
-    Slip("c", "memory-misuse", "of size 8", r"\bmalloc\((\w+)\)", r"malloc(\1 * sizeof(double))", "malloc counts bytes", 0.9, here=False, root=True),
-    Slip("c", "memory-misuse", "of size 4", r"\bmalloc\((\w+)\)", r"malloc(\1 * sizeof(int))", "malloc counts bytes", 0.9, here=False, root=True),
+    Slip(
+        "c",
+        "wrong-type",
+        "incompatible type for argument",
+        r"(\w+)\((\w+)\)(?=\))",
+        r"\1(&\2)",
+        "the function takes an address",
+        0.9,
+    ),
+    Slip(
+        "c",
+        "memory-misuse",
+        "of size 8",
+        r"\bmalloc\((\w+)\)",
+        r"malloc(\1 * sizeof(double))",
+        "malloc counts bytes",
+        0.9,
+        here=False,
+        root=True,
+    ),
+    Slip(
+        "c",
+        "memory-misuse",
+        "of size 4",
+        r"\bmalloc\((\w+)\)",
+        r"malloc(\1 * sizeof(int))",
+        "malloc counts bytes",
+        0.9,
+        here=False,
+        root=True,
+    ),
     Slip(
         "c",
         "memory-misuse",
@@ -194,9 +255,27 @@ _SLIPS = (
         "there is nothing to divide by then",
         0.9,
     ),
-    Slip("lua javascript java c", "too-deep", "", r"(\w+)\((\w+)\)(?=[^()]*;?\s*$)", r"\1(\2 + 1)", "the next call takes the next one", 0.85),
-    Slip("lua javascript java c", "too-deep", "", r"(\w+\(\w+, )(\w+)\)", r"\1\2 + 1)", "the next call takes the next one", 0.86),
-    Slip("lua javascript java c", "too-deep", "", r"(\w+)\((\w+)\)(?=[^()]*;?\s*$)", r"\1(\2 - 1)", "the next call takes the one before", 0.8),
+    Slip(
+        "lua javascript java c",
+        "too-deep",
+        "",
+        r"(\w+)\((\w+)\)(?=[^()]*;?\s*$)",
+        r"\1(\2 + 1)",
+        "the next call takes the next one",
+        0.85,
+    ),
+    Slip(
+        "lua javascript java c", "too-deep", "", r"(\w+\(\w+, )(\w+)\)", r"\1\2 + 1)", "the next call takes the next one", 0.86
+    ),
+    Slip(
+        "lua javascript java c",
+        "too-deep",
+        "",
+        r"(\w+)\((\w+)\)(?=[^()]*;?\s*$)",
+        r"\1(\2 - 1)",
+        "the next call takes the one before",
+        0.8,
+    ),
 )
 
 
@@ -211,11 +290,17 @@ class Rewrites:
             return
         told = f"{scene.jam.exception_type or ''} {scene.jam.message or ''}"
         for slip in _SLIPS:
-            if scene.jam.kind != slip.kind or scene.jam.runtime not in slip.runtimes.split() or not re.search(slip.message, told):
+            if (
+                scene.jam.kind != slip.kind
+                or scene.jam.runtime not in slip.runtimes.split()
+                or not re.search(slip.message, told)
+            ):
                 continue
             for file, line, row in self._rows(scene, slip):
                 edits = [
-                    Edit(file=file, line=line, column=match.start() + 1, end_line=line, end_column=match.end() + 1, new_text=new)
+                    Edit(
+                        file=file, line=line, column=match.start() + 1, end_line=line, end_column=match.end() + 1, new_text=new
+                    )
                     for match in re.finditer(slip.written, row)
                     if (new := match.expand(slip.meant)) != match[0]
                 ]
@@ -223,7 +308,13 @@ class Rewrites:
                     continue
                 if slip.root:
                     found.root(file, line, slip.reason, slip.sure)
-                found.key(f"write-{_SLIPS.index(slip)}-{line}", f"Write `{show(edits[0].new_text)}` on line {line}", slip.reason, slip.sure, edits)
+                found.key(
+                    f"write-{_SLIPS.index(slip)}-{line}",
+                    f"Write `{show(edits[0].new_text)}` on line {line}",
+                    slip.reason,
+                    slip.sure,
+                    edits,
+                )
 
     def _rows(self, scene: Scene, slip: Slip) -> Iterator[tuple[str, int, str]]:
         frame = scene.frame

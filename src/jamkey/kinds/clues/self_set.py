@@ -24,8 +24,17 @@ class SelfSet:
             if match is not None and match[1] == match[2]:
                 found.root(file, line, f"`{match[1]}` is set to itself; the object's own stays empty", 0.92)
                 at = row.index(match[1])
-                edit = Edit(file=file, line=line, column=at + 1, end_line=line, end_column=at + len(match[1]) + 1, new_text=f"this.{match[1]}")
-                found.key("this", f"Set the object's own: `this.{match[1]} = {match[1]}`", "the parameter hides it", 0.93, [edit])
+                edit = Edit(
+                    file=file,
+                    line=line,
+                    column=at + 1,
+                    end_line=line,
+                    end_column=at + len(match[1]) + 1,
+                    new_text=f"this.{match[1]}",
+                )
+                found.key(
+                    "this", f"Set the object's own: `this.{match[1]} = {match[1]}`", "the parameter hides it", 0.93, [edit]
+                )
 
 
 CLUE = SelfSet()

@@ -22,7 +22,11 @@ class StoredAs:
             return
         for match in _KEY.finditer(scene.row(scene.frame.file, scene.line)):
             for file, line, row, language in project_lines(scene):
-                if language and (file, line) != (scene.frame.file, scene.line) and any(m[1] == match[1] for m in _KEY.finditer(row)):
+                if (
+                    language
+                    and (file, line) != (scene.frame.file, scene.line)
+                    and any(m[1] == match[1] for m in _KEY.finditer(row))
+                ):
                     found.root(file, line, f"`{match[1]}` is stored here", 0.84)
 
 

@@ -9,16 +9,33 @@ from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues.project_words import project_lines
 from jamkey.model import Edit
 
-_ENDS = (("first", "last"), ("start", "end"), ("start", "stop"), ("begin", "end"), ("from", "to"), ("min", "max"), ("low", "high"),
-         ("lo", "hi"), ("lowest", "highest"), ("lower", "upper"), ("before", "after"), ("open", "close"), ("opened", "closed"))  # fmt: skip
+_ENDS = (
+    ("first", "last"),
+    ("start", "end"),
+    ("start", "stop"),
+    ("begin", "end"),
+    ("from", "to"),
+    ("min", "max"),
+    ("low", "high"),
+    ("lo", "hi"),
+    ("lowest", "highest"),
+    ("lower", "upper"),
+    ("before", "after"),
+    ("open", "close"),
+    ("opened", "closed"),
+)
 _MINUS = re.compile(r"(?<![\w.$])((?:\w+[.$])*(\w+?))\s*-\s*((?:\w+[.$])*(\w+))(?![\w(\[])")
 
 
 class Swapped:
     """Arguments, and the ends of a span."""
 
-    kinds = frozenset(["raised-on-purpose", "wrong-count", "out-of-resource", "bad-index", "index-out-of-range", "wrong-type", "missing-value",
-                       "bad-arithmetic", "wrong-arguments", "memory-misuse"])  # fmt: skip
+    kinds = frozenset(
+        """
+        raised-on-purpose wrong-count out-of-resource bad-index index-out-of-range wrong-type missing-value
+        bad-arithmetic wrong-arguments memory-misuse
+    """.split()
+    )
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the call or the subtraction, and the other order."""
@@ -31,8 +48,16 @@ class Swapped:
                 if (left, right) in _ENDS:
                     found.root(file, line, f"`{match[0]}` is below zero when the order is the usual one", 0.82)
                     new = f"{match[3]} - {match[1]}"
-                    edit = Edit(file=file, line=line, column=match.start() + 1, end_line=line, end_column=match.end() + 1, new_text=new)
-                    found.key(f"other-way-{line}", f"Subtract the other way round: `{new}`", "the end lies behind the start", 0.85, [edit])
+                    edit = Edit(
+                        file=file, line=line, column=match.start() + 1, end_line=line, end_column=match.end() + 1, new_text=new
+                    )
+                    found.key(
+                        f"other-way-{line}",
+                        f"Subtract the other way round: `{new}`",
+                        "the end lies behind the start",
+                        0.85,
+                        [edit],
+                    )
 
     def _arguments(self, scene: Scene, found: Diagnosis) -> None:
         on_stack = {frame.function.rpartition(".")[2] for frame in scene.jam.frames if frame.function}
@@ -56,12 +81,28 @@ class Swapped:
                     continue
                 line = given[i].span.line
                 found.root(
-                    file, line, f"`{given[i].source}` stands where `{names[i]}` is expected, and the other way round", 0.92 if crossed else 0.86
+                    file,
+                    line,
+                    f"`{given[i].source}` stands where `{names[i]}` is expected, and the other way round",
+                    0.92 if crossed else 0.86,
                 )
-                edits = [Edit(file=file, line=a.span.line, column=a.span.column, end_line=a.span.end_line, end_column=a.span.end_column, new_text=b.source)
-                         for a, b in ((given[i], given[j]), (given[j], given[i]))]  # fmt: skip
+                edits = [
+                    Edit(
+                        file=file,
+                        line=a.span.line,
+                        column=a.span.column,
+                        end_line=a.span.end_line,
+                        end_column=a.span.end_column,
+                        new_text=b.source,
+                    )
+                    for a, b in ((given[i], given[j]), (given[j], given[i]))
+                ]
                 found.key(
-                    "swap-arguments", f"Swap `{given[i].source}` and `{given[j].source}`", "the parameters stand in the other order", 0.92, edits
+                    "swap-arguments",
+                    f"Swap `{given[i].source}` and `{given[j].source}`",
+                    "the parameters stand in the other order",
+                    0.92,
+                    edits,
                 )
 
 

@@ -18,9 +18,11 @@ class Twins:
     """Words that differ by a letter, by case, by a space."""
 
     kinds = frozenset(
-        ["missing-value", "no-such-key", "no-such-member", "unknown-name", "raised-on-purpose", "wrong-count", "index-out-of-range", "stale-wiring",
-         "not-callable"]
-    )  # fmt: skip
+        """
+        missing-value no-such-key no-such-member unknown-name raised-on-purpose wrong-count index-out-of-range
+        stale-wiring not-callable
+    """.split()
+    )
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer both places, the odd one first."""
@@ -50,7 +52,13 @@ class Twins:
                     continue  # a heading in the singular, a variable in the plural
                 if others[0].quoted and not _key_like(other):
                     continue
-                if not odd.quoted and not others[0].quoted and score == 1.0 and not {text, other} & named and text[0] != other[0]:
+                if (
+                    not odd.quoted
+                    and not others[0].quoted
+                    and score == 1.0
+                    and not {text, other} & named
+                    and text[0] != other[0]
+                ):
                     continue  # a class and its object are named so
                 if odd.quoted != others[0].quoted and not (odd.quoted and (other in own or not odd.code)):
                     continue
@@ -61,18 +69,47 @@ class Twins:
             if offered >= _PAIRS:
                 break
             both_once = len(places[twin.text]) == 1
-            if both_once and odd.code == twin.code and (odd.file, odd.line) < (twin.file, twin.line) and odd.text not in message:
+            if (
+                both_once
+                and odd.code == twin.code
+                and (odd.file, odd.line) < (twin.file, twin.line)
+                and odd.text not in message
+            ):
                 continue  # the later one uses what the earlier one sets up
             if both_once and not odd.code and twin.code:
                 continue
             offered += 1
             sure = 0.6 + 0.25 * score + (0.04 if odd.text in message or twin.text in message else 0)
-            found.root(odd.file, odd.line, f"`{odd.text}` stands only here, and `{twin.text}` is nearly the same", sure, column=odd.start + 1)
+            found.root(
+                odd.file,
+                odd.line,
+                f"`{odd.text}` stands only here, and `{twin.text}` is nearly the same",
+                sure,
+                column=odd.start + 1,
+            )
             asked = both_once and twin.text in message and odd.text not in message
-            found.root(twin.file, twin.line, f"`{twin.text}` here is nearly `{odd.text}`", sure + (0.04 if asked else -0.05), column=twin.start + 1)
-            edit = Edit(file=odd.file, line=odd.line, column=odd.start + 1, end_line=odd.line, end_column=odd.end + 1, new_text=twin.text)
-            found.key(f"as-elsewhere-{twin.text}", f"Write `{twin.text}` instead of `{odd.text}` on line {odd.line} of {odd.file}",
-                      f"`{twin.text}` is what it is called elsewhere", sure, [edit])  # fmt: skip
+            found.root(
+                twin.file,
+                twin.line,
+                f"`{twin.text}` here is nearly `{odd.text}`",
+                sure + (0.04 if asked else -0.05),
+                column=twin.start + 1,
+            )
+            edit = Edit(
+                file=odd.file,
+                line=odd.line,
+                column=odd.start + 1,
+                end_line=odd.line,
+                end_column=odd.end + 1,
+                new_text=twin.text,
+            )
+            found.key(
+                f"as-elsewhere-{twin.text}",
+                f"Write `{twin.text}` instead of `{odd.text}` on line {odd.line} of {odd.file}",
+                f"`{twin.text}` is what it is called elsewhere",
+                sure,
+                [edit],
+            )
 
 
 def _key_like(text: str) -> bool:
@@ -81,7 +118,7 @@ def _key_like(text: str) -> bool:
 
 
 def _alike(one: str, other: str, *, named: bool = False) -> float:
-    """Return 1 for the same letters in another case or with other spaces, 0.8 for one slip, less for a plural, 0 for two words."""
+    """Return 1 for the same letters in another case or spacing, 0.8 for one slip, less for a plural, 0 for two words."""
     if one == other or abs(len(one) - len(other)) > 2:
         return 0.0
     plain, second = ("".join(c for c in text.lower() if c.isalnum()) for text in (one, other))

@@ -17,7 +17,7 @@ class Unpassed:
     """Calls of the functions on the stack."""
 
     kinds = frozenset(
-        ["missing-value", "unknown-name", "unset-name", "wrong-type", "bad-arithmetic", "no-such-member", "wrong-arguments", "bad-index"]
+        "missing-value unknown-name unset-name wrong-type bad-arithmetic no-such-member wrong-arguments bad-index".split()
     )
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
@@ -46,7 +46,9 @@ class Unpassed:
                             continue
                         self._offer(scene, found, file, call, params[len(given)], other.definitions())
 
-    def _offer(self, scene: Scene, found: Diagnosis, file: str, call: Part, missing: str, definitions: list[Definition]) -> None:
+    def _offer(
+        self, scene: Scene, found: Diagnosis, file: str, call: Part, missing: str, definitions: list[Definition]
+    ) -> None:
         line, last = call.span.line, call.arguments[-1][1].span
         told = " ".join([*scene.facts.values(), scene.jam.message or ""])
         asked = re.search(rf"\b{re.escape(missing)}\b", told) is not None
@@ -54,15 +56,28 @@ class Unpassed:
             return  # a call in the last place may give several values
         found.root(file, line, f"nothing is handed over for `{missing}` here", 0.88 if asked else 0.68)
         row = scene.row(file, line)
-        before = [definition.name for definition in definitions if definition.span.line <= line and definition.sort != "function"]
+        before = [
+            definition.name for definition in definitions if definition.span.line <= line and definition.sort != "function"
+        ]
         names = [name for name in dict.fromkeys(reversed(before)) if not re.search(rf"\b{re.escape(name)}\b", row)]
         names.sort(key=lambda name: (name != missing, not (name.startswith(missing[:3]) or missing.startswith(name[:3]))))
         for rank, name in enumerate(names[:_MOST]):
             edit = Edit(
-                file=file, line=last.end_line, column=last.end_column, end_line=last.end_line, end_column=last.end_column, new_text=f", {name}"
+                file=file,
+                line=last.end_line,
+                column=last.end_column,
+                end_line=last.end_line,
+                end_column=last.end_column,
+                new_text=f", {name}",
             )
             sure = 0.9 if name == missing else 0.74 - 0.03 * rank
-            found.key(f"hand-{name}", f"Hand `{name}` over as well, for `{missing}`", f"`{missing}` is not given in this call", sure, [edit])
+            found.key(
+                f"hand-{name}",
+                f"Hand `{name}` over as well, for `{missing}`",
+                f"`{missing}` is not given in this call",
+                sure,
+                [edit],
+            )
 
 
 CLUE = Unpassed()

@@ -24,7 +24,11 @@ class Wiring:
         layouts = [name for name in scene.sources.files() if name.lower().endswith(_LAYOUTS)]
         if not layouts:
             return
-        code = "\n".join(scene.sources.text(name) or "" for name in scene.sources.files() if name.endswith((".swift", ".m", ".h", ".mm", ".java")))
+        code = "\n".join(
+            scene.sources.text(name) or ""
+            for name in scene.sources.files()
+            if name.endswith((".swift", ".m", ".h", ".mm", ".java"))
+        )
         declared = sorted(set(re.findall(r"\b(\w+)\s*[;:=]", code)))
         wired: set[str] = set()
         for file in layouts:
@@ -36,7 +40,14 @@ class Wiring:
                     found.root(file, line, f"nothing in the code is called `{match[1]}`", 0.92)
                     nearest = max(declared, key=lambda name, asked=match[1]: similarity(asked, name), default="")  # type: ignore[misc]
                     if nearest:
-                        edit = Edit(file=file, line=line, column=match.start(1) + 1, end_line=line, end_column=match.end(1) + 1, new_text=nearest)
+                        edit = Edit(
+                            file=file,
+                            line=line,
+                            column=match.start(1) + 1,
+                            end_line=line,
+                            end_column=match.end(1) + 1,
+                            new_text=nearest,
+                        )
                         found.key(f"wire-{nearest}", f"Name it `{nearest}`", "the code calls it so", 0.8, [edit])
         here = scene.row(scene.frame.file, scene.line) if scene.frame is not None else ""
         for one, other in _OUTLET.findall(code):

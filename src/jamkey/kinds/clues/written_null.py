@@ -9,8 +9,18 @@ from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues.project_words import project_lines
 from jamkey.model import Edit
 
-_NOTHING = {"java": "null", "c": "NULL|nullptr", "javascript": "null|undefined", "lua": "nil", "swift": "nil", "objective-c": "nil",
-            "basic": "Nothing", "r": "NULL", "julia": "nothing|missing", "supercollider": "nil"}  # fmt: skip
+_NOTHING = {
+    "java": "null",
+    "c": "NULL|nullptr",
+    "javascript": "null|undefined",
+    "lua": "nil",
+    "swift": "nil",
+    "objective-c": "nil",
+    "basic": "Nothing",
+    "r": "NULL",
+    "julia": "nothing|missing",
+    "supercollider": "nil",
+}
 
 
 class WrittenNull:
@@ -31,14 +41,26 @@ class WrittenNull:
             match = handed.search(row)
             if (
                 match is not None
-                and re.search(r"\b(?:assert|is|equals?|objectForKey|initWithObjects|arrayWithObjects|dictionaryWith\w+)\b", row) is None
+                and re.search(r"\b(?:assert|is|equals?|objectForKey|initWithObjects|arrayWithObjects|dictionaryWith\w+)\b", row)
+                is None
             ):
                 name = (scene.facts.get("name") or "").rpartition(".")[2]
                 if name and scene.code is not None and re.fullmatch(r"\w+", name):
                     at, end = match.span("nothing")
                     edit = Edit(file=file, line=line, column=at + 1, end_line=line, end_column=end + 1, new_text=name)
-                    found.key(f"hand-{name}", f"Hand `{name}` over instead of `{row[at:end]}`", "nothing is handed over here", 0.82, [edit])
-                found.root(file, line, f"`{' '.join(row.split())[:60]}` writes nothing as a value", 0.8 if match[0].lstrip()[:1] in "(,{[" else 0.72)
+                    found.key(
+                        f"hand-{name}",
+                        f"Hand `{name}` over instead of `{row[at:end]}`",
+                        "nothing is handed over here",
+                        0.82,
+                        [edit],
+                    )
+                found.root(
+                    file,
+                    line,
+                    f"`{' '.join(row.split())[:60]}` writes nothing as a value",
+                    0.8 if match[0].lstrip()[:1] in "(,{[" else 0.72,
+                )
             elif returned.search(row):
                 found.root(file, line, "nothing is given back here", 0.6)
 

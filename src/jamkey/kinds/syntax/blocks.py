@@ -10,12 +10,18 @@ from jamkey.kinds.syntax.sheet import Page, Suggestion
 #: Language -> (words that open a block at the start of a line or behind `=`, words that close one, what to insert).
 _WORDS = {
     "lua": (r"(?:local\s+)?function\b|if\b|for\b|while\b|do\b|.*\bfunction\s*\(|.*\bdo\s*$|.*\bthen\s*$", r"end\b", "end"),
-    "octave": (r"(?:function|if|for|while|switch|do|try|unwind_protect|parfor)\b",
-               r"(?:end|endfunction|endif|endfor|endwhile|endswitch|end_try_catch|until|end_unwind_protect)\b", "end"),
+    "octave": (
+        r"(?:function|if|for|while|switch|do|try|unwind_protect|parfor)\b",
+        r"(?:end|endfunction|endif|endfor|endwhile|endswitch|end_try_catch|until|end_unwind_protect)\b",
+        "end",
+    ),
     "julia": (r"(?:function|if|for|while|begin|let|try|struct|mutable|module|macro|quote)\b|.*\bdo\b[^#]*$", r"end\b", "end"),
-    "basic": (r"(?:(?:Public|Private)\s+)?(?:Sub|Function)\b|If\b.*\bThen\s*$|For\b|Do\b|While\b|With\b|Select\b",
-              r"(?:End|Next|Loop|Wend)\b", "End If"),
-}  # fmt: skip
+    "basic": (
+        r"(?:(?:Public|Private)\s+)?(?:Sub|Function)\b|If\b.*\bThen\s*$|For\b|Do\b|While\b|With\b|Select\b",
+        r"(?:End|Next|Loop|Wend)\b",
+        "End If",
+    ),
+}
 _BRACED = ("c", "java", "javascript", "swift", "r", "supercollider", "stata")
 _TERMINATED = ("c", "java", "supercollider")
 _COMMENT = {"lua": "--", "octave": "%", "julia": "#", "basic": "'", "r": "#"}
@@ -70,13 +76,19 @@ def _end_of(page: Page, opener: int, before: int, end: str) -> Iterator[Suggesti
     last = opener
     for number in range(opener + 1, min(before, len(page.rows) + 1)):
         if page.row(number).strip():
-            if page.width(number) <= page.width(opener) and not page.row(number).strip().startswith(("else", "elseif", "case", "catch", "Else", "ElseIf")):
+            if page.width(number) <= page.width(opener) and not page.row(number).strip().startswith(
+                ("else", "elseif", "case", "catch", "Else", "ElseIf")
+            ):
                 break
             last = number
     yield Suggestion(
-        "end-block", f"End the block of line {opener} below line {last}: `{end}`", f"the block that begins on line {opener} is never ended",
-        0.94, (page.line_below(last, page.indent(opener) + end),), opener,
-    )  # fmt: skip
+        "end-block",
+        f"End the block of line {opener} below line {last}: `{end}`",
+        f"the block that begins on line {opener} is never ended",
+        0.94,
+        (page.line_below(last, page.indent(opener) + end),),
+        opener,
+    )
 
 
 def _braced(page: Page) -> Iterator[Suggestion]:
@@ -111,8 +123,16 @@ def _terminator(page: Page) -> Iterator[Suggestion]:
         return
     if row.rstrip().endswith((";", "{", "}", ",", "(")) or row.lstrip().startswith(("#", "//", "*")):
         return
-    place = min(end, page.column) if line == page.line and page.column and "expected" in page.message and page.column >= end - 1 else end
+    place = (
+        min(end, page.column)
+        if line == page.line and page.column and "expected" in page.message and page.column >= end - 1
+        else end
+    )
     yield Suggestion(
-        "end-statement", f"Put a `;` at the end of line {line}", "a statement ends with this sign", 0.93,
-        (page.put(line, max(place, 1), ";"),), line,
-    )  # fmt: skip
+        "end-statement",
+        f"Put a `;` at the end of line {line}",
+        "a statement ends with this sign",
+        0.93,
+        (page.put(line, max(place, 1), ";"),),
+        line,
+    )

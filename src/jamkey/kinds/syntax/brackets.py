@@ -19,9 +19,13 @@ def suggest(page: Page) -> Iterator[Suggestion]:
 def _mismatch(page: Page, opener: Mark | None, closer: Mark) -> Iterator[Suggestion]:
     if opener is None:
         yield Suggestion(
-            "extra-closer", f"Take out the `{closer.text}` on line {closer.line}", "nothing opens it", 0.85,
-            (page.edit(closer.line, closer.column, closer.column + 1, ""),), closer.line,
-        )  # fmt: skip
+            "extra-closer",
+            f"Take out the `{closer.text}` on line {closer.line}",
+            "nothing opens it",
+            0.85,
+            (page.edit(closer.line, closer.column, closer.column + 1, ""),),
+            closer.line,
+        )
         return
     wanted = PAIRS[opener.text]
     if not page.is_python and closer.line > opener.line and opener.text != "{":
@@ -29,23 +33,37 @@ def _mismatch(page: Page, opener: Mark | None, closer: Mark) -> Iterator[Suggest
         end = page.code_end(opener.line)
         end -= page.row(opener.line)[: end - 1].endswith(";")
         yield Suggestion(
-            "close-line", f"Put a `{wanted}` at the end of line {opener.line}", f"the `{opener.text}` on line {opener.line} is never closed", 0.95,
-            (page.put(opener.line, end, wanted),), opener.line,
-        )  # fmt: skip
+            "close-line",
+            f"Put a `{wanted}` at the end of line {opener.line}",
+            f"the `{opener.text}` on line {opener.line} is never closed",
+            0.95,
+            (page.put(opener.line, end, wanted),),
+            opener.line,
+        )
     yield Suggestion(
-        "extra-closer", f"Take out the `{closer.text}` on line {closer.line}", f"it closes nothing: `{opener.text}` is open there", 0.84,
-        (page.edit(closer.line, closer.column, closer.column + 1, ""),), closer.line,
-    )  # fmt: skip
+        "extra-closer",
+        f"Take out the `{closer.text}` on line {closer.line}",
+        f"it closes nothing: `{opener.text}` is open there",
+        0.84,
+        (page.edit(closer.line, closer.column, closer.column + 1, ""),),
+        closer.line,
+    )
     yield Suggestion(
-        "right-closer", f"Close the `{opener.text}` of line {opener.line} with `{wanted}` instead of `{closer.text}`",
-        f"`{closer.text}` does not belong to `{opener.text}`", 0.93,
-        (page.edit(closer.line, closer.column, closer.column + 1, wanted),), opener.line,
-    )  # fmt: skip
+        "right-closer",
+        f"Close the `{opener.text}` of line {opener.line} with `{wanted}` instead of `{closer.text}`",
+        f"`{closer.text}` does not belong to `{opener.text}`",
+        0.93,
+        (page.edit(closer.line, closer.column, closer.column + 1, wanted),),
+        opener.line,
+    )
     yield Suggestion(
-        "missing-closer", f"Put a `{wanted}` before the `{closer.text}` on line {closer.line}",
-        f"the `{opener.text}` of line {opener.line} is still open there", 0.86,
-        (page.put(closer.line, closer.column, wanted),), opener.line,
-    )  # fmt: skip
+        "missing-closer",
+        f"Put a `{wanted}` before the `{closer.text}` on line {closer.line}",
+        f"the `{opener.text}` of line {opener.line} is still open there",
+        0.86,
+        (page.put(closer.line, closer.column, wanted),),
+        opener.line,
+    )
 
 
 def _unclosed(page: Page, opener: Mark) -> Iterator[Suggestion]:
@@ -57,9 +75,13 @@ def _unclosed(page: Page, opener: Mark) -> Iterator[Suggestion]:
     if page.is_python and page.row(line).rstrip().endswith(":") and same_line:
         end = page.code_end(line) - 1
         yield Suggestion(
-            "close-before-colon", f"Put a `{wanted}` before the `:` on line {line}", reason, 0.95,
-            (page.put(line, end, wanted),), line,
-        )  # fmt: skip
+            "close-before-colon",
+            f"Put a `{wanted}` before the `:` on line {line}",
+            reason,
+            0.95,
+            (page.put(line, end, wanted),),
+            line,
+        )
     if same_line and not same_line.startswith(("#", "//")):
         end = page.code_end(line)
         tail = page.row(line)[: end - 1]
@@ -68,9 +90,13 @@ def _unclosed(page: Page, opener: Mark) -> Iterator[Suggestion]:
             while end > 1 and page.row(line)[end - 2] in " {;":
                 end -= 1
         yield Suggestion(
-            "close-on-line", f"Put a `{wanted}` at the end of line {line}", reason, 0.9,
-            (page.put(line, end, wanted),), opener.line,
-        )  # fmt: skip
+            "close-on-line",
+            f"Put a `{wanted}` at the end of line {line}",
+            reason,
+            0.9,
+            (page.put(line, end, wanted),),
+            opener.line,
+        )
     if page.is_python:
         yield from _close_below(page, opener, wanted, reason, base)
     else:
@@ -91,20 +117,32 @@ def _close_below(page: Page, opener: Mark, wanted: str, reason: str, base: int) 
     if last > opener.line:
         hanging = not page.row(opener.line)[opener.column :].strip()
         own_line = Suggestion(
-            "close-below", f"Put a `{wanted}` on a line of its own below line {last}", reason, 0.93 if hanging else 0.8,
-            (page.line_below(last, page.indent(opener.line) + wanted),), opener.line,
-        )  # fmt: skip
+            "close-below",
+            f"Put a `{wanted}` on a line of its own below line {last}",
+            reason,
+            0.93 if hanging else 0.8,
+            (page.line_below(last, page.indent(opener.line) + wanted),),
+            opener.line,
+        )
         at_end = Suggestion(
-            "close-at-end", f"Put a `{wanted}` at the end of line {last}", reason, 0.8 if hanging else 0.9,
-            (page.put(last, page.code_end(last), wanted),), opener.line,
-        )  # fmt: skip
+            "close-at-end",
+            f"Put a `{wanted}` at the end of line {last}",
+            reason,
+            0.8 if hanging else 0.9,
+            (page.put(last, page.code_end(last), wanted),),
+            opener.line,
+        )
         yield from (own_line, at_end) if hanging else (at_end, own_line)
         previous = page.above(last)
         if previous > opener.line and not hanging:
             yield Suggestion(
-                "close-earlier", f"Put a `{wanted}` at the end of line {previous}", reason, 0.7,
-                (page.put(previous, page.code_end(previous), wanted),), opener.line,
-            )  # fmt: skip
+                "close-earlier",
+                f"Put a `{wanted}` at the end of line {previous}",
+                reason,
+                0.7,
+                (page.put(previous, page.code_end(previous), wanted),),
+                opener.line,
+            )
 
 
 def _close_block(page: Page, opener: Mark, wanted: str, reason: str, base: int) -> Iterator[Suggestion]:
@@ -126,10 +164,13 @@ def _close_block(page: Page, opener: Mark, wanted: str, reason: str, base: int) 
             number += 1
         text = page.indent(mark.line) + wanted
         yield Suggestion(
-            "close-below", f"Put a `{wanted}` on a line of its own below line {last}",
-            f"the `{mark.text}` on line {mark.line} is never closed", 0.9,
-            (page.line_below(last, text),), last,
-        )  # fmt: skip
+            "close-below",
+            f"Put a `{wanted}` on a line of its own below line {last}",
+            f"the `{mark.text}` on line {mark.line} is never closed",
+            0.9,
+            (page.line_below(last, text),),
+            last,
+        )
 
 
 def _openers_within(page: Page, opener: Mark) -> list[Mark]:

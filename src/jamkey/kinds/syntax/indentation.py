@@ -66,10 +66,22 @@ def _body(page: Page) -> Iterator[Suggestion]:
     # below a function's or class's header the whole run is its body; below a loop or condition often one line
     first = 0.78 if head in ("def", "class", "async") else 0.93
     if len(run) > 1:
-        yield Suggestion("indent-block", f"Indent lines {run[0]} to {run[-1]} below line {header}", reason,
-                         0.93 if first < 0.9 else 0.8, whole, page.line)  # fmt: skip
-    yield Suggestion("indent-line", f"Indent line {page.line} below line {header}", reason, first if len(same) > 1 else 0.94,
-                     (page.reindent(page.line, wanted),), page.line)  # fmt: skip
+        yield Suggestion(
+            "indent-block",
+            f"Indent lines {run[0]} to {run[-1]} below line {header}",
+            reason,
+            0.93 if first < 0.9 else 0.8,
+            whole,
+            page.line,
+        )
+    yield Suggestion(
+        "indent-line",
+        f"Indent line {page.line} below line {header}",
+        reason,
+        first if len(same) > 1 else 0.94,
+        (page.reindent(page.line, wanted),),
+        page.line,
+    )
 
 
 def _for_no_reason(page: Page) -> Iterator[Suggestion]:
@@ -80,12 +92,19 @@ def _for_no_reason(page: Page) -> Iterator[Suggestion]:
     if page.indent(page.line) == wanted:
         return
     shift = page.width(page.line)
-    yield Suggestion("outdent-line", f"Take the indentation of line {page.line} back", reason, 0.93,
-                     (page.reindent(page.line, wanted),), page.line)  # fmt: skip
+    yield Suggestion(
+        "outdent-line",
+        f"Take the indentation of line {page.line} back",
+        reason,
+        0.93,
+        (page.reindent(page.line, wanted),),
+        page.line,
+    )
     if len(run) > 1:
         edits = tuple(page.reindent(n, wanted + page.indent(n).expandtabs(8)[shift:]) for n in run)
-        yield Suggestion("outdent-block", f"Take the indentation of lines {run[0]} to {run[-1]} back", reason, 0.92, edits,
-                         page.line)  # fmt: skip
+        yield Suggestion(
+            "outdent-block", f"Take the indentation of lines {run[0]} to {run[-1]} back", reason, 0.92, edits, page.line
+        )
 
 
 def _levels(page: Page, line: int) -> list[str]:
@@ -112,9 +131,13 @@ def _no_level(page: Page) -> Iterator[Suggestion]:
     for rank, wanted in enumerate(_levels(page, page.line)[:3]):
         edits = tuple(page.reindent(n, wanted + page.indent(n).expandtabs(8)[shift:]) for n in run)
         yield Suggestion(
-            f"to-level-{len(wanted)}", f"Indent line {page.line} by {len(wanted)} spaces",
-            f"`{row[:40]}` stands between two levels of indentation", 0.92 - 0.1 * rank, edits, page.line,
-        )  # fmt: skip
+            f"to-level-{len(wanted)}",
+            f"Indent line {page.line} by {len(wanted)} spaces",
+            f"`{row[:40]}` stands between two levels of indentation",
+            0.92 - 0.1 * rank,
+            edits,
+            page.line,
+        )
 
 
 def _tabs(page: Page) -> Iterator[Suggestion]:
@@ -123,15 +146,23 @@ def _tabs(page: Page) -> Iterator[Suggestion]:
     for rank, width in enumerate((8, 4, 2)):
         edits = tuple(page.reindent(n, page.indent(n).expandtabs(width)) for n in rows)
         yield Suggestion(
-            f"tabs-as-{width}", f"Write the tabs as spaces ({width} each)", "tabs and spaces are mixed in the indentation",
-            0.93 - 0.05 * rank, edits, page.line,
-        )  # fmt: skip
+            f"tabs-as-{width}",
+            f"Write the tabs as spaces ({width} each)",
+            "tabs and spaces are mixed in the indentation",
+            0.93 - 0.05 * rank,
+            edits,
+            page.line,
+        )
     for wanted in _levels(page, page.line)[:2]:
         spaces = wanted.expandtabs(8)
         yield Suggestion(
-            f"tab-to-level-{len(spaces)}", f"Indent line {page.line} by {len(spaces)} spaces",
-            "tabs and spaces are mixed in the indentation", 0.8, (page.reindent(page.line, spaces),), page.line,
-        )  # fmt: skip
+            f"tab-to-level-{len(spaces)}",
+            f"Indent line {page.line} by {len(spaces)} spaces",
+            "tabs and spaces are mixed in the indentation",
+            0.8,
+            (page.reindent(page.line, spaces),),
+            page.line,
+        )
 
 
 def _into_block(page: Page) -> Iterator[Suggestion]:
@@ -142,9 +173,13 @@ def _into_block(page: Page) -> Iterator[Suggestion]:
     wide = [page.indent(n) for n in range(1, page.line) if page.row(n).strip()]
     for rank, wanted in enumerate(sorted({text for text in wide if len(text) > len(page.indent(page.line))}, key=len)[:3]):
         yield Suggestion(
-            f"indent-to-{len(wanted)}", f"Indent line {page.line} by {len(wanted)} spaces, into the block above",
-            "it belongs inside the block", 0.92 - 0.06 * rank, (page.reindent(page.line, wanted),), page.line,
-        )  # fmt: skip
+            f"indent-to-{len(wanted)}",
+            f"Indent line {page.line} by {len(wanted)} spaces, into the block above",
+            "it belongs inside the block",
+            0.92 - 0.06 * rank,
+            (page.reindent(page.line, wanted),),
+            page.line,
+        )
 
 
 def _continued(page: Page) -> Iterator[Suggestion]:
@@ -165,13 +200,20 @@ def _continued(page: Page) -> Iterator[Suggestion]:
         edits = tuple(page.reindent(n, deeper) for n in fallen)
         first = min(fallen)
         yield Suggestion(
-            "into-branch", f"Indent line {first} into the block above",
-            f"it ends the block too early, and `{word}` then has nothing to belong to", 0.93, edits, first,
-        )  # fmt: skip
+            "into-branch",
+            f"Indent line {first} into the block above",
+            f"it ends the block too early, and `{word}` then has nothing to belong to",
+            0.93,
+            edits,
+            first,
+        )
     for wanted in _levels(page, page.line)[:3]:
         if wanted != page.indent(page.line):
             yield Suggestion(
-                f"{word}-to-{len(wanted)}", f"Indent `{word}` on line {page.line} by {len(wanted)} spaces",
-                f"`{word}` must stand exactly below its `if`, `for` or `try`", 0.82, (page.reindent(page.line, wanted),),
+                f"{word}-to-{len(wanted)}",
+                f"Indent `{word}` on line {page.line} by {len(wanted)} spaces",
+                f"`{word}` must stand exactly below its `if`, `for` or `try`",
+                0.82,
+                (page.reindent(page.line, wanted),),
                 page.line,
-            )  # fmt: skip
+            )

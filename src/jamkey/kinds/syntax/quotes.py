@@ -9,11 +9,40 @@ from jamkey.kinds.syntax.sheet import Page, Suggestion
 
 #: Characters that look like those of program text, and what they stand for.
 LOOK_ALIKES = {
-    "“": '"', "”": '"', "„": '"', "«": '"', "»": '"', "‘": "'", "’": "'", "‚": "'", "`": "'", "´": "'",
-    "–": "-", "—": "-", "−": "-", "×": "*", "·": "*", "÷": "/", "≤": "<=", "≥": ">=", "≠": "!=", "…": "...",
-    "\u00a0": " ", "\u2003": " ", "\u2009": " ", "\u3000": " ", "\u200b": "", "\ufeff": "", "；": ";", "：": ":",
-    "，": ",", "（": "(", "）": ")", "＝": "=", "。": ".",
-}  # fmt: skip
+    "“": '"',
+    "”": '"',
+    "„": '"',
+    "«": '"',
+    "»": '"',
+    "‘": "'",
+    "’": "'",
+    "‚": "'",
+    "`": "'",
+    "´": "'",
+    "–": "-",
+    "—": "-",
+    "−": "-",
+    "×": "*",
+    "·": "*",
+    "÷": "/",
+    "≤": "<=",
+    "≥": ">=",
+    "≠": "!=",
+    "…": "...",
+    "\u00a0": " ",
+    "\u2003": " ",
+    "\u2009": " ",
+    "\u3000": " ",
+    "\u200b": "",
+    "\ufeff": "",
+    "；": ";",
+    "：": ":",
+    "，": ",",
+    "（": "(",
+    "）": ")",
+    "＝": "=",
+    "。": ".",
+}
 
 
 def suggest(page: Page) -> Iterator[Suggestion]:
@@ -45,10 +74,13 @@ def _look_alikes(page: Page) -> Iterator[Suggestion]:
     if edits:
         first = sorted(changed)[0]
         yield Suggestion(
-            "plain-characters", f"Replace `{first}` by the plain `{LOOK_ALIKES[first]}`",
-            "it looks alike, but it is another character (word processors and web pages put it in)", 0.95, tuple(edits),
+            "plain-characters",
+            f"Replace `{first}` by the plain `{LOOK_ALIKES[first]}`",
+            "it looks alike, but it is another character (word processors and web pages put it in)",
+            0.95,
+            tuple(edits),
             page.line,
-        )  # fmt: skip
+        )
 
 
 def _outside_text(row: str) -> bool:
@@ -72,26 +104,41 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
     if inside.rstrip(",;:)]} ").endswith(other):
         place = column + len(inside.rstrip(",;:)]} "))
         yield Suggestion(
-            "same-quote", f"End the text on line {line} with {quote}, as it began",
-            f"it begins with {quote} and ends with {other}", 0.94, (page.edit(line, place, place + 1, quote),), line,
-        )  # fmt: skip
+            "same-quote",
+            f"End the text on line {line} with {quote}, as it began",
+            f"it begins with {quote} and ends with {other}",
+            0.94,
+            (page.edit(line, place, place + 1, quote),),
+            line,
+        )
         yield Suggestion(
-            "same-quote-start", f"Begin the text on line {line} with {other}, as it ends",
-            f"it begins with {quote} and ends with {other}", 0.9, (page.edit(line, column, column + 1, other),), line,
-        )  # fmt: skip
+            "same-quote-start",
+            f"Begin the text on line {line} with {other}, as it ends",
+            f"it begins with {quote} and ends with {other}",
+            0.9,
+            (page.edit(line, column, column + 1, other),),
+            line,
+        )
     # an apostrophe inside single quotes: the text itself goes on behind it
     if quote == "'" and row.count("'") == 3 and row.count('"') == 0:
         first, last = row.find("'"), row.rfind("'")
         yield Suggestion(
-            "other-quotes", f"Put the text on line {line} in double quotes", "it holds an apostrophe", 0.93,
-            (page.edit(line, first + 1, first + 2, '"'), page.edit(line, last + 1, last + 2, '"')), line,
-        )  # fmt: skip
+            "other-quotes",
+            f"Put the text on line {line} in double quotes",
+            "it holds an apostrophe",
+            0.93,
+            (page.edit(line, first + 1, first + 2, '"'), page.edit(line, last + 1, last + 2, '"')),
+            line,
+        )
     for comma in [place for place in range(row.find(quote) + 1, column) if row[place] in ",:)]"]:
         yield Suggestion(
-            "close-quote-inside", f"Close the text on line {line} with {quote} at column {comma + 1}",
-            "a text before it is not closed, so all quotes after it are the wrong way round", 0.9 - 0.002 * comma,
-            (page.put(line, comma + 1, quote),), line,
-        )  # fmt: skip
+            "close-quote-inside",
+            f"Close the text on line {line} with {quote} at column {comma + 1}",
+            "a text before it is not closed, so all quotes after it are the wrong way round",
+            0.9 - 0.002 * comma,
+            (page.put(line, comma + 1, quote),),
+            line,
+        )
     known = _names_of(page, line)
     for match in re.finditer(r"\.[a-z_]+\(|, ?[A-Za-z_]|\)|\]|:| [+*%] ", row[column:]):
         place = column + match.start()
@@ -99,16 +146,24 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
         if place < at and place > column and all(word in known for word in following) and (following or match[0][0] == "."):
             # what follows is code: every name in it is one of this program's
             yield Suggestion(
-                "close-quote-before-code", f"Close the text on line {line} with {quote} before `{row[place:place + 12].strip()}`",
-                "what follows reads as code", 0.96 - 0.001 * place, (page.put(line, place + 1, quote),), line,
-            )  # fmt: skip
+                "close-quote-before-code",
+                f"Close the text on line {line} with {quote} before `{row[place : place + 12].strip()}`",
+                "what follows reads as code",
+                0.96 - 0.001 * place,
+                (page.put(line, place + 1, quote),),
+                line,
+            )
     places = dict.fromkeys(range(at, end + 1))
     for rank, place in enumerate(places):
         # the fewest punctuation marks inside the text that still make the brackets pair up: tried in order
         yield Suggestion(
-            "close-quote", f"Close the text on line {line} with {quote}", reason, 0.93 - 0.02 * rank,
-            (page.put(line, place + 1, quote),), line,
-        )  # fmt: skip
+            "close-quote",
+            f"Close the text on line {line} with {quote}",
+            reason,
+            0.93 - 0.02 * rank,
+            (page.put(line, place + 1, quote),),
+            line,
+        )
 
 
 def _names_of(page: Page, line: int) -> set[str]:
@@ -125,23 +180,35 @@ def _long(page: Page, line: int, quote: str) -> Iterator[Suggestion]:
     reason = f"the {quote} on line {line} is never closed"
     row = page.row(line).rstrip()
     yield Suggestion(
-        "close-long-text", f"Close the text at the end of line {line} with {quote}", reason, 0.92,
-        (page.put(line, len(row) + 1, quote),), line,
-    )  # fmt: skip
+        "close-long-text",
+        f"Close the text at the end of line {line} with {quote}",
+        reason,
+        0.92,
+        (page.put(line, len(row) + 1, quote),),
+        line,
+    )
     number = line + 1
     while number <= len(page.rows) and page.row(number).strip():
         text = page.row(number).rstrip()
         yield Suggestion(
-            "close-long-text-below", f"Close the text at the end of line {number} with {quote}", reason, 0.8,
-            (page.put(number, len(text) + 1, quote),), line,
-        )  # fmt: skip
+            "close-long-text-below",
+            f"Close the text at the end of line {number} with {quote}",
+            reason,
+            0.8,
+            (page.put(number, len(text) + 1, quote),),
+            line,
+        )
         number += 1
     if number - 1 > line:
         last = number - 1
         yield Suggestion(
-            "close-long-text-own-line", f"Close the text with {quote} on a line of its own below line {last}", reason, 0.84,
-            (page.line_below(last, page.indent(line) + quote),), line,
-        )  # fmt: skip
+            "close-long-text-own-line",
+            f"Close the text with {quote} on a line of its own below line {last}",
+            reason,
+            0.84,
+            (page.line_below(last, page.indent(line) + quote),),
+            line,
+        )
 
 
 def _inside_formatted(page: Page) -> Iterator[Suggestion]:
@@ -160,10 +227,13 @@ def _inside_formatted(page: Page) -> Iterator[Suggestion]:
             edits = tuple(page.edit(line, opening + 2 + at, opening + 3 + at, other) for at, c in enumerate(body) if c == quote)
             if other not in body:
                 yield Suggestion(
-                    "inner-quotes", f"Use {other} inside the text on line {line}",
-                    f"the text itself is in {quote}; before Python 3.12 the same quote cannot stand inside it", 0.94, edits,
+                    "inner-quotes",
+                    f"Use {other} inside the text on line {line}",
+                    f"the text itself is in {quote}; before Python 3.12 the same quote cannot stand inside it",
+                    0.94,
+                    edits,
                     line,
-                )  # fmt: skip
+                )
         depth = 0
         brace = -1
         for at, character in enumerate(body):
@@ -178,12 +248,20 @@ def _inside_formatted(page: Page) -> Iterator[Suggestion]:
             ends.append(len(body.rstrip()))
             for rank, place in enumerate(dict.fromkeys(ends)):
                 yield Suggestion(
-                    "close-brace", f"Close the brace in the text on line {line}", "each { in an f-string needs its }",
-                    0.93 - 0.05 * rank, (page.put(line, opening + 2 + place, "}"),), line,
-                )  # fmt: skip
+                    "close-brace",
+                    f"Close the brace in the text on line {line}",
+                    "each { in an f-string needs its }",
+                    0.93 - 0.05 * rank,
+                    (page.put(line, opening + 2 + place, "}"),),
+                    line,
+                )
         elif depth < 0:
             at = body.find("}")
             yield Suggestion(
-                "double-brace", f"Write }}}} for a brace that is meant as text on line {line}",
-                "a single } has no { to close", 0.85, (page.put(line, opening + 2 + at, "}"),), line,
-            )  # fmt: skip
+                "double-brace",
+                f"Write }}}} for a brace that is meant as text on line {line}",
+                "a single } has no { to close",
+                0.85,
+                (page.put(line, opening + 2 + at, "}"),),
+                line,
+            )

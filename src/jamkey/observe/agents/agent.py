@@ -19,10 +19,9 @@ MOST_ITEMS = 30  # of one container
 MOST_CHAIN = 12
 DEEPEST = 3
 
-_SECRET = (
-    "password", "passwd", "passphrase", "secret", "token", "api_key", "apikey", "private_key", "access_key",
-    "credential", "authorization",
-)  # fmt: skip
+_SECRET = tuple(
+    "password passwd passphrase secret token api_key apikey private_key access_key credential authorization".split()
+)
 _MASK = "(hidden: looks secret)"
 _PLAIN = (int, float, complex, bool, type(None), type(Ellipsis))
 
@@ -378,9 +377,7 @@ def _shape(value, module, found):
         found["members"] = [_cut(_text(column, 1), 80) for column in list(columns)[:200]]
     if "shape" in found:
         size = " x ".join(str(size) for size in found["shape"]) or "single value"
-        found["text"] = "%s %s%s" % (
-            type(value).__name__, size, " of " + found["dtype"] if found.get("dtype") else ""
-        )  # fmt: skip
+        found["text"] = "%s %s%s" % (type(value).__name__, size, " of " + found["dtype"] if found.get("dtype") else "")
         if root == "numpy" and len(found["shape"]) <= 2 and 0 < value.size <= 12:
             found["text"] += ": " + _cut(_text(value.tolist(), 2), 80)
 

@@ -71,10 +71,18 @@ class Recorder:
             if last is None or last[0] != mark:
                 text = self.describe(name, value)
                 self.total += 1
-                self.changes.append((
-                    round(time.perf_counter() - self.begin, 6), frame.f_code.co_filename, state[0],
-                    frame.f_code.co_name, name, last[1] if last else None, text["text"], text["type"],
-                ))  # fmt: skip
+                self.changes.append(
+                    (
+                        round(time.perf_counter() - self.begin, 6),
+                        frame.f_code.co_filename,
+                        state[0],
+                        frame.f_code.co_name,
+                        name,
+                        last[1] if last else None,
+                        text["text"],
+                        text["type"],
+                    )
+                )
                 before[name] = (mark, text["text"])
                 if self.until and self.bad(name, value, space):
                     self.stop()

@@ -65,8 +65,14 @@ def _report(here, wire, exception, thread, stay=""):
         head = name.split(".")[0]
         if os.path.exists(os.path.join(standard, head + ".py")) or os.path.exists(os.path.join(standard, head, "__init__.py")):
             hidden[name] = sys.modules.pop(name)
-    sys.path[:] = [entry for entry in before if entry and os.path.abspath(entry).startswith(standard)
-                   and "site-packages" not in entry and "dist-packages" not in entry]  # fmt: skip
+    sys.path[:] = [
+        entry
+        for entry in before
+        if entry
+        and os.path.abspath(entry).startswith(standard)
+        and "site-packages" not in entry
+        and "dist-packages" not in entry
+    ]
     try:
         path = os.path.join(os.path.dirname(here), "agent.py")
         module = type(sys)("_jamkey_agent")
