@@ -103,7 +103,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         kind = KINDS.get("raised-on-purpose")
     scene = Scene(jam, sources)
     found = kind.diagnose(scene)
-    if jam.runtime not in ("python", "pypy", "skulpt"):
+    if not scene.traits.whole_tree:
         # what only the other languages need is loaded for them only
         from jamkey.kinds.clues import follow_clues
         from jamkey.kinds.line_values import offer_usual, trace_line

@@ -197,7 +197,7 @@ def stay(call: Call, target: Target, limit: float) -> int:
     from jamkey.doors.call import save_all
     from jamkey.doors.show_run import after_run
 
-    if target.runtime != "python" or target.notebook is not None:
+    if not target.is_recordable:
         raise UsageError("--stay keeps Python programs alive only: leave it out here; jamkey look shows what was recorded")
     terminal = sys.stdin if sys.stdin is not None and sys.stdin.isatty() else _terminal()
     visit = _Visit(call, target, terminal)

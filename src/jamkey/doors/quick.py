@@ -85,7 +85,7 @@ def run(call: Call) -> None:
         )
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
-    failed = ended.status != 0 or (target.runtime == "python" and os.path.exists(ended.wire))
+    failed = ended.status != 0 or (target.is_python and os.path.exists(ended.wire))
     if not failed and b"Exception in thread" not in ended.stderr and b"never retrieved" not in ended.stderr:
         if ended.held:
             os.write(2, ended.held)

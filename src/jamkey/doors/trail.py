@@ -56,7 +56,7 @@ def trail(
             raise UsageError(f"--save {name}: the ending chooses the form: .json or .png")
     settings = load(Path.cwd())
     target = script_target(script, shlex.split(args), python=python or settings.python)
-    if target.runtime != "python" or target.notebook is not None:
+    if not target.is_recordable:
         raise UsageError(f"{script}: a trail follows Python scripts only")
     functions = [*where, *(name[:-2] for name in names if name.endswith("()"))]
     wanted = ["*" if name.endswith("()") else name for name in names]

@@ -8,6 +8,7 @@ import re
 import msgspec
 
 from jamkey.follow.sources import Sources
+from jamkey.languages.traits import traits_of
 from jamkey.model import Frame, Jam, Owner
 from jamkey.settings import Settings
 from jamkey.text import line_at
@@ -66,8 +67,8 @@ def owner_of(file: str, sources: Sources, settings: Settings) -> Owner:
 
 def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     """Return the jam with owners, the snag, and columns where only marks were printed; the chain likewise."""
-    unplaced = jam.runtime == "javascript" and all(frame.file.startswith(("node:", "<")) for frame in jam.frames)
-    if jam.runtime not in ("python", "javascript") or unplaced:
+    unplaced = all(frame.file.startswith(("node:", "<")) for frame in jam.frames)
+    if not traits_of(jam.runtime).names_places or unplaced:
         from jamkey.follow.unplaced import placed_by_words
 
         jam = placed_by_words(jam, sources)

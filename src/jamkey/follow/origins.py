@@ -354,8 +354,7 @@ def _argument(
             yield _end("default", onward, default, function=function)
             called = outer.step("called", call.span.line, call.source)
             yield replace(_end("unpassed", called, call, function=function), name=definition.name)
-    elif certain and not scene.jam.runtime.startswith("py"):
-        # in Python a missing argument is an error of its own; elsewhere the value is missing
+    elif certain and not scene.traits.missing_argument_fails:
         onward = outer.step("called", call.span.line, call.source)
         yield replace(_end("unpassed", onward, call, function=function), name=definition.name)
 
@@ -385,7 +384,7 @@ def _member(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[st
             yield from _part(scene, definition.value, onward, want, seen)
         if sets:
             return
-    if owner is not None and not scene.jam.runtime.startswith(("py", "javascript", "skulpt")):
+    if owner is not None and not scene.traits.members_in_code:
         # set nowhere in the code: it came with the object
         yield from _part(scene, owner, spot, want, seen)
 

@@ -12,6 +12,7 @@ import msgspec
 
 from jamkey.follow.sources import Sources
 from jamkey.follow.unplaced import placed_by_words
+from jamkey.languages.traits import traits_of
 from jamkey.model import Frame, Jam
 from jamkey.text import line_at
 
@@ -31,11 +32,10 @@ def with_seen(jam: Jam, seen: Jam, sources: Sources, script: str) -> Jam:
     if not _same(jam, seen):
         return jam
     own = tuple(_named(frame, sources, script) for frame in seen.frames)
-    if jam.runtime == "r":
-        own = tuple(in_script(frame, sources, script) for frame in own)
-    if jam.runtime != "r":
+    if not traits_of(jam.runtime).frames_by_call:
         frames = _filled(jam.frames, own)
         return msgspec.structs.replace(jam, frames=frames or own, runtime_version=seen.runtime_version)
+    own = tuple(in_script(frame, sources, script) for frame in own)
     placed = placed_by_words(jam, sources)
     frames = _of_functions(placed.frames, own, sources)
     frames = _marked(frames, jam.facts.get("name", ""), sources)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from jamkey.follow.sources import Sources
 from jamkey.languages.base import Code, Function, Language, Part, Span, Statement
+from jamkey.languages.traits import Traits, traits_of
 from jamkey.model import Frame, Jam, Value
 from jamkey.text import line_at
 
@@ -29,6 +30,11 @@ class Scene:
     def language(self) -> Language | None:
         """Return the language of the snag's file."""
         return self.sources.language(self.frame.file if self.frame else "", self.jam.runtime)
+
+    @property
+    def traits(self) -> Traits:
+        """Return the facts of the runtime that failed."""
+        return traits_of(self.jam.runtime)
 
     @property
     def code(self) -> Code | None:

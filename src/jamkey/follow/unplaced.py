@@ -15,6 +15,7 @@ import msgspec
 from jamkey.follow.sources import Sources
 from jamkey.languages import ENDINGS
 from jamkey.languages.base import Code, Function
+from jamkey.languages.traits import traits_of
 from jamkey.model import Frame, Jam
 from jamkey.text import line_at
 
@@ -39,7 +40,7 @@ def placed_by_words(jam: Jam, sources: Sources) -> Jam:
     finder = _FINDERS.get(jam.runtime)
     if finder is None or "placed" in jam.facts:
         return jam
-    if jam.runtime in ("lua", "julia") and all(
+    if traits_of(jam.runtime).unplaced_when_typed and all(
         frame.line is not None for frame in jam.frames if frame.file.startswith("<script>")
     ):
         return jam
@@ -420,9 +421,10 @@ def _objects(jam: Jam, sources: Sources) -> list[Frame]:
                 bool(first)
                 and re.search(rf"[\s\]]{re.escape(first)}(?:[:\]\s]|$)", row)
                 and "[" in row
-                and jam.runtime == "objective-c"
+                and traits_of(jam.runtime).sends_in_brackets
             )
-            defines = owner and jam.runtime == "swift" and re.search(rf"\b(?:class|struct)\s+{re.escape(owner)}\b", row)
+            named = bool(owner) and traits_of(jam.runtime).heads_name_types
+            defines = named and re.search(rf"\b(?:class|struct)\s+{re.escape(owner)}\b", row)
             if sends or defines:
                 code = sources.code(name, jam.runtime)
                 return [

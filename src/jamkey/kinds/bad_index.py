@@ -85,7 +85,7 @@ class BadIndex:
                     0.93,
                     [replace(file, key.span, key.name.strip())],
                 )
-            if kind == "str" and key.sort == "text" and container is not None and scene.jam.runtime.startswith("py"):
+            if kind == "str" and key.sort == "text" and container is not None and scene.traits.whole_tree:
                 self._list_of_tables(scene, found, container, key)
         found.root(file, line, f"`{shown}` is used as an index here", 0.6)
         return found

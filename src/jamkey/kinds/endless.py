@@ -97,10 +97,9 @@ class Endless:
             sets = re.search(rf"(?m)^\s*{re.escape(counter)}\s*[-+*/]?=(?!=)", body) if counter else None
             if counter and sets is None and condition.name in ("<", "<=", "!=", ">", ">="):
                 sign = "-" if condition.name in (">", ">=") else "+"
-                python = scene.jam.runtime in ("python", "pypy")
                 inner = next((n for n, row in rows if row.strip()), first + 1)
                 step = indent_of(scene, file, inner) + _STEPS.get(scene.jam.runtime, "{0} {1}= 1;").format(counter, sign)
-                closing = last + 1 if python else last
+                closing = last if scene.traits.statement_end else last + 1
                 found.key(
                     "step",
                     f"Change `{counter}` in each round: `{step.strip()}`",
@@ -123,7 +122,7 @@ class Endless:
             grown = loop.over.source
             if re.search(rf"\b{re.escape(grown)}\.(?:append|insert|extend|push|add)\b", body):
                 found.root(file, first, f"the loop goes through `{show(grown)}`, which its body makes longer", 0.9)
-                copy = f"list({grown})" if scene.jam.runtime in ("python", "pypy") else f"[...{grown}]"
+                copy = scene.traits.copied.format(grown)
                 found.key(
                     "copy",
                     f"Go through a copy: `{copy}`",

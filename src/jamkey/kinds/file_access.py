@@ -147,7 +147,7 @@ class FileAccess:
         """Written to, and its folder does not exist."""
         folder = posixpath.dirname(path.replace("\\", "/"))
         call = next((p for p in scene.parts_of(scene.frame) if p.called in ("open", "to_csv", "savefig", "write_text")), None)
-        if call is None or not folder or scene.frame is None or not scene.jam.runtime.startswith("py"):
+        if call is None or not folder or scene.frame is None or not scene.traits.whole_tree:
             return
         arguments = [part for _, part in call.arguments]
         writes = call.called != "open" or any(

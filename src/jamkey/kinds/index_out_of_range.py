@@ -318,7 +318,7 @@ class IndexOutOfRange:
         for step in [s for s in steps if s.what == "returned"][:1] + steps[:1]:
             found.root(step.file, step.line, f"this is what gave `{show(container.source)}` nothing", sure)
             sure -= 0.1
-        if length == 0 and scene.frame is not None and scene.jam.runtime.startswith("py"):
+        if length == 0 and scene.frame is not None and scene.traits.whole_tree:
             statement = scene.statement_of(scene.frame)
             if statement is not None and statement.sort == "return" and statement.parts and container.sort != "call":
                 top = statement.parts[0]

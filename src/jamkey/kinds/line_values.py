@@ -95,7 +95,7 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
         for part in [p for p in parts if p.sort == "binary" and p.name in ("/", "%", "//", "%/%", "%%", "\\")]:
             right = part.child("right")
             if right is not None and right.sort in ("name", "member", "call", "other"):
-                text = idioms.choice.format(part.source, f"{right.source} {'~' if scene.jam.runtime == 'lua' else '!'}= 0", "0")
+                text = idioms.choice.format(part.source, f"{right.source} {scene.traits.unequal} 0", "0")
                 found.key(
                     "zero-when-divisor-is",
                     f"Give 0 when `{show(right.source)}` is zero",
@@ -228,7 +228,7 @@ def _range_bounds(scene: Scene, found: Diagnosis) -> None:
                         [replace(frame.file, span, f"{left.source} {over.name[0]} {right.source}")],
                     )
             lower = re.search(r"=\s*0\s*,\s*(#?\w+)\s*-\s*1", row)
-            if scene.jam.runtime == "lua" and lower:
+            if scene.traits.first_place == 1 and lower:
                 found.key(
                     "from-one",
                     f"Count from 1: `= 1, {lower[1]}`",

@@ -53,7 +53,7 @@ class MissingValue:
         origins = follow(scene, part, scene.jam.snag or 0, want="missing") if part is not None else []
         for rank, origin in enumerate(origins[:4]):
             self._origin(scene, found, origin, 0.9 - 0.07 * rank)
-        if not origins and "NoneType" not in (scene.jam.message or "") and scene.jam.runtime.startswith("py"):
+        if not origins and "NoneType" not in (scene.jam.message or "") and scene.traits.whole_tree:
             self._in_table(scene, found)
         if part is not None:
             self._guard(scene, found, part)
@@ -127,7 +127,7 @@ class MissingValue:
             d.name for d in own if d.sort == "changed" or (d.name in names and d.value and d.value.sort in ("list", "dict"))
         ]
         best = list(dict.fromkeys([*gathered[-1:], *names[:2]]))
-        end = ";" if not scene.jam.runtime.startswith("py") else ""
+        end = scene.traits.statement_end
         last = function.last_line - (1 if end else 0)
         for rank, name in enumerate(best):
             found.key(
@@ -217,7 +217,7 @@ class MissingValue:
                 f"pass-{name}",
                 f"Pass it: `{function.name}({', '.join([*(p.source for _, p in call.arguments), name])})`",
                 f"`{function.name}` expects `{wanted}`, and the call gives nothing for it",
-                (0.72 if scene.jam.runtime.startswith("py") else 0.9) - 0.1 * rank,
+                (0.72 if scene.traits.missing_argument_fails else 0.9) - 0.1 * rank,
                 [replace(origin.file, spot, joined + name)],
             )
 
@@ -290,7 +290,7 @@ class MissingValue:
 
     def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """Use the value only when it is there; this may leave work out, so it comes last."""
-        if scene.frame is None or not scene.jam.runtime.startswith("py"):
+        if scene.frame is None or not scene.traits.absent_member_fails:
             return
         idioms = idioms_of(scene)
         statement = scene.statement_of(scene.frame)
@@ -345,7 +345,7 @@ class MissingValue:
 
     def _member_slip(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """In languages where an absent member reads as nothing, the member may be misspelt."""
-        if scene.jam.runtime.startswith("py") or scene.frame is None or part.sort != "member" or part.name_span is None:
+        if scene.traits.absent_member_fails or scene.frame is None or part.sort != "member" or part.name_span is None:
             return
         known: set[str] = set()
         for _, code in scene.own_codes():
@@ -371,7 +371,7 @@ def _filler(scene: Scene) -> str:
     for sort, text in (("list", "[]"), ("dict", "{}"), ("set", "set()")):
         # what only that sort has: `append`, `items`, `add`
         if member in members_of_type(sort) and member not in members_of_type("str"):
-            return text if scene.jam.runtime.startswith("py") else "[]"
+            return text if scene.traits.whole_tree else "[]"
     if "item assignment" in message_of(scene):
         return "{}"
     operator = scene.facts.get("operator", "")

@@ -301,7 +301,7 @@ class NoSuchKey:
 
     def _default(self, scene: Scene, found: Diagnosis, part: Part, container: Part, key: Part, value: Value | None) -> None:
         """Let a missing key count as something; only where the table is a plain dictionary."""
-        if scene.frame is None or not scene.jam.runtime.startswith("py") or scene.facts.get("name"):
+        if scene.frame is None or not scene.traits.whole_tree or scene.facts.get("name"):
             return
         if value is not None and value.type.rpartition(".")[2] not in ("dict", "OrderedDict", "Counter"):
             return

@@ -177,7 +177,7 @@ class NoSuchMember:
 
     def _from_elsewhere(self, scene: Scene, found: Diagnosis, part: Part, owner: Part, kind: str) -> None:
         meant = _ELSEWHERE.get((kind, part.name))
-        if meant is None or scene.frame is None or part.name_span is None or not scene.jam.runtime.startswith("py"):
+        if meant is None or scene.frame is None or part.name_span is None or not scene.traits.whole_tree:
             return
         file = scene.frame.file
         call = next((p for p in scene.parts_of(scene.frame) if p.sort == "call" and p.child("callee") == part), None)

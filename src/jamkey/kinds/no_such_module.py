@@ -106,7 +106,7 @@ class NoSuchModule:
         ]
         language = scene.language
         known = list(language.known_modules()) if language is not None else []
-        relative = scene.jam.runtime == "javascript"
+        relative = scene.traits.relative_modules
         stem = head if not relative else module.rpartition("/")[2].rpartition(".")[0] or module.rpartition("/")[2]
         code = scene.code
         for meant, score in nearest(stem, [*own, *known, *_WELL_KNOWN], most=3, least=0.72):

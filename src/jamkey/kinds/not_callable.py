@@ -103,7 +103,7 @@ class NotCallable:
 
     def _slip(self, scene: Scene, found: Diagnosis, callee: Part, file: str) -> None:
         """The member is absent, and one like it is there (languages where that reads as nothing)."""
-        if scene.jam.runtime.startswith("py") or callee.sort != "member" or callee.name_span is None:
+        if scene.traits.absent_member_fails or callee.sort != "member" or callee.name_span is None:
             return
         known: set[str] = set()
         for _, code in scene.own_codes():

@@ -101,7 +101,7 @@ class UnknownName:
         if line is not None:
             line = self._with_others(scene, line)
             edit = import_edit(scene, file, line)
-            if not scene.jam.runtime.startswith(("py", "javascript")):
+            if not scene.traits.imports_anywhere:
                 first = next((n for n in range(1, 60) if scene.row(file, n).lstrip().startswith(line.split(" ")[0])), 1)
                 found.root(file, first, f"the import of `{name}` is missing here", 0.75)
             found.key(
@@ -344,7 +344,7 @@ def _members_of_module(scene: Scene, code: Code, name: str) -> tuple[str, ...]:
     from jamkey.kinds.installed import members_of
 
     definition = next((d for d in code.definitions(name) if d.sort == "import"), None)
-    return members_of(definition.module) if definition is not None and scene.jam.runtime.startswith("py") else ()
+    return members_of(definition.module) if definition is not None and scene.traits.whole_tree else ()
 
 
 def _first_use(scene: Scene, code: Code, file: str, name: str, line: int) -> int:

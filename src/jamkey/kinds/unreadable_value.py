@@ -77,7 +77,7 @@ class UnreadableValue:
             self._date(scene, found, bad, call)
         elif scene.facts.get("expected") or "JSON" in (scene.jam.exception_type or "") + (scene.jam.message or ""):
             self._json(scene, found)
-        elif call is not None and argument is not None and scene.jam.runtime.startswith("py"):
+        elif call is not None and argument is not None and scene.traits.whole_tree:
             self._number(scene, found, bad, call, argument)
         if call is not None and call.called == "astype":
             self._column(scene, found, call)

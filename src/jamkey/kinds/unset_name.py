@@ -63,7 +63,7 @@ class UnsetName:
             f"Because `{function.name}` sets `{name}`, Python takes it for a name of its own there, and that one has "
             f"no value yet. The `{name}` of line {place.span.line} is another one."
         )
-        if scene.jam.runtime.startswith("py"):
+        if scene.traits.whole_tree:
             body = _first_body_line(scene, file, function)
             found.key(
                 f"say-{word}",
@@ -90,7 +90,7 @@ class UnsetName:
             found.causes.insert(0, f"`{name}` is set in some branches only, and another one was taken this time")
             head = indent_of(scene, file, branch) if branch else indent
             row = scene.row(file, branch).strip() if branch else ""
-            if row.startswith(("if ", "elif ")) and scene.jam.runtime.startswith("py"):
+            if row.startswith(("if ", "elif ")) and scene.traits.whole_tree:
                 inner = indent_of(scene, file, last.span.line)
                 after = scene.row(file, last.span.line + 1).strip()
                 if not after.startswith(("elif", "else")):

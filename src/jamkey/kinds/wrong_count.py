@@ -91,7 +91,7 @@ class WrongCount:
 
     def _split(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
         call = next((part for part in value.walk() if part.called == "split"), None)
-        if call is None or not targets or not scene.jam.runtime.startswith("py"):
+        if call is None or not targets or not scene.traits.whole_tree:
             return
         expected, given = scene.facts.get("expected", ""), scene.facts.get("given", "")
         arguments = [part for _, part in call.arguments]
@@ -162,7 +162,7 @@ class WrongCount:
             )
 
     def _pairs(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
-        if value.sort in ("name", "member") and targets == 2 and scene.jam.runtime.startswith("py"):
+        if value.sort in ("name", "member") and targets == 2 and scene.traits.whole_tree:
             recorded = scene.value(value.source)
             sure = 0.92 if recorded is not None and recorded.type.endswith("dict") else 0.4
             found.key(

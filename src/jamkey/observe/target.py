@@ -26,9 +26,9 @@ _RUNNERS = {
     ".cc": ("compiled", "c"),
     ".cpp": ("compiled", "c"),
     ".cxx": ("compiled", "c"),
-    ".scd": ("synth", "supercollider"),
-    ".html": ("page", "javascript"),
-    ".htm": ("page", "javascript"),
+    ".scd": ("sclang", "supercollider"),
+    ".html": ("browser", "javascript"),
+    ".htm": ("browser", "javascript"),
 }
 _RUNTIMES = {
     "Rscript": "r",
@@ -60,6 +60,21 @@ class Target:
         #: The script's path as given, or None for `-m`, `-c` and foreign commands.
         self.script = script
         self.runtime = runtime
+
+    @property
+    def is_python(self) -> bool:
+        """Whether our own agent for Python looks at a failure of it."""
+        return self.runtime == "python"
+
+    @property
+    def is_recordable(self) -> bool:
+        """Whether a second run of it can record how values change."""
+        return self.is_python and self.notebook is None
+
+    @property
+    def is_other(self) -> bool:
+        """Whether it is a program of another runtime that is known."""
+        return self.runtime not in ("", "python")
 
     @property
     def notebook(self) -> str | None:

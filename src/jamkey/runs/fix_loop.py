@@ -13,6 +13,7 @@ from jamkey.errors import UsageError
 from jamkey.follow.history import names_in_question, with_history
 from jamkey.follow.sources import Sources
 from jamkey.kinds.judge import sound_keys
+from jamkey.languages.traits import traits_of
 from jamkey.model import Change, Jam, Key
 from jamkey.observe.capture import Captured, capture
 from jamkey.observe.recording import record
@@ -147,7 +148,7 @@ def tried(
         keys[index] = key
         if progress is not None:
             progress(done, total, key)
-    if jam.runtime not in ("python", "pypy") and jam.phase == "run" and not any(key.trial.outcome == "runs" for key in keys):
+    if not traits_of(jam.runtime).whole_tree and jam.phase == "run" and not any(key.trial.outcome == "runs" for key in keys):
         keys += _turned(jam, outcome, bench)
     jam = msgspec.structs.replace(jam, keys=rank(keys))
     return judged(jam) if jam.phase == "quiet" and expected is not None else jam
@@ -179,7 +180,7 @@ def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: fl
     Raises:
         UsageError: the target is not a Python program.
     """
-    if target.runtime != "python" or target.notebook is not None:
+    if not target.is_recordable:
         raise UsageError("--again records Python scripts only: leave it out here")
     sources = Sources(root)
     names = names_in_question(jam, sources)

@@ -9,6 +9,7 @@ import msgspec
 
 from jamkey.follow.own_exit import ended_with_words
 from jamkey.follow.sources import Sources
+from jamkey.languages.traits import traits_of
 from jamkey.model import Jam
 from jamkey.observe.target import Target
 from jamkey.observe.wire import join, read_records
@@ -33,7 +34,7 @@ def jams_of(
     stderr: bytes, wire: str, *, target: Target, status: int, stdout: bytes = b"", sources: Sources | None = None
 ) -> list[Jam]:
     """Return the failures of a run: printed and recorded ones joined, kinds named, a notebook's cells found."""
-    if target.runtime not in ("", "python"):
+    if target.is_other:
         return _of_another_runtime(stderr, stdout, wire, target=target, status=status, sources=sources)
     jams = _jams_of(stderr, wire, runtime=target.runtime, status=status, stdout=stdout)
     if target.notebook is not None and sources is not None:
@@ -105,24 +106,24 @@ def diagnose_run(
     """
     sources = Sources(root)
     jams = jams_of(stderr, wire, target=target, status=status, stdout=stdout, sources=sources)
-    if not jams and status == 1 and target.runtime == "python":
+    if not jams and status == 1 and target.is_python:
         ended = ended_with_words(plain(stderr.decode("utf-8", "replace")), sources)
         jams = [ended] if ended is not None else []
-    if not jams and hung and target.runtime in ("r", "java") and target.script is not None:
+    if not jams and hung and traits_of(target.runtime).asked_when_hung and target.script is not None:
         jams = _asked_where(target, root, stdin, hung)
-    if not jams and hung and target.runtime not in ("", "python"):
+    if not jams and hung and target.is_other:
         from jamkey.follow.hanging_loop import loop_in_source
 
         jams = loop_in_source(target.runtime, sources, target.argv)
     if (
         jams
-        and jams[-1].runtime == "c"
-        and target.runtime != "c"
+        and traits_of(jams[-1].runtime).checked_build
+        and not traits_of(target.runtime).checked_build
         and status != 0
         and not any(frame.line for frame in jams[-1].frames)
     ):
         jams = [*jams[:-1], _checked_c(jams[-1], root, stdin)]
-    if target.runtime == "octave" and jams and status != 0:
+    if traits_of(target.runtime).asked_for_values and jams and status != 0:
         jams = [*jams[:-1], _asked_octave(jams[-1], target, root)]
     return [diagnose(jam, sources, settings) for jam in jams]
 
@@ -145,9 +146,9 @@ def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> li
             env={"JAMKEY_HANG": f"{seconds:.1f}"},
         )
         found = read_records(ended.wire)[-1:]
-        if not found and target.runtime == "java":
-            text = ended.stderr.decode("utf-8", "replace")
-            stopped = read(text, runtime="java")[-1:]
+        if not found:
+            # no agent: the runtime itself has printed where it was
+            stopped = read(ended.stderr.decode("utf-8", "replace"), runtime=target.runtime)[-1:]
             found = [
                 msgspec.structs.replace(jam, phase="hang", kind="interrupted", exception_type=None, message=None)
                 for jam in stopped
@@ -156,7 +157,7 @@ def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> li
         jams = []
         for jam in found if not found or found[0].phase == "hang" else ():
             frames = tuple(msgspec.structs.replace(frame, file=there.resolve(frame.file) or frame.file) for frame in jam.frames)
-            if jam.runtime == "r":
+            if traits_of(jam.runtime).frames_by_call:
                 from jamkey.follow.recorded_values import in_script
 
                 script = os.path.basename(target.script or "")

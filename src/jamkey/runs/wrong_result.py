@@ -19,6 +19,7 @@ from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues import follow_clues
 from jamkey.kinds.judge import sound, sound_keys
 from jamkey.languages import ENDINGS
+from jamkey.languages.traits import traits_of
 from jamkey.model import Finding, Frame, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, distinct, read
@@ -107,7 +108,12 @@ def quiet_jam(
 
 def _is_own(name: str, runtime: str) -> bool:
     language = ENDINGS.get(os.path.splitext(name)[1].lower(), "")
-    return bool(language) and not name.endswith(".ipynb") and (language == "python") == (runtime in ("python", "pypy"))
+    return bool(language) and not name.endswith(".ipynb") and _same_sort(language, runtime)
+
+
+def _same_sort(language: str, runtime: str) -> bool:
+    """Tell whether a source can be part of what a runtime ran."""
+    return traits_of(language).whole_tree == traits_of(runtime).whole_tree
 
 
 def judged(jam: Jam) -> Jam:
@@ -163,7 +169,7 @@ def _findings(sources: Sources, reached: list[str], runtime: str, root: Path, se
     for name in reached:
         language = ENDINGS.get(os.path.splitext(name)[1].lower(), "")
         text = sources.text(name) if language else None
-        if text is None or (language == "python") != (runtime in ("python", "pypy")) or name.endswith(".ipynb"):
+        if text is None or not _same_sort(language, runtime) or name.endswith(".ipynb"):
             continue
         if language == "python":
             found += check_text(text, name, folder=(root / name).parent, settings=settings)
@@ -174,7 +180,7 @@ def _findings(sources: Sources, reached: list[str], runtime: str, root: Path, se
 
 def _warned(text: str, target: Target, sources: Sources, settings: Settings | None) -> Jam | None:
     """Return a warning as a jam: of another runtime by its reader, of Python by the line it prints."""
-    if target.runtime not in ("", "python"):
+    if target.is_other:
         found = [jam for jam in read(text, runtime=target.runtime) if jam.phase == "quiet"]
         return diagnose(found[-1], sources, settings) if found else None
     for match in _WARNED.finditer(text):
@@ -198,7 +204,7 @@ def _shown(printed: str, expected: str | None, target: Target, sources: Sources,
     for name in sources.files():
         language = ENDINGS.get(os.path.splitext(name)[1].lower(), "")
         code = sources.code(name, runtime) if language else None
-        if code is None or (language == "python") != (runtime in ("python", "pypy")):
+        if code is None or not _same_sort(language, runtime):
             continue
         for number, row in enumerate(code.text.split("\n"), 1):
             if not _PRINTS.search(row):

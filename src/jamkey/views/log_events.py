@@ -14,6 +14,7 @@ import msgspec
 
 import jamkey
 from jamkey.follow.sources import Sources
+from jamkey.languages.traits import traits_of
 from jamkey.model import Jam
 from jamkey.secrets import masked
 from jamkey.text import shorten, visible
@@ -78,7 +79,7 @@ def trace_of(jam: Jam, printed: str = "") -> str:
     first = (jam.message or "").split("\n")[0]
     if lines and (first or jam.exception_type or "\0") in "\n".join(lines):
         return "\n".join(visible(masked(line)) for line in lines)[:_LONGEST]
-    if jam.runtime in ("python", "pypy"):
+    if traits_of(jam.runtime).outermost_first:
         rows = ["Traceback (most recent call last):"]
         for frame in jam.frames:
             rows.append(f'  File "{frame.file}", line {frame.line or 0}, in {frame.function or "<module>"}')

@@ -29,6 +29,8 @@ class Clue(Protocol):
 
     #: The kinds of failure it is asked for.
     kinds: frozenset[str]
+    #: The runtimes it is for; all where a clue does not say.
+    # runtimes: frozenset[str]
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Add what the clue tells."""
@@ -39,7 +41,7 @@ def follow_clues(scene: Scene, found: Diagnosis) -> None:
     """Ask every clue that fits the failure's kind."""
     for name in CLUES:
         clue: Clue = importlib.import_module(f"{__name__}.{name}").CLUE
-        if scene.jam.kind in clue.kinds:
+        if scene.jam.kind in clue.kinds and scene.jam.runtime in getattr(clue, "runtimes", (scene.jam.runtime,)):
             clue.look(scene, found)
     _weigh(scene, found)
 

@@ -44,11 +44,7 @@ class Bounds:
                 else:
                     self._key(found, file, line, match.start(), match.start() + 1, "1", "places count from 1 here")
             zero = _FROM_ZERO.search(row)
-            if (
-                zero is not None
-                and scene.jam.runtime in ("lua", "octave", "r", "julia", "basic")
-                and scene.jam.kind in ("bad-index", "missing-value")
-            ):
+            if zero is not None and scene.traits.first_place == 1 and scene.jam.kind in ("bad-index", "missing-value"):
                 found.root(file, line, "the loop begins at 0; places count from 1 here", 0.84)
                 at = row.index("0", zero.start())
                 self._key(found, file, line, at, at + 1, "1", "places count from 1 here")

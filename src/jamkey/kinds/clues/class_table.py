@@ -15,10 +15,11 @@ class ClassTable:
     """Tables that are set as another's metatable."""
 
     kinds = frozenset(["missing-value", "unset-name", "bad-arithmetic", "index-out-of-range"])
+    runtimes = frozenset(["lua"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the line that lets objects look in their class."""
-        rows = list(project_lines(scene)) if scene.jam.runtime == "lua" else []
+        rows = list(project_lines(scene))
         for _, _, row, _ in rows:
             for made in _CLASS.finditer(row):
                 name = made[1]

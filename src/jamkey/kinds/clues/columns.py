@@ -40,7 +40,7 @@ class Columns:
         for file, line, row, language in project_lines(scene):
             if not language:
                 continue
-            taken = [match for match in _TAKEN.finditer(row) if scene.jam.runtime == "r"]
+            taken = [match for match in _TAKEN.finditer(row) if scene.traits.columns_by_sign]
             quoted = list(_QUOTED.finditer(row))
             if any(match[1] in headings for match in quoted):
                 taken += quoted

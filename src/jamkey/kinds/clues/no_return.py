@@ -22,11 +22,11 @@ class NoReturn:
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the line that computes the value and drops it, or the function's last one."""
-        if scene.jam.runtime == "octave" and scene.jam.kind in ("unknown-name", "unset-name"):
+        if scene.traits.output_names and scene.jam.kind in ("unknown-name", "unset-name"):
             self._output(scene, found)
         if scene.jam.kind in ("unknown-name", "unset-name"):
             return
-        if scene.jam.runtime not in ("javascript", "lua"):
+        if not scene.traits.silent_without_return:
             return  # in the others a compiler tells, or the last value is the result
         frame = scene.frame
         if frame is None:

@@ -16,10 +16,11 @@ class OrderBefore:
     """Sorting before `by`."""
 
     kinds = frozenset(["wrong-order"])
+    runtimes = frozenset(["stata"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the sorting line above, or a new one."""
-        if scene.frame is None or scene.jam.runtime != "stata":
+        if scene.frame is None:
             return
         by = _BY.match(scene.row(scene.frame.file, scene.line))
         if by is None:

@@ -17,10 +17,11 @@ class PageScripts:
     """The `<script>` lines of the page."""
 
     kinds = frozenset(["missing-value", "unknown-name", "not-callable"])
+    runtimes = frozenset(["javascript"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the line of the page that loads the failing script, or lacks another."""
-        if scene.jam.runtime != "javascript" or scene.frame is None:
+        if scene.frame is None:
             return
         script = os.path.basename(scene.frame.file)
         for page in [name for name in scene.sources.files() if name.lower().endswith((".html", ".htm"))]:

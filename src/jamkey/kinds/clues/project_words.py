@@ -39,7 +39,7 @@ class Word(msgspec.Struct, frozen=True):
 def project_lines(scene: Scene) -> Iterator[tuple[str, int, str, str]]:
     """Yield (file, line, text without comment, language or empty) for the project's sources and small data files."""
     count = 0
-    asked = scene.language.name if scene.language is not None and scene.jam.runtime != "objective-c" else ""
+    asked = scene.language.name if scene.language is not None and not scene.traits.sends_in_brackets else ""
     for file in scene.sources.files():
         ending = os.path.splitext(file)[1].lower()
         language = ENDINGS.get(ending, "")

@@ -54,7 +54,7 @@ class ReadAsText:
                 f"what is read here stays text{f': `{word}` stands among the numbers' if word else ''}",
                 0.8 if word else 0.74,
             )
-            if word and scene.jam.runtime == "r" and "read." in match[0]:
+            if word and scene.traits.names_missing_words and "read." in match[0]:
                 at = row.rfind(")")
                 edit = Edit(
                     file=file, line=line, column=at + 1, end_line=line, end_column=at + 1, new_text=f', na.strings = "{word}"'
@@ -67,7 +67,7 @@ class ReadAsText:
                     [edit],
                 )
             lines = re.search(r"\breadLines\s*\([^()]*\)", row)
-            if lines is not None and scene.jam.runtime == "r":
+            if lines is not None and scene.traits.names_missing_words:
                 edit = Edit(
                     file=file,
                     line=line,
@@ -83,7 +83,7 @@ class ReadAsText:
                     0.85,
                     [edit],
                 )
-            if word and scene.jam.runtime == "stata":
+            if word and scene.traits.destrings:
                 name = (
                     next((n for n in re.findall(r"[A-Za-z_]\w*", scene.row(scene.frame.file, scene.line))[2:]), "")
                     if scene.frame

@@ -26,6 +26,11 @@ class Slip(msgspec.Struct, frozen=True):
     #: With the groups of `written`.
     meant: str
     reason: str
+
+    def fits(self, runtime: str) -> bool:
+        """Tell whether the slip is one of a runtime's."""
+        return runtime in self.runtimes.split()
+
     sure: float = 0.8
     #: Whether only the snag is looked at, or every line of the project.
     here: bool = True
@@ -290,11 +295,7 @@ class Rewrites:
             return
         told = f"{scene.jam.exception_type or ''} {scene.jam.message or ''}"
         for slip in _SLIPS:
-            if (
-                scene.jam.kind != slip.kind
-                or scene.jam.runtime not in slip.runtimes.split()
-                or not re.search(slip.message, told)
-            ):
+            if scene.jam.kind != slip.kind or not slip.fits(scene.jam.runtime) or not re.search(slip.message, told):
                 continue
             for file, line, row in self._rows(scene, slip):
                 edits = [

@@ -64,7 +64,7 @@ class Sizes:
                             found.key(f"one-more-{where}", f"Add an item: `{where}`", "the list is one short", 0.62, [edit])
                     found.root(file, line, f"this list has {len(items)} items", 0.72 + bonus + short)
                     if (
-                        scene.jam.runtime == "octave"
+                        scene.traits.items_without_commas
                         and "," not in match[1]
                         and ";" not in match[1]
                         and match[0].startswith("[")
@@ -101,7 +101,7 @@ class Sizes:
             if _SHORTER.search(row) and (bonus or file == frame.file):
                 found.root(file, line, "what this gives has fewer items than what it takes", 0.8)
                 assigned = re.match(r"(\s*\w+\s*<-\s*)(.*\bdiff\s*\(.*)$", row)
-                if assigned and scene.jam.runtime == "r":
+                if assigned and scene.traits.columns_by_sign:
                     edit = Edit(
                         file=file,
                         line=line,

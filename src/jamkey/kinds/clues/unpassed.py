@@ -22,10 +22,10 @@ class Unpassed:
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the call, with each name of its surroundings that it does not hand over."""
-        counts = scene.jam.runtime in ("java", "c", "swift", "julia")
+        counts = scene.traits.counts_arguments
         if counts and scene.jam.kind != "wrong-arguments":
             return  # the compiler counts, and says so
-        if not counts and scene.jam.runtime not in ("lua", "javascript", "octave", "r", "supercollider"):
+        if not counts and not scene.traits.drops_arguments:
             return
         named = {frame.function for frame in scene.jam.frames if frame.function}
         if counts:
@@ -52,7 +52,7 @@ class Unpassed:
         line, last = call.span.line, call.arguments[-1][1].span
         told = " ".join([*scene.facts.values(), scene.jam.message or ""])
         asked = re.search(rf"\b{re.escape(missing)}\b", told) is not None
-        if call.arguments[-1][1].sort == "call" and scene.jam.runtime == "lua":
+        if call.arguments[-1][1].sort == "call" and scene.traits.last_call_spreads:
             return  # a call in the last place may give several values
         found.root(file, line, f"nothing is handed over for `{missing}` here", 0.88 if asked else 0.68)
         row = scene.row(file, line)

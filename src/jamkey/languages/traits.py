@@ -1,0 +1,123 @@
+"""What tells one language or runtime from another, as facts: whoever reasons about code asks these, never for a name."""
+
+from __future__ import annotations
+
+import msgspec
+
+
+class Traits(msgspec.Struct, frozen=True, kw_only=True):
+    """One language's or runtime's facts; the defaults are the usual case."""
+
+    #: The source is read as a syntax tree of the language's own grammar; else by its tokens.
+    whole_tree: bool = False
+    #: A trace names file and line of every frame.
+    names_places: bool = False
+    #: An agent's record of a frame knows the call, not the file: frames are matched by what they call.
+    frames_by_call: bool = False
+    #: A trace may lack places only for code that was typed in.
+    unplaced_when_typed: bool = False
+    #: A call without one of its arguments fails there; else the parameter is missing or empty inside.
+    missing_argument_fails: bool = False
+    #: Asking for a member that is not there fails there; else it reads as nothing.
+    absent_member_fails: bool = False
+    #: Every member of an own object is set somewhere in the code.
+    members_in_code: bool = False
+    #: A call with another number of arguments than the function has is refused before the program starts.
+    counts_arguments: bool = False
+    #: Arguments that are left out or too many pass without a word.
+    drops_arguments: bool = False
+    #: A call in the last place of a call hands over all that it gives back.
+    last_call_spreads: bool = False
+    #: A function that ends without giving anything back gives nothing, and nobody says so.
+    silent_without_return: bool = False
+    #: A function gives back what its output names hold.
+    output_names: bool = False
+    #: The number of the first place of a list.
+    first_place: int = 0
+    #: Items of a list may stand without commas between.
+    items_without_commas: bool = False
+    #: A module's own files are named by a relative path.
+    relative_modules: bool = False
+    #: Imports stand at the top by custom only: the line that lacks one is where the name is used.
+    imports_anywhere: bool = False
+    #: Columns of a table are members of it, read by `$`.
+    columns_by_sign: bool = False
+    #: Read tables take the words for a missing value as an argument.
+    names_missing_words: bool = False
+    #: Text columns become numbers by a command of their own.
+    destrings: bool = False
+    #: What ends a statement.
+    statement_end: str = ";"
+    #: How "not equal" is written.
+    unequal: str = "!="
+    #: How a list is copied.
+    copied: str = "[...{0}]"
+    #: A message is sent in square brackets; a type's head names it.
+    sends_in_brackets: bool = False
+    heads_name_types: bool = False
+    #: A trace is printed as the log convention wants it only by frames, outermost first.
+    outermost_first: bool = False
+    #: A failed program prints where it was only when a second run asks.
+    asked_when_hung: bool = False
+    #: A program stopped by a signal can be built again with checkers that name the line.
+    checked_build: bool = False
+    #: The values of a function's frames are asked for in a second run.
+    asked_for_values: bool = False
+
+
+PYTHON = Traits(
+    whole_tree=True,
+    names_places=True,
+    missing_argument_fails=True,
+    absent_member_fails=True,
+    members_in_code=True,
+    imports_anywhere=True,
+    statement_end="",
+    copied="list({0})",
+    outermost_first=True,
+)
+#: Language or runtime -> its facts.
+_TRAITS = {
+    "python": PYTHON,
+    "pypy": msgspec.structs.replace(PYTHON, names_places=False),
+    "skulpt": msgspec.structs.replace(PYTHON, names_places=False),
+    "javascript": Traits(
+        names_places=True,
+        members_in_code=True,
+        drops_arguments=True,
+        silent_without_return=True,
+        relative_modules=True,
+        imports_anywhere=True,
+    ),
+    "java": Traits(counts_arguments=True, asked_when_hung=True),
+    "c": Traits(counts_arguments=True, checked_build=True),
+    "objective-c": Traits(sends_in_brackets=True),
+    "swift": Traits(counts_arguments=True, heads_name_types=True),
+    "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True),
+    "lua": Traits(
+        drops_arguments=True,
+        last_call_spreads=True,
+        silent_without_return=True,
+        first_place=1,
+        unequal="~=",
+        unplaced_when_typed=True,
+    ),
+    "octave": Traits(drops_arguments=True, output_names=True, first_place=1, items_without_commas=True, asked_for_values=True),
+    "r": Traits(
+        drops_arguments=True,
+        first_place=1,
+        columns_by_sign=True,
+        names_missing_words=True,
+        frames_by_call=True,
+        asked_when_hung=True,
+    ),
+    "supercollider": Traits(drops_arguments=True),
+    "basic": Traits(first_place=1),
+    "stata": Traits(destrings=True),
+}
+_USUAL = Traits()
+
+
+def traits_of(runtime: str) -> Traits:
+    """Return the facts of a language or runtime; the usual ones for one that is not known."""
+    return _TRAITS.get(runtime, _USUAL)
