@@ -2,7 +2,7 @@
 
 usage: python benchmarks/check_slips.py [--each N] [--list]
 
-Each script is broken by one slip of benchmarks/slips.py at up to N places. Seen means: a finding that the healthy script
+Each script is broken by one slip of benchmarks/slips at up to N places. Seen means: a finding that the healthy script
 does not have; placed means: on the line of the slip. Slips that only a run can show (a missing return, an empty list, a
 conversion left out, one name too few, an attribute that is not set ...) are not counted.
 """
@@ -44,7 +44,7 @@ def main() -> int:
         for script in sorted(SEEDS.glob("*.py")):
             text = script.read_text(encoding="utf-8")
             healthy = {(f.rule, f.reason) for f in check_text(text, script.name, folder=SEEDS)}
-            for broken, line in islice(SLIPS[name](text, ast.parse(text)), options.each):
+            for broken, line in islice(SLIPS[name].make(text, ast.parse(text)), options.each):
                 if broken == text:
                     continue
                 made += 1
