@@ -2,12 +2,12 @@
 
     python benchmarks/ablation.py [CORPUS] [--apart] [--most N] [--quick] [--json FILE]
 
-In one process each failing program (of `kept_apart.py`, and of CORPUS where it is named: its mended programs tell what is right) is run,
-diagnosed and its keys tried, while every call of `Diagnosis.root` and `Diagnosis.key` is noted with the line that made it: that is
-a rule. What a rule is worth is what is lost without it: cases whose first root, or whose first key, is right with it and not
-without it, less those where it is the other way round. Printed of each: how often it spoke, was right, was worth something, and in
-how many unrelated programs it was right; rules right in fewer than three come last. With `--apart` the apart half counts as well; of
-that half only these totals are printed.
+In one process each failing program (of `kept_apart.py`, and of CORPUS where it is named: its mended programs tell what
+is right) is run, diagnosed and its keys tried, while every call of `Diagnosis.root` and `Diagnosis.key` is noted with
+the line that made it: that is a rule. What a rule is worth is what is lost without it: cases whose first root, or whose
+first key, is right with it and not without it, less those where it is the other way round. Printed of each: how often
+it spoke, was right, was worth something, and in how many unrelated programs it was right; rules right in fewer than
+three come last. With `--apart` the apart half counts as well; of that half only these totals are printed.
 """
 
 from __future__ import annotations
