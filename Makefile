@@ -7,15 +7,20 @@ BIN := $(VENV)/bin
 
 .PHONY: demo test check bench phrases schema reference clean
 
-$(VENV)/ready: pyproject.toml
+# what the demo needs, and no more
+$(VENV)/demo: pyproject.toml
 	@if [ -z "$(PYTHON)" ]; then echo "Jam Key needs Python 3.11 or newer: set PYTHON=/path/to/python" >&2; exit 2; fi
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --upgrade pip  # older ones write a start script that loads more
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[table]'
 	$(BIN)/python -m compileall -q -x apiary src/jamkey  # also where the environment keeps Python from writing byte code
 	touch $@
 
-demo: $(VENV)/ready
+$(VENV)/ready: $(VENV)/demo
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
+	touch $@
+
+demo: $(VENV)/demo
 	$(BIN)/jamkey demo
 
 check: $(VENV)/ready
@@ -36,6 +41,10 @@ reference: $(VENV)/ready
 
 bench: $(VENV)/ready
 	$(BIN)/python benchmarks/accuracy.py tests/corpus
+	$(BIN)/python benchmarks/kept_apart.py --quick
+	$(BIN)/python benchmarks/grammar.py --quick
+	$(BIN)/python benchmarks/same.py tests/corpus --quick
+	$(BIN)/python benchmarks/sentences.py tests/corpus --quick
 	$(BIN)/python benchmarks/overhead.py
 
 clean:
