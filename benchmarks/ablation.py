@@ -214,9 +214,8 @@ def main() -> None:
                     right_in[rule].add(program)
         os.chdir("/")
     rules = sorted(sums, key=lambda rule: (-min(len(right_in[rule]), 3), -sums[rule]["root"] - sums[rule]["key"], rule))
-    print(
-        f"{len(cases)} programs; {len(rules)} rules spoke, {sum(len(right_in[rule]) < 3 for rule in rules)} are right in fewer than three"
-    )
+    few = sum(len(right_in[rule]) < 3 for rule in rules)
+    print(f"{len(cases)} programs; {len(rules)} rules spoke, {few} are right in fewer than three")
     print(f"{'rule':64}{'spoke':>7}{'right':>7}{'root +':>8}{'key +':>7}")
     for rule in rules:
         print(f"{rule:64}{sums[rule]['spoke']:>7}{len(right_in[rule]):>7}{sums[rule]['root']:>8}{sums[rule]['key']:>7}")
