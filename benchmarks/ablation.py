@@ -24,6 +24,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, NamedTuple
 
+import interpreters
 import kept_apart
 import programs
 from slips import SLIPS
@@ -196,6 +197,7 @@ def main() -> None:
     parser.add_argument("--quick", action="store_true", help="40 programs")
     parser.add_argument("--json", type=Path)
     given = parser.parse_args()
+    interpreters.on_path()
     given.corpus = given.corpus.resolve() if given.corpus else None
     sums: dict[str, dict[str, int]] = defaultdict(lambda: defaultdict(int))
     right_in: dict[str, set[str]] = defaultdict(set)

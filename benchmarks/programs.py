@@ -7,11 +7,13 @@ By their names half of the programs are *open*, half *apart*.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import io
 import json
 import os
 import shutil
+import signal
 import subprocess
 import sys
 import tarfile
@@ -117,14 +119,26 @@ def run(interpreter: str, folder: str, name: str, limit: float = LIMIT) -> tuple
     env = {**os.environ, "PYTHONHASHSEED": "0", "MPLBACKEND": "Agg"}
     env.pop("PYTHONDONTWRITEBYTECODE", None)
     begin = time.perf_counter()
+    child = subprocess.Popen(
+        [interpreter, name],
+        cwd=folder,
+        env=env,
+        stdin=subprocess.DEVNULL,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        start_new_session=True,
+    )
     try:
-        done = subprocess.run(
-            [interpreter, name], cwd=folder, env=env, stdin=subprocess.DEVNULL, capture_output=True, timeout=limit
-        )
+        out, error = (stream.decode("utf-8", "replace") for stream in child.communicate(timeout=limit))
+        status: int | None = child.returncode
     except subprocess.TimeoutExpired:
-        return None, "", "", time.perf_counter() - begin
-    out, error = (stream.decode("utf-8", "replace") for stream in (done.stdout, done.stderr))
-    return done.returncode, out, error, time.perf_counter() - begin
+        status, out, error = None, "", ""
+    finally:
+        # what it started ends with it
+        with contextlib.suppress(ProcessLookupError):
+            os.killpg(child.pid, signal.SIGKILL)
+        child.wait()
+    return status, out, error, time.perf_counter() - begin
 
 
 def _tried(path: Path) -> tuple[str, float] | None:

@@ -21,7 +21,10 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
-from transforms import TRANSFORMS, Changed
+import interpreters
+
+sys.path.insert(0, str(Path(__file__).parent.parent))
+from tests.transforms import TRANSFORMS, Changed
 
 Reading = dict[str, Any]
 
@@ -111,6 +114,7 @@ def main() -> None:
     parser.add_argument("--json", type=Path)
     parser.add_argument("--list", action="store_true")
     given = parser.parse_args()
+    interpreters.on_path()
     cases = []
     for truth in sorted(given.corpus.glob("python/*/truth.json")):
         told = json.loads(truth.read_text(encoding="utf-8"))

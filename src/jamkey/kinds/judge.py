@@ -24,8 +24,10 @@ def sound_keys(keys: Iterable[Key], sources: Sources, runtime: str) -> list[Key]
 
 
 def sound(edits: Sequence[Edit], sources: Sources, runtime: str) -> bool:
-    """Tell whether edits keep what parsed parsing, and stay out of comments and docstrings."""
+    """Tell whether edits keep what parsed parsing, stay out of comments and docstrings, and within the project."""
     for file in {edit.file for edit in edits}:
+        if sources.root is not None and (os.path.isabs(file) or file.startswith("../")):
+            return False  # not the project's: nobody may change it
         language = language_of_source(file, sources, runtime)
         text = sources.text(file)
         if language is None or text is None or file.endswith(".ipynb"):

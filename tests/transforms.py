@@ -171,7 +171,9 @@ def subexpression_named(project, file, line):
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.args
     ]
     first += [call.args[0] for call in calls[:1]]
-    parts = [node for node in first[1:] if isinstance(node, (ast.Call, ast.Subscript, ast.BinOp)) and node not in inside]
+    callees = {call.func for call in ast.walk(statement.value) if isinstance(call, ast.Call)}
+    kinds = (ast.Call, ast.Subscript, ast.BinOp, ast.Attribute)
+    parts = [node for node in first[1:] if isinstance(node, kinds) and node not in inside and node not in callees]
     if not parts:
         return
     part = parts[0]
