@@ -21,7 +21,7 @@ from jamkey.trials import apply as apply_module
 from jamkey.trials import bench as trial_module
 from jamkey.trials.apply import apply, digest, records, undo
 from jamkey.trials.bench import rank, score
-from jamkey.trials.copy import scratch
+from jamkey.trials.scratch import scratch
 
 Project = Callable[..., Path]
 

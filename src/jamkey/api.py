@@ -72,6 +72,7 @@ def trail(
     stdin: bytes = b"",
     limit: float = 0.0,
     python: str = "",
+    unguarded: bool = False,
 ) -> list[Change]:
     """Run a Python script and return how names change, in order; the latest 2000 changes.
 
@@ -84,18 +85,19 @@ def trail(
         stdin: what it may read.
         limit: seconds, 0 for none.
         python: the interpreter.
+        unguarded: run it also where nothing keeps it in a copy.
 
     Raises:
         UnreadableInput: the script cannot be read.
         CannotLaunch: the interpreter is not there.
+        NoSandbox: nothing can keep it in a copy here, and `unguarded` is not said.
     """
-    from jamkey.observe.recording import record
     from jamkey.runs.read_run import project_of
+    from jamkey.runs.second_run import watched_run
 
     target = script_target(str(path), list(args), python=python)
     root = project_of(target, Path.cwd())
-    files = [root / name for name in Sources(root).files() if name.endswith((".py", ".pyw"))]
-    return record(target, Path.cwd(), list(names), files, functions=list(functions), stdin=stdin, limit=limit, until=until)[1]
+    return watched_run(target, root, names, functions=functions, stdin=stdin, limit=limit, until=until, unguarded=unguarded)[1]
 
 
 def read_exception(exception: BaseException, *, root: str | os.PathLike[str] | None = None) -> Jam:

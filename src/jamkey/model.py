@@ -134,6 +134,8 @@ class Trial(Struct, frozen=True, kw_only=True):
     seconds: float | None = None
     #: Files below the project that the program made or changed, relative; bounded.
     writes: tuple[str, ...] = ()
+    #: What the trial was kept from doing outside of its folders, in words; a key of which this is so counts as untried.
+    refused: tuple[str, ...] = ()
 
 
 class Key(Struct, frozen=True, kw_only=True):

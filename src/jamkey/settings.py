@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +27,8 @@ class Settings(Struct, frozen=True, kw_only=True):
     meant: tuple[str, ...] = ()
     #: Whether readings are kept in the journal.
     keep: bool = True
+    #: Whether programs may be run twice also where the system offers nothing that keeps a second run in its folders.
+    unguarded: bool = False
     #: Days that they are kept.
     keep_days: float = 365.0
     #: Command that opens an editor at a place, such as "code --goto {file}:{line}"; empty takes VISUAL or EDITOR.
@@ -63,11 +66,19 @@ def load(folder: Path) -> Settings:
     for place in (folder, *folder.parents):
         for name in ("jamkey.toml", "pyproject.toml"):
             path = place / name
-            if path.is_file():
+            if path.is_file() and _is_trusted(path):
                 table = _table(path, nested=name == "pyproject.toml")
                 if table is not None:
                     return _settings(table, path)
     return Settings()
+
+
+def _is_trusted(path: Path) -> bool:
+    """Settings name programs that are run: only a file of this user's or of the system's is taken."""
+    if not hasattr(os, "getuid"):
+        return True
+    owner = path.stat().st_uid
+    return owner in (os.getuid(), 0)
 
 
 def _table(path: Path, *, nested: bool) -> dict[str, Any] | None:

@@ -19,6 +19,7 @@ from jamkey.errors import CannotLaunch, JamkeyError
 from jamkey.follow.sources import Sources
 from jamkey.journal.store import Journal
 from jamkey.model import Jam, Key
+from jamkey.observe.sandbox import can_hold
 from jamkey.observe.target import Target
 from jamkey.runs.fix_loop import Outcome, Round, best_key, main_jam, run_captured, tried
 from jamkey.runs.fix_loop import fix as fix_loop
@@ -27,6 +28,7 @@ from jamkey.runs.wrong_result import expected_text
 from jamkey.secrets import masked
 from jamkey.settings import Settings, duration, load
 from jamkey.text import visible
+from jamkey.trials.scratch import sweep
 from jamkey.views.links import link_form
 from jamkey.views.outline import outline
 from jamkey.views.terminal import console, reading, show
@@ -42,6 +44,7 @@ from jamkey.views.terminal import console, reading, show
 @click.option(
     "--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt."
 )
+@click.option("--unguarded", is_flag=True, help="Run programs twice also where nothing keeps the second run in a copy.")
 @click.option("--no-keep", is_flag=True, help="Do not keep what is read in the journal.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 @click.pass_context
@@ -54,6 +57,7 @@ def fix(
     yes: bool,
     preview: bool,
     save: tuple[str, ...],
+    unguarded: bool,
     no_keep: bool,
     words: tuple[str, ...],
 ) -> None:
@@ -66,17 +70,33 @@ def fix(
     settings = load(cwd)
     if no_keep:
         settings = msgspec.structs.replace(settings, keep=False)
+    sweep()
     target = target_of(_with_dashes(words), module, python, settings)
     seconds = duration(limit) if limit else settings.limit
     stdin = b"" if sys.stdin.isatty() else sys.stdin.buffer.read()
     expected = expected_text(expect) if expect is not None else None
     out = console(stderr=True)
+    settings = msgspec.structs.replace(settings, unguarded=unguarded or settings.unguarded or _allowed(out))
     try:
         if preview:
             ctx.exit(_preview(target, cwd, stdin, seconds, settings, save, out, expected=expected))
         ctx.exit(_loop(target, cwd, stdin, seconds, settings, save, out, yes=yes, expected=expected))
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
+
+
+def _allowed(out: Console) -> bool:
+    """Where nothing holds a second run in its folders, ask before anything is run twice."""
+    if can_hold():
+        return False
+    out.print(
+        "This system offers nothing that keeps a trial from changing your files, the network or other programs: keys can "
+        "only be tried by running your program again as it is."
+    )
+    if not sys.stdin.isatty():
+        out.print("They stay untried; --unguarded, or unguarded = true in the settings, tries them.", style="dim")
+        return False
+    return click.confirm("Try them all the same?", default=False, err=True)
 
 
 def _with_dashes(words: tuple[str, ...]) -> tuple[str, ...]:

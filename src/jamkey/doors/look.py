@@ -20,6 +20,7 @@ from jamkey.observe.kept_alive import Stayed
 from jamkey.observe.launch import Ended
 from jamkey.observe.launch import run as launch
 from jamkey.observe.target import Target
+from jamkey.observe.wire import worded
 from jamkey.runs.explore import WORDS, Alive, Answer, Looker
 from jamkey.runs.journaled import last_reading, sources_of
 from jamkey.runs.read_run import diagnose_run, project_of
@@ -162,12 +163,13 @@ class _Visit:
         cwd = Path.cwd()
         root = project_of(self.target, cwd)
         sources = Sources(root)
-        sources.printed = ended.stderr.decode("utf-8", "replace")
+        printed = ended.stderr or "".join(worded(ended.wire)).encode("utf-8", "replace")
+        sources.printed = printed.decode("utf-8", "replace")
         out = console(stderr=True)
         try:
             settings = load(cwd)
             self.jams = diagnose_run(
-                ended.stderr,
+                printed,
                 ended.wire,
                 root,
                 target=self.target,
@@ -176,7 +178,6 @@ class _Visit:
                 hung=ended.seconds if ended.hit_limit else 0.0,
             )
             if not self.jams:
-                os.write(2, ended.held)
                 return
             keep_quietly(self.call, self.jams, sources, self.target)
             out.print()
@@ -202,14 +203,12 @@ def stay(call: Call, target: Target, limit: float) -> int:
     terminal = sys.stdin if sys.stdin is not None and sys.stdin.isatty() else _terminal()
     visit = _Visit(call, target, terminal)
     ended = launch(
-        target.argv, executable=target.executable, limit=limit, hold=not call.keep_trace, runtime=target.runtime, visitor=visit
+        target.argv, executable=target.executable, limit=limit, trace=call.keep_trace, runtime=target.runtime, visitor=visit
     )
     if not visit.jams:
         visit.stayed.close()
         if ended.status != 0:
             after_run(call, target, ended)
-        elif ended.held:
-            os.write(2, ended.held)
     else:
         save_all(call.save, visit.jams, Sources(project_of(target, Path.cwd())))
     return 124 if ended.hit_limit else ended.status

@@ -15,7 +15,11 @@ from jamkey.doors.run_call import Call, parse
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from jamkey.observe import launch
     from jamkey.observe.target import Target
+    from jamkey.settings import Settings
 
 #: As the shelf of views has them; that one would have to be imported. A test keeps the two alike.
 ENDINGS = (".json", ".html", ".md", ".sarif", ".jsonl", ".txt")
@@ -50,11 +54,7 @@ def run(call: Call) -> None:
 
     python, limit, commands = call.python, 0.0, None
     if _has_settings():
-        from pathlib import Path
-
-        from jamkey.settings import load
-
-        settings = load(Path.cwd())
+        settings = _settings()
         python, limit, commands = python or settings.python, settings.limit, settings.commands
     if call.limit:
         from jamkey.settings import duration
@@ -73,7 +73,6 @@ def run(call: Call) -> None:
         from jamkey.doors.show_run import with_doubts
 
         launch.leave(with_doubts(call, target, limit))
-    hold = not call.keep_trace
     if call.stay:
         from jamkey.doors.look import stay
 
@@ -81,21 +80,58 @@ def run(call: Call) -> None:
     _loading.acquire()
     try:
         ended = launch.run(
-            target.argv, executable=target.executable, limit=limit, hold=hold, runtime=target.runtime, meanwhile=_load_ahead
+            target.argv,
+            executable=target.executable,
+            limit=limit,
+            trace=call.keep_trace,
+            runtime=target.runtime,
+            again=call.again,
+            meanwhile=_load_ahead,
         )
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
+    status = ended.status if not ended.hit_limit else 124
     failed = ended.status != 0 or (target.is_python and os.path.exists(ended.wire))
     if not failed and b"Exception in thread" not in ended.stderr and b"never retrieved" not in ended.stderr:
-        if ended.held:
-            os.write(2, ended.held)
-        _note_success(target, call)
-        launch.leave(0)
+        launch.forget_wire(ended.wire)
+        _quietly(lambda: _note_success(target, call))
+        launch.leave(status)
     _loading.acquire(True, _PATIENCE)
+    _quietly(lambda: _after(call, target, ended))
+    launch.forget_wire(ended.wire)
+    launch.leave(status)
+
+
+def _after(call: Call, target: Target, ended: launch.Ended) -> None:
     from jamkey.doors.show_run import after_run
 
     after_run(call, target, ended)
-    launch.leave(ended.status if not ended.hit_limit else 124)
+
+
+def _quietly(work: Callable[[], None]) -> None:
+    """Do our own part: whatever keeps it from being done is one line, and the program's status stays."""
+    try:
+        work()
+    except BaseException as error:
+        words = str(error) or type(error).__name__
+        try:
+            os.write(2, f"jamkey: {words.splitlines()[0]}\n".encode("utf-8", "replace"))
+        except OSError:
+            return
+
+
+def _settings() -> Settings:
+    """Return the project's settings; odd ones are told, and the program runs without them."""
+    from pathlib import Path
+
+    from jamkey.errors import JamkeyError
+    from jamkey.settings import Settings, load
+
+    try:
+        return load(Path.cwd())
+    except JamkeyError as error:
+        sys.stderr.write(f"jamkey: {error}\n")
+        return Settings()
 
 
 def _note_success(target: Target, call: Call) -> None:
@@ -116,7 +152,10 @@ def _note_success(target: Target, call: Call) -> None:
 
 def _has_settings() -> bool:
     """Look for a settings file at or above the working folder; cheap, as most projects have none."""
-    folder = os.getcwd()
+    try:
+        folder = os.getcwd()
+    except OSError:  # it has been deleted
+        return False
     while True:
         if os.path.exists(os.path.join(folder, "jamkey.toml")):
             return True

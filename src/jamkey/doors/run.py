@@ -22,6 +22,7 @@ from jamkey.errors import UsageError
 @click.option("--stay", is_flag=True, help="Keep a failed Python program alive and look around in it.")
 @click.option("--open", "open_", is_flag=True, help="Open your editor at the place to change.")
 @click.option("--no-keep", is_flag=True, help="Do not keep this reading in the journal.")
+@click.option("--unguarded", is_flag=True, help="Let second runs happen also where nothing keeps them in a copy.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
 def run(
     module: str | None,
@@ -34,6 +35,7 @@ def run(
     stay: bool,
     open_: bool,
     no_keep: bool,
+    unguarded: bool,
     words: tuple[str, ...],
 ) -> None:
     """Run a program; when it jams, show the reading. The exit status is the program's own.
@@ -47,6 +49,7 @@ def run(
     call = Call()
     call.python, call.limit, call.save, call.keep_trace = python or "", limit or "", list(save), keep_trace
     call.module, call.again, call.doubts, call.stay, call.open, call.no_keep = module, again, doubts, stay, open_, no_keep
+    call.unguarded = unguarded
     call.args = list(words if module is not None else words[1:])
     call.script = None if module is not None else words[0]
     quick.run(call)

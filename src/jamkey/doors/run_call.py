@@ -4,7 +4,7 @@ from __future__ import annotations
 
 #: Options with a value, and flags.
 _VALUED = {"--python", "--limit", "--save"}
-_FLAGS = {"--keep-trace", "--again", "--doubts", "--no-keep", "--stay", "--open"}
+_FLAGS = {"--keep-trace", "--again", "--doubts", "--no-keep", "--stay", "--open", "--unguarded"}
 
 
 class Call:
@@ -20,6 +20,7 @@ class Call:
         self.no_keep = False
         self.stay = False
         self.open = False
+        self.unguarded = False
         self.module: str | None = None
         self.command: list[str] | None = None
         self.script: str | None = None

@@ -8,15 +8,18 @@ from pathlib import Path
 
 TYPE_CHECKING = False
 
+import msgspec
+
 from jamkey.doors.call import save_all
 from jamkey.errors import JamkeyError
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
 from jamkey.observe.launch import Ended
 from jamkey.observe.target import Target
+from jamkey.observe.wire import fault_text, worded
 from jamkey.phrases import table
 from jamkey.runs.read_run import diagnose_run, project_of
-from jamkey.settings import load
+from jamkey.settings import Settings, load
 from jamkey.views.terminal import console, show
 
 if TYPE_CHECKING:
@@ -32,43 +35,69 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
     """Show the readings on standard error; without one, let the program's own output stand."""
     cwd = Path.cwd()
     root = project_of(target, cwd)
-    settings = load(cwd)
-    jams = diagnose_run(
-        ended.stderr,
-        ended.wire,
-        root,
-        target=target,
-        status=ended.status,
-        settings=settings,
-        stdin=ended.stdin,
-        hung=ended.seconds if ended.hit_limit or ended.interrupted else 0.0,
-    )
-    if call.again and jams:
-        from jamkey.runs.fix_loop import again
-
-        seconds = ended.seconds if jams[-1].phase == "hang" else max(10.0, 60 * ended.seconds)
-        jams = [*jams[:-1], again(jams[-1], target, root, stdin=ended.stdin, limit=seconds)]
+    settings = _settings(cwd, call)
+    words = worded(ended.wire) if ended.worded else []
+    printed = ended.stderr or "".join(words).encode("utf-8", "replace")
+    last = "".join(words[-1:]).encode("utf-8", "replace") if ended.unprinted else b""
+    try:
+        jams = diagnose_run(
+            printed + fault_text(ended.wire),
+            ended.wire,
+            root,
+            target=target,
+            status=ended.status,
+            settings=settings,
+            stdin=ended.stdin,
+            hung=ended.seconds if ended.hit_limit or ended.interrupted else 0.0,
+        )
+        if call.again and jams:
+            jams = [*jams[:-1], _once_more(call, jams[-1], target, root, ended, settings)]
+    except BaseException:
+        os.write(2, last)  # what a reading should have replaced
+        raise
     sources = Sources(root)
-    sources.printed = ended.stderr.decode("utf-8", "replace")
+    sources.printed = printed.decode("utf-8", "replace")
     out = console(stderr=True)
     if not jams:
-        os.write(2, ended.held)
+        os.write(2, last)
         if ended.hit_limit:
             out.print(f"jamkey: stopped at the limit after {ended.seconds:.1f} s; it left no trace to read")
         return
-    if ended.held:
-        _write_around(ended.held, jams[0].first_line, jams[-1].last_line, ended.stderr)
     out.print()
     show(jams, sources, out, link=settings.link)
     if target.script is not None and any(key.edits for jam in jams for key in jam.keys):
         out.print()
         out.print(f"           Try the keys on a copy: jamkey fix {as_typed(call)}", style="dim")
-    save_all(call.save, jams, sources)
+    try:
+        save_all(call.save, jams, sources)
+    except JamkeyError as error:
+        os.write(2, f"jamkey: {error}\n".encode())
     keep_quietly(call, jams, sources, target)
     if call.open:
         from jamkey.doors.editor import open_place
 
         open_place(jams[-1], sources, settings)
+
+
+def _settings(cwd: Path, call: Call) -> Settings:
+    """Return the project's settings; odd ones were told before the run."""
+    try:
+        settings = load(cwd)
+    except JamkeyError:
+        settings = Settings()
+    return msgspec.structs.replace(settings, unguarded=settings.unguarded or call.unguarded)
+
+
+def _once_more(call: Call, jam: Jam, target: Target, root: Path, ended: Ended, settings: Settings) -> Jam:
+    from jamkey.observe.sandbox import NoSandbox
+    from jamkey.runs.fix_loop import again
+
+    seconds = ended.seconds if jam.phase == "hang" else max(10.0, 60 * ended.seconds)
+    try:
+        return again(jam, target, root, stdin=ended.stdin, limit=seconds, unguarded=settings.unguarded)
+    except NoSandbox as error:
+        os.write(2, f"jamkey: not run again: {error}; --unguarded runs it all the same\n".encode())
+        return jam
 
 
 def keep_quietly(call: Call, jams: Sequence[Jam], sources: Sources, target: Target) -> None:
@@ -104,19 +133,6 @@ def with_doubts(call: Call, target: Target, limit: float) -> int:
         out.print("jamkey: nothing that looks wrong in what it printed or in its source", style="dim")
     save_all(call.save, outcome.jams, sources)
     return 124 if outcome.ended.hit_limit else outcome.status
-
-
-def _write_around(held: bytes, first: int | None, last: int | None, stderr: bytes) -> None:
-    """Show what was held back except the trace itself, which the reading replaces."""
-    if first is None or last is None:
-        return
-    lines = stderr.split(b"\n")
-    before = len(stderr) - len(held)
-    start = stderr.count(b"\n", 0, before)
-    rest = lines[start : first - 1] + lines[last:]
-    text = b"\n".join(rest).strip(b"\n")
-    if text:
-        os.write(2, text + b"\n")
 
 
 def as_typed(call: Call) -> str:

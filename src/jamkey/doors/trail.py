@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import sys
 from pathlib import Path
 
@@ -11,9 +10,10 @@ import msgspec
 
 from jamkey.errors import CannotLaunch, UsageError
 from jamkey.follow.sources import Sources
-from jamkey.observe.recording import record
+from jamkey.observe.sandbox import NoSandbox
 from jamkey.observe.target import script_target
 from jamkey.runs.read_run import project_of
+from jamkey.runs.second_run import watched_run
 from jamkey.settings import duration, load
 from jamkey.views.terminal import console
 from jamkey.views.trail import plot, show_trail
@@ -30,6 +30,7 @@ from jamkey.views.trail import plot, show_trail
 @click.option("--args", metavar="WORDS", default="", help="The script's own arguments, in one word.")
 @click.option("--python", metavar="PATH", default="", help="The interpreter.")
 @click.option("--limit", metavar="TIME", default="", help="Stop it after this long.")
+@click.option("--unguarded", is_flag=True, help="Run it also where nothing keeps it in a copy.")
 @click.option("--save", metavar="FILE", multiple=True, help="Also write it: .json, or .png for a plot of numbers.")
 @click.option("--json", "as_json", is_flag=True, help="Print JSON instead.")
 @click.argument("script")
@@ -40,6 +41,7 @@ def trail(
     args: str,
     python: str,
     limit: str,
+    unguarded: bool,
     save: tuple[str, ...],
     as_json: bool,
     script: str,
@@ -47,7 +49,7 @@ def trail(
 ) -> None:
     """Show how names (or attributes such as self.kilos, or FUNCTION() for all names of it) change while a script runs.
 
-    The script itself runs, with its own input and output.
+    The script runs with its own input and output, on a copy: what it writes is thrown away.
     """
     import shlex
 
@@ -62,25 +64,22 @@ def trail(
     wanted = ["*" if name.endswith("()") else name for name in names]
     root = project_of(target, Path.cwd())
     sources = Sources(root)
-    files = [root / name for name in sources.files() if name.endswith((".py", ".pyw"))]
     stdin = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
     try:
-        ended, changes, total = record(
+        ended, changes, total = watched_run(
             target,
-            Path.cwd(),
-            list(dict.fromkeys(wanted)),
-            files,
+            root,
+            wanted,
             functions=functions,
             stdin=stdin,
             limit=duration(limit) if limit else settings.limit,
             until=until_bad,
+            unguarded=unguarded or settings.unguarded,
         )
     except OSError as error:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
-    changes = [
-        msgspec.structs.replace(change, file=sources.resolve(change.file) or sources.relative(os.path.abspath(change.file)))
-        for change in changes
-    ]
+    except NoSandbox as error:
+        raise CannotLaunch(f"{error}: --unguarded runs it all the same") from None
     if not as_json:
         sys.stdout.buffer.write(ended.stdout)
         sys.stdout.flush()

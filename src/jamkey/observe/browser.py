@@ -38,7 +38,7 @@ def main(words: list[str]) -> int:
     if browser is None:
         sys.stderr.write("jamkey: Chromium is not installed or not on the path: install it to run pages\n")
         return 127
-    scratch = tempfile.mkdtemp(prefix="jamkey-page-")
+    scratch = tempfile.mkdtemp(prefix=f"jamkey-page-{os.getpid()}-")
     server = _server(file)
     try:
         url = f"http://localhost:{server.server_port}/{quote(file.name)}" if server is not None else file.as_uri()

@@ -1,22 +1,42 @@
-"""Run a program in the background with given input, keeping everything it prints; used for trials."""
+"""Run a program in the background with given input, keeping all that it prints: the first run of `fix`, all second runs."""
 
 from __future__ import annotations
 
 import contextlib
 import os
-import signal
 import subprocess
+import sys
 import threading
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import IO
+from typing import IO, Any
 
-from jamkey.observe.launch import agent_environment, wire_path
+import msgspec
+
+from jamkey.observe import sandbox, system
+from jamkey.observe.launch import agent_environment, forget_wire, wire_path
 
 #: Kept of each stream, in bytes; a program that prints without end must not fill the memory.
 MOST_KEPT = 8 * 1024 * 1024
 _GRACE = 2.0
+_LAUNCHER = os.path.join(os.path.dirname(os.path.abspath(__file__)), "agents", "held.py")
+
+
+@dataclass(frozen=True)
+class Held:
+    """The folders that a second run is held in."""
+
+    #: It may write to these, with all below.
+    writable: tuple[str, ...]
+    #: {"lower", "upper", "work", "merged"}: a view of `lower` at `merged` whose changes land in `upper`.
+    overlay: dict[str, str] | None = None
+    #: Where its agent writes: one of `writable`.
+    temporary: str = ""
+    #: Whether it may run although nothing holds it here.
+    unguarded: bool = False
+    #: Whether what runs is a browser: what it connects to by itself is not the page's doing.
+    browser: bool = False
 
 
 @dataclass(frozen=True)
@@ -31,6 +51,40 @@ class Captured:
     hit_limit: bool
     wire: str
     stdin: bytes = b""
+    #: What a held run was refused, in words.
+    refused: tuple[str, ...] = ()
+    #: Files it asked to write to, and got for reading only.
+    unsure: tuple[str, ...] = ()
+
+
+class _Answer(msgspec.Struct):
+    status: int
+    refused: tuple[str, ...] = ()
+    unsure: tuple[str, ...] = ()
+    held: tuple[str, ...] = ()
+
+
+@dataclass
+class _Streams:
+    """The program's streams on their way."""
+
+    process: subprocess.Popen[bytes]
+    kept: list[list[bytes]] = field(default_factory=lambda: [[], []])
+    readers: list[threading.Thread] = field(default_factory=list)
+
+    def begin(self, stdin: bytes, echo: bool) -> None:
+        for index, stream in enumerate((self.process.stdout, self.process.stderr)):
+            thread = threading.Thread(target=_drain, args=(stream, self.kept[index], (index + 1) if echo else 0), daemon=True)
+            thread.start()
+            self.readers.append(thread)
+        threading.Thread(target=_feed, args=(self.process.stdin, stdin), daemon=True).start()
+
+    def finish(self) -> tuple[bytes, bytes]:
+        for thread, stream in zip(self.readers, (self.process.stdout, self.process.stderr), strict=True):
+            thread.join(1.0)
+            if stream is not None and not thread.is_alive():
+                stream.close()  # a grandchild that still writes keeps its end, and its reader
+        return b"".join(self.kept[0]), b"".join(self.kept[1])
 
 
 def capture(
@@ -43,8 +97,9 @@ def capture(
     echo: bool = False,
     env: dict[str, str] | None = None,
     runtime: str = "",
+    held: Held | None = None,
 ) -> Captured:
-    """Run to the end or to the limit; the whole process group is stopped at the limit.
+    """Run to the end or to the limit. Nothing that the program has started outlives it, or us.
 
     Args:
         argv: the full command.
@@ -55,37 +110,113 @@ def capture(
         echo: pass what it prints on to our own standard output and error as well.
         env: variables to add.
         runtime: whose agent is to look at a failure; Python's by default.
+        held: the folders that it may write to; None for a run as any other.
 
     Raises:
         OSError: the program cannot be started.
+        NoSandbox: nothing can hold it here, and nobody has said that it may run all the same.
     """
-    wire = wire_path()
+    wire = os.path.join(held.temporary, "agent.jsonl") if held is not None and held.temporary else wire_path()
+    variables = {**agent_environment(wire, runtime=runtime), **(env or {})}
+    if held is not None:
+        variables["JAMKEY_GUARD"] = os.pathsep.join(held.writable)
+    native = sandbox.native()
+    command, program = list(argv), executable
+    ours = theirs = -1
+    if native:
+        ours, theirs = os.pipe()
+        specification = {
+            "hold": held is not None,
+            "writable": list(held.writable) if held is not None else [],
+            "overlay": held.overlay if held is not None else None,
+            "cwd": str(cwd),
+            "browser": held.browser if held is not None else False,
+            "answers": theirs,
+        }
+        program = sys.executable
+        command = [program, "-I", "-S", _LAUNCHER, msgspec.json.encode(specification).decode(), executable, *argv]
+    elif held is not None:
+        holds = sandbox.holder()
+        if holds is not None:
+            command, program = holds.command(argv, executable, held.writable)
+        elif not held.unguarded:
+            raise sandbox.NoSandbox("this system offers nothing that keeps a second run from changing your files")
     start = time.monotonic()
-    process = subprocess.Popen(
-        argv,
-        executable=executable,
-        cwd=cwd,
-        stdin=subprocess.PIPE,
-        stdout=subprocess.PIPE,
-        stderr=subprocess.PIPE,
-        env={**agent_environment(wire, runtime=runtime), **(env or {})},
-        start_new_session=True,
-    )
-    kept: list[list[bytes]] = [[], []]
-    readers = [
-        threading.Thread(target=_drain, args=(stream, kept[index], (index + 1) if echo else 0), daemon=True)
-        for index, stream in enumerate((process.stdout, process.stderr))
-    ]
-    feeder = threading.Thread(target=_feed, args=(process.stdin, stdin), daemon=True)
-    for thread in (*readers, feeder):
-        thread.start()
-    hit = _wait(process, limit)
-    for thread, stream in zip(readers, (process.stdout, process.stderr), strict=True):
-        thread.join(1.0)
-        if stream is not None and not thread.is_alive():
-            stream.close()  # a grandchild that still writes keeps its end, and its reader
+    try:
+        process = subprocess.Popen(
+            command,
+            executable=program,
+            cwd=cwd,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            env=variables,
+            **_apart(theirs),
+        )
+    except BaseException:
+        if native:
+            os.close(ours)
+        raise
+    finally:
+        if native:
+            os.close(theirs)
+    streams = _Streams(process)
+    streams.begin(stdin, echo)
+    try:
+        hit = _wait(process, limit)
+        answer = _answered(ours) if native else None
+    except BaseException:
+        forget_wire(wire)
+        raise
+    finally:
+        if native:
+            os.close(ours)
+    stdout, stderr = streams.finish()
     seconds = time.monotonic() - start
-    return Captured(process.returncode, b"".join(kept[0]), b"".join(kept[1]), seconds, hit, wire, stdin)
+    status = answer.status if answer is not None else -9 if native else process.returncode
+    if held is not None and native and (answer is None or not answer.held) and not hit:
+        raise sandbox.NoSandbox(stderr.decode("utf-8", "replace").strip() or "the system holds no program in its folders")
+    refused = [*(answer.refused if answer is not None else ()), *_refused(wire)]
+    return Captured(
+        status,
+        stdout,
+        stderr,
+        seconds,
+        hit,
+        wire,
+        stdin,
+        tuple(dict.fromkeys(refused)),
+        answer.unsure if answer is not None else (),
+    )
+
+
+def _apart(handle: int) -> dict[str, Any]:
+    """Return how a program is started so that Ctrl-C on our terminal does not reach it."""
+    if os.name == "nt":
+        return {"creationflags": getattr(subprocess, "CREATE_NEW_PROCESS_GROUP", 0)}
+    return {"start_new_session": True, **({"pass_fds": (handle,)} if handle >= 0 else {})}
+
+
+def _answered(handle: int) -> _Answer | None:
+    """Return what the launcher says at the end; None when it was killed before."""
+    data = b""
+    with contextlib.suppress(OSError):
+        while piece := os.read(handle, 65536):
+            data += piece
+    try:
+        return msgspec.json.decode(data, type=_Answer)
+    except msgspec.MsgspecError:
+        return None
+
+
+def _refused(wire: str) -> list[str]:
+    """Return what the agent refused."""
+    try:
+        text = Path(wire + ".refused").read_text(encoding="utf-8", errors="replace")
+    except OSError:
+        return []
+    Path(wire + ".refused").unlink(missing_ok=True)
+    return list(dict.fromkeys(text.splitlines()))[:20]
 
 
 def _wait(process: subprocess.Popen[bytes], limit: float) -> bool:
@@ -95,7 +226,7 @@ def _wait(process: subprocess.Popen[bytes], limit: float) -> bool:
         return False
     except subprocess.TimeoutExpired:
         pass
-    except KeyboardInterrupt:
+    except BaseException:
         _stop(process)
         raise
     _stop(process)
@@ -103,14 +234,21 @@ def _wait(process: subprocess.Popen[bytes], limit: float) -> bool:
 
 
 def _stop(process: subprocess.Popen[bytes]) -> None:
-    for number, pause in ((signal.SIGINT, _GRACE), (signal.SIGKILL, None)):
-        with contextlib.suppress(ProcessLookupError, PermissionError):
-            os.killpg(process.pid, number)
+    system.kill_group(process.pid, hard=False)
+    try:
+        process.wait(_GRACE)
+        return
+    except subprocess.TimeoutExpired:
+        pass
+    if sandbox.native():
+        process.terminate()  # the launcher ends everything below it
         try:
-            process.wait(pause)
+            process.wait(_GRACE)
             return
         except subprocess.TimeoutExpired:
-            continue
+            pass
+    system.kill_group(process.pid, hard=True)
+    process.wait()
 
 
 def _drain(stream: IO[bytes] | None, kept: list[bytes], handle: int) -> None:

@@ -1,8 +1,8 @@
-"""Compiles a C, C++ or Java program into a scratch folder and runs it: `python -m jamkey.observe.compiled FILE [ARGS]`.
+"""Compiles a C, C++ or Java program into a scratch folder and runs it: one of our own runners, `compiled FILE [ARGS]`.
 
 Nothing is left in the user's folder. What the compiler and the program print passes through; the exit status is the
-program's own. A C or C++ program that a signal ends without a word is built once more with the checkers and run again,
-with the same input, so that the place can be told.
+program's own. With `--checked` before FILE a C or C++ program is built with the checkers, and what they report is printed: a
+signal that ended it without a word gets its place so.
 """
 
 from __future__ import annotations
@@ -30,9 +30,13 @@ _MAIN = re.compile(r"\bint\s+main\s*\(|\bvoid\s+main\s*\(")
 
 def main(words: list[str]) -> int:
     """Compile and run; return the exit status, or minus the signal's number."""
-    file, args = Path(words[0]), words[1:]
-    scratch = Path(tempfile.mkdtemp(prefix="jamkey-build-"))
+    checked = words[0] == "--checked"
+    file, args = Path(words[checked]), words[checked + 1 :]
+    scratch = Path(tempfile.mkdtemp(prefix=f"jamkey-build-{os.getpid()}-"))
     try:
+        if checked:
+            sys.stdout.write(checked_text(file, args, b"" if sys.stdin is None else sys.stdin.buffer.read(), scratch))
+            return 0
         return _java(file, args, scratch) if file.suffix == ".java" else _c(file, args, scratch)
     except KeyboardInterrupt:
         return -int(signal.SIGINT)
@@ -66,11 +70,9 @@ def _c(file: Path, args: list[str], scratch: Path) -> int:
     built = subprocess.run([compiler, "-g", "-o", str(program), *sources, "-lm"], stdin=subprocess.DEVNULL, check=False)
     if built.returncode:
         return built.returncode
-    given = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
-    status = _run([str(program), *args], given)
-    if status < 0 and -status in (signal.SIGSEGV, signal.SIGABRT, signal.SIGFPE, signal.SIGBUS, signal.SIGILL):
-        sys.stderr.write(f"{_WORDS.get(-status, 'Aborted')}\n")
-        sys.stderr.write(checked_text(file, args, given, scratch))
+    status = _run([str(program), *args])
+    if -status in _WORDS:
+        sys.stderr.write(f"{_WORDS[-status]}\n")
     return status
 
 
@@ -105,17 +107,21 @@ def main_files(folder: Path) -> list[Path]:
 
 
 _WORDS = {
-    int(signal.SIGSEGV): "Segmentation fault",
-    int(signal.SIGFPE): "Floating point exception",
-    int(signal.SIGABRT): "Aborted",
-    int(signal.SIGBUS): "Bus error",
-    int(signal.SIGILL): "Illegal instruction",
+    int(number): text
+    for name, text in (
+        ("SIGSEGV", "Segmentation fault"),
+        ("SIGFPE", "Floating point exception"),
+        ("SIGABRT", "Aborted"),
+        ("SIGBUS", "Bus error"),
+        ("SIGILL", "Illegal instruction"),
+    )
+    if (number := getattr(signal, name, None)) is not None
 }
 
 
-def _run(command: list[str], given: bytes) -> int:
+def _run(command: list[str]) -> int:
     try:
-        return subprocess.run(command, input=given, check=False).returncode
+        return subprocess.run(command, check=False).returncode
     except KeyboardInterrupt:
         return -int(signal.SIGINT)
 
@@ -179,7 +185,7 @@ def _dumped(command: list[str], seconds: float) -> int:
         process.wait(seconds)
         return process.returncode
     except subprocess.TimeoutExpired:
-        process.send_signal(signal.SIGQUIT)
+        process.send_signal(getattr(signal, "SIGQUIT", signal.SIGTERM))
     try:
         out, _ = process.communicate(timeout=1.0)
     except subprocess.TimeoutExpired:

@@ -6,13 +6,13 @@ import contextlib
 import os
 import shutil
 import socket
-import tempfile
 from collections.abc import Sequence
 from typing import Any
 
 import msgspec
 
 from jamkey.model import Frame, Value
+from jamkey.observe import system
 from jamkey.observe.wire import described
 
 
@@ -20,11 +20,7 @@ class Stayed:
     """Waits for the program to fail and to answer questions. Close it when all is asked."""
 
     def __init__(self) -> None:
-        # short and private: a socket's address has about a hundred characters, and nobody else may ask
-        self.folder = tempfile.mkdtemp(prefix="jk-")
-        self.address = os.path.join(self.folder, "s")
-        self._listening = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
-        self._listening.bind(self.address)
+        self._listening, self.address = system.listening()
         self._listening.listen(1)
         self._listening.setblocking(False)
         self._stream: Any = None
@@ -36,11 +32,16 @@ class Stayed:
         if self._stream is not None:
             return True
         try:
-            self._channel, _ = self._listening.accept()
+            channel, _ = self._listening.accept()
         except OSError:
             return False
-        self._channel.setblocking(True)
-        self._stream = self._channel.makefile("rwb")
+        channel.setblocking(True)
+        stream = channel.makefile("rwb")
+        port, colon, word = self.address.rpartition(":")
+        if colon and port.isdigit() and stream.readline().decode("ascii", "replace").strip() != word:
+            channel.close()  # somebody else on this machine
+            return False
+        self._channel, self._stream = channel, stream
         return True
 
     def ask(self, **question: object) -> dict[str, Any]:
@@ -88,7 +89,8 @@ class Stayed:
         if self._channel is not None:
             self._channel.close()
         self._listening.close()
-        shutil.rmtree(self.folder, ignore_errors=True)
+        if os.path.isabs(self.address):
+            shutil.rmtree(os.path.dirname(self.address), ignore_errors=True)
 
 
 def _same(frame: Frame, there: Sequence[Any]) -> bool:

@@ -5,13 +5,13 @@ On the path of a healthy `jamkey run`: imports nothing that the interpreter has 
 
 from __future__ import annotations
 
-# the C modules behind `signal` and `threading`: those two import enum and more, which a healthy run does not need
-import _signal as signal  # type: ignore[import-not-found]
+# the C module behind `threading`, which imports more than a healthy run needs
 import _thread
 import os
-import stat
 import sys
 import time
+
+from jamkey.observe import system
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -40,8 +40,9 @@ _AGENTS = os.path.join(_HERE, "agents")
 MOST_KEPT = 64 * 1024 * 1024
 #: After the limit, seconds until an interrupt that is not answered becomes a kill.
 GRACE = 3.0
-#: Seconds a started trace is held back from the terminal before it is shown as it came.
-HOLD = 0.4
+#: Seconds that the end of standard error is waited for.
+_LATE = 0.3
+_INTERRUPT = 2
 
 
 class Ended:
@@ -58,12 +59,21 @@ class Ended:
         self.interrupted = False
         #: File the agent wrote to, if the program failed.
         self.wire = ""
-        #: What was held back from the user's standard error.
-        self.held = b""
+        #: Whether the agent has kept the interpreter from printing the last trace: a reading stands in its place.
+        self.unprinted = False
+        #: Whether the agent's file has the traces in words, as no copy of standard error is kept.
+        self.worded = False
 
 
-def agent_environment(wire: str, *, typed: bool = False, runtime: str = "") -> dict[str, str]:
-    """Return the environment that lets the agent of a runtime start in the program, and leaves no trace there."""
+def agent_environment(wire: str, *, asked: tuple[str, ...] = (), runtime: str = "") -> dict[str, str]:
+    """Return the environment that lets the agent of a runtime start in the program, and leaves no trace there.
+
+    Args:
+        wire: the agent's file.
+        asked: what Python's agent is to do besides: `typed` keeps what input() returns, `unprinted` leaves the trace to us,
+            `worded` writes it down in the interpreter's words, `stoppable` answers to another signal where Ctrl-C is ignored.
+        runtime: whose agent; Python's by default.
+    """
     env = dict(os.environ)
     if runtime in _OTHERS:
         _other_agent(env, runtime, wire)
@@ -73,8 +83,8 @@ def agent_environment(wire: str, *, typed: bool = False, runtime: str = "") -> d
         env["JAMKEY_PYTHONPATH"] = before
     env["PYTHONPATH"] = _INJECT + (os.pathsep + before if before else "")
     env["JAMKEY_WIRE"] = wire
-    if typed:
-        env["JAMKEY_ASKED"] = "typed"
+    if asked:
+        env["JAMKEY_ASKED"] = ",".join(asked)
     return env
 
 
@@ -105,21 +115,25 @@ def _other_agent(env: dict[str, str], runtime: str, wire: str) -> None:
 
 def wire_path() -> str:
     """Return a fresh name for the agent's file; nothing is created until a program fails."""
-    folder = os.environ.get("TMPDIR") or "/tmp"
-    return os.path.join(folder, f"jamkey-{os.getpid()}-{os.urandom(6).hex()}.jsonl")
+    return os.path.join(system.temporary_folder(), f"jamkey-{os.getpid()}-{os.urandom(6).hex()}.jsonl")
+
+
+def forget_wire(wire: str) -> None:
+    """Remove what the agent may have written."""
+    for path in (wire, wire + ".typed", wire + ".fault", wire + ".refused"):
+        try:  # noqa: SIM105 - contextlib would double what a healthy run imports
+            os.unlink(path)
+        except OSError:
+            pass
 
 
 class _Errors:
-    """Passes standard error on, keeping it; to a terminal it holds a trace back for a moment."""
+    """Passes standard error on and keeps a copy of it."""
 
-    def __init__(self, source: int, hold: bool) -> None:
+    def __init__(self, source: int) -> None:
         self.source = source
-        self.hold = hold
         self.kept: list[bytes] = []
         self.size = 0
-        self.held = b""
-        self.held_since = 0.0
-        self.line = b""
         self.done = _thread.allocate_lock()
         self.done.acquire()
 
@@ -132,47 +146,31 @@ class _Errors:
                 if self.size < MOST_KEPT:
                     self.kept.append(data)
                     self.size += len(data)
-                self.forward(data)
-        except OSError:
+                _write(2, data)
+        except OSError:  # a terminal of ours whose other end is closed
             pass
         finally:
             self.done.release()
 
-    def forward(self, data: bytes) -> None:
-        if not self.hold:
+    def settle(self) -> None:
+        """Wait for the rest. Where a child that lives on keeps the pipe, a process of ours goes on passing its words."""
+        if self.done.acquire(True, _LATE):
+            self.done.release()
+        elif hasattr(os, "fork"):
+            if os.fork() == 0:
+                _pass_on_for_ever(self.source)
+
+
+def _pass_on_for_ever(source: int) -> None:
+    """In a process of its own: what comes late is delivered; the streams that others wait for are let go."""
+    try:
+        devnull = os.open(os.devnull, os.O_RDWR)
+        os.dup2(devnull, 0)
+        os.dup2(devnull, 1)
+        while data := os.read(source, 65536):
             _write(2, data)
-            return
-        if self.held:
-            self.held += data
-            return
-        data = self.line + data
-        self.line = b""
-        start = _trace_start(data)
-        if start >= 0:
-            _write(2, data[:start])
-            self.held = data[start:]
-            self.held_since = time.monotonic()
-        else:
-            _write(2, data)
-
-    def release(self) -> None:
-        """Show what was held: the program goes on, so the trace was not its end."""
-        if self.held and time.monotonic() - self.held_since > HOLD:
-            held, self.held = self.held, b""
-            self.hold = False
-            _write(2, held)
-
-
-def _trace_start(data: bytes) -> int:
-    """Return where a trace begins in a piece of standard error, or -1."""
-    starts = [
-        data.find(mark)
-        for mark in (b"Traceback (most recent call last)", b'  File "', b"  + Exception Group Traceback", b"node:internal")
-    ]
-    found = [start for start in starts if start >= 0]
-    if not found:
-        return -1
-    return data.rfind(b"\n", 0, min(found)) + 1
+    finally:
+        os._exit(0)
 
 
 def _write(handle: int, data: bytes) -> None:
@@ -184,7 +182,7 @@ def _write(handle: int, data: bytes) -> None:
 
 
 class _Input:
-    """Passes standard input from a pipe on to the program and keeps a copy for trials."""
+    """Passes standard input from a pipe on to the program and keeps a copy: only where a second run is asked for."""
 
     def __init__(self) -> None:
         self.kept: list[bytes] = []
@@ -208,106 +206,123 @@ class _Input:
             os.close(self.writer)
 
 
-def _input_kind() -> str:
-    try:
-        mode = os.fstat(0).st_mode
-    except OSError:
-        return "none"
-    if stat.S_ISREG(mode):
-        return "file"
-    if stat.S_ISFIFO(mode) or stat.S_ISSOCK(mode):
-        return "pipe"
-    return "terminal" if os.isatty(0) else "none"
-
-
 def run(
     argv: list[str],
     *,
     executable: str,
     limit: float = 0.0,
-    hold: bool = True,
+    trace: bool = True,
     runtime: str = "",
+    again: bool = False,
     meanwhile: Callable[[], None] | None = None,
     visitor: Visitor | None = None,
 ) -> Ended:
     """Run a program in the foreground with our own standard input and output; return how it ended.
 
+    Standard error is the program's own too where that is a terminal or the same file as standard output, so that nothing
+    changes there, the order of the two streams least of all; only where it goes elsewhere a copy is kept on its way. What
+    is not seen so is told by the agent.
+
     Args:
         argv: the full command, argv[0] included.
         executable: the file to start.
         limit: seconds after which it is interrupted; 0 for none.
+        trace: whether the interpreter prints its trace on a terminal; else it is kept, as the reading will replace it.
         runtime: whose agent is to look at a failure; Python's by default.
-        hold: whether a trace on a terminal is held back, as the reading will replace it.
-        visitor: is let into the failed program before that ends.
+        again: whether a second run will want the same input.
         meanwhile: work for another thread while the program runs; nobody waits for its end.
+        visitor: is let into the failed program before that ends.
 
     Raises:
         OSError: the executable cannot be started.
     """
     ended = Ended()
-    kind = _input_kind()
-    wire = wire_path()
-    env = agent_environment(wire, typed=kind == "terminal", runtime=runtime)
+    ended.wire = wire = wire_path()
+    kind = system.input_kind()
+    ignored = not system.interrupts_reach_us()
+    terminal = _is_terminal(2)
+    agent = runtime not in _OTHERS
+    asked = [
+        word
+        for word, wanted in (("typed", kind == "terminal" and again), ("unprinted", terminal and not trace and agent))
+        if wanted
+    ]
+    if limit and ignored:
+        asked.append("stoppable")
+    source, theirs = _own_end(terminal, agent)
+    if source is None and agent:
+        asked.append("worded")
+    env = agent_environment(wire, asked=tuple(asked), runtime=runtime)
     if visitor is not None:
         env["JAMKEY_STAY"] = visitor.address
-    reader, writer = os.pipe()
-    actions: list[tuple[int, ...]] = [(os.POSIX_SPAWN_DUP2, writer, 2)]
-    given = _Input() if kind == "pipe" else None
-    if given is not None:
-        actions.append((os.POSIX_SPAWN_DUP2, given.reader, 0))
-    start = time.monotonic()
-    before = signal.signal(signal.SIGINT, signal.SIG_DFL) if _interruptible() else None
-    # from here to the spawn an interrupt ends us, as it would end a shell's child before its exec
+    given = _Input() if kind == "pipe" and again else None
+    begin = time.monotonic()
+
+    def starting() -> system.Child:
+        return system.start(
+            argv, executable=executable, env=env, stdin=given.reader if given is not None else None, stderr=theirs
+        )
+
     try:
-        child = os.posix_spawn(executable, argv, env, file_actions=actions, setsigdef=[signal.SIGPIPE, signal.SIGXFSZ])
+        child, restore = system.pass_signals(starting)
     except OSError:
-        os.close(reader)
+        for handle in (source, theirs):
+            if handle is not None:
+                os.close(handle)
         raise
-    finally:
-        os.close(writer)
-        if before is not None:
-            signal.signal(signal.SIGINT, signal.SIG_IGN)
-    restore = _pass_signals_to(child)
-    errors = _Errors(reader, hold=hold and os.isatty(2))
-    _thread.start_new_thread(errors.pump, ())
+    if theirs is not None:
+        os.close(theirs)
+    errors = _Errors(source) if source is not None else None
+    if errors is not None:
+        _thread.start_new_thread(errors.pump, ())
     if meanwhile is not None:
         _thread.start_new_thread(meanwhile, ())
     if given is not None:
         os.close(given.reader)
         _thread.start_new_thread(given.pump, ())
-    if limit or errors.hold or visitor is not None:
-        ended.wire = wire
-        ended.hit_limit = _wait_with_limit(child, limit, errors, ended, visitor)
-    else:
-        ended.status = _status(os.waitpid(child, 0)[1])
-    ended.seconds = time.monotonic() - start
-    # a grandchild may keep the pipe open: what it writes from now on is not waited for
-    errors.done.acquire(True, 0.5)
+    if limit or visitor is not None:
+        ended.hit_limit = _wait_with_limit(child, limit, errors, ended, visitor, ignored=ignored)
+    ended.status = child.wait()
+    ended.seconds = time.monotonic() - begin
+    if errors is not None:
+        errors.settle()
+        ended.stderr = b"".join(errors.kept)
     restore()
-    if before is not None:
-        signal.signal(signal.SIGINT, before)
-    ended.stderr = b"".join(errors.kept)
-    ended.held = errors.held
-    ended.interrupted = ended.hit_limit or ended.status == -signal.SIGINT
-    ended.wire = wire
-    ended.stdin = _input_again(kind, given, wire)
+    ended.unprinted = "unprinted" in asked
+    ended.worded = "worded" in asked
+    ended.interrupted = ended.hit_limit or ended.status == -_INTERRUPT
+    if given is not None:
+        ended.stdin = b"".join(given.kept)
+    elif kind == "file":
+        ended.stdin = system.read_again(MOST_KEPT)
+    else:
+        ended.stdin = _typed(wire)
     return ended
 
 
-def _interruptible() -> bool:
-    """Tell whether an interrupt would reach us; a background job of a shell ignores it, and so must its child."""
-    return signal.getsignal(signal.SIGINT) is not signal.SIG_IGN
+def _own_end(terminal: bool, agent: bool) -> tuple[int | None, int | None]:
+    """Return (our end, the program's end) of what stands between the program and standard error; nothing where nothing may."""
+    if terminal:
+        # the agent tells of Python's failures; of others only the text does
+        made = None if agent else system.give_terminal()
+        return made if made is not None else (None, None)
+    try:
+        os.fstat(2)
+    except OSError:
+        return None, None  # closed: so it is for the program
+    if system.same_stream() and agent:
+        return None, None
+    return os.pipe()
 
 
-def _input_again(kind: str, given: _Input | None, wire: str) -> bytes:
-    """Return the standard input that a trial is to be given."""
-    if given is not None:
-        return b"".join(given.kept)
-    if kind == "file":
-        try:
-            return os.pread(0, MOST_KEPT, 0)
-        except OSError:
-            return b""
+def _is_terminal(handle: int) -> bool:
+    try:
+        return os.isatty(handle)
+    except OSError:
+        return False
+
+
+def _typed(wire: str) -> bytes:
     try:
         with open(wire + ".typed", "rb") as handle:
             data = handle.read()
@@ -317,55 +332,40 @@ def _input_again(kind: str, given: _Input | None, wire: str) -> bytes:
     return data
 
 
-def _pass_signals_to(child: int):  # type: ignore[no-untyped-def]
-    """Hand termination signals on to the child; return a function that undoes this."""
+def _wait_with_limit(
+    child: system.Child, limit: float, errors: _Errors | None, ended: Ended, visitor: Visitor | None, *, ignored: bool
+) -> bool:
+    """Wait for the child, interrupt it at the limit, end it and all it started when it does not answer.
 
-    def hand_on(number: int, frame: object) -> None:
-        try:  # noqa: SIM105 - contextlib would double what a healthy run imports
-            os.kill(child, number)
-        except ProcessLookupError:
-            pass
-
-    before = {number: signal.signal(number, hand_on) for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGQUIT)}
-
-    def restore() -> None:
-        for number, handler in before.items():
-            signal.signal(number, handler)
-
-    return restore
-
-
-def _wait_with_limit(child: int, limit: float, errors: _Errors, ended: Ended, visitor: Visitor | None) -> bool:
-    """Wait for the child, interrupt it at the limit, kill it when it does not answer; a visitor stops the clock."""
+    A visitor stops the clock.
+    """
     start = time.monotonic()
     asked = 0.0
+    tree: list[int] = []
     pause = 0.001
     while True:
-        done, status = os.waitpid(child, os.WNOHANG)
-        if done:
-            ended.status = _status(status)
+        if child.poll() is not None:
+            if asked:
+                child.end(tree)
             return bool(asked)
         now = time.monotonic()
         if visitor is not None and visitor.ready():
             time.sleep(0.05)  # what it printed last is still on its way through the pipe
-            ended.stderr, ended.held, ended.seconds = b"".join(errors.kept), errors.held, now - start
+            ended.stderr, ended.seconds = b"".join(errors.kept) if errors is not None else b"", now - start
             ended.hit_limit = bool(asked)
             visitor.visit(ended)
-            errors.held, visitor, limit = b"", None, 0.0
+            visitor, limit = None, 0.0
             asked = time.monotonic() if asked else 0.0
             continue
-        errors.release()
         if limit and not asked and now - start >= limit:
             asked = now
-            os.kill(child, signal.SIGINT)
+            tree = child.tree()
+            child.interrupt(ignored=ignored)
         elif asked and now - asked >= GRACE:
-            os.kill(child, signal.SIGKILL)
+            tree += child.tree()
+            child.end(tree)
         time.sleep(pause)
         pause = min(pause * 1.5, 0.02)
-
-
-def _status(status: int) -> int:
-    return os.waitstatus_to_exitcode(status)
 
 
 def leave(status: int) -> None:
@@ -373,23 +373,6 @@ def leave(status: int) -> None:
     try:
         sys.stdout.flush()
         sys.stderr.flush()
-    except (OSError, ValueError):
+    except (OSError, ValueError, AttributeError):
         pass
-    if status < 0:
-        number = -status
-        if number not in (signal.SIGKILL, signal.SIGSTOP):
-            signal.signal(number, signal.SIG_DFL)
-        _no_core()
-        os.kill(os.getpid(), number)
-        status = 128 + number
-    os._exit(status)
-
-
-def _no_core() -> None:
-    """The program has left its core file already; ours would only hide it."""
-    try:
-        import resource
-
-        resource.setrlimit(resource.RLIMIT_CORE, (0, resource.getrlimit(resource.RLIMIT_CORE)[1]))
-    except (ImportError, OSError, ValueError):
-        pass
+    system.leave_as(status)

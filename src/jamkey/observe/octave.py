@@ -6,24 +6,24 @@ a copy, with Octave's own debugger stopping at the error, and each frame is aske
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
 
 from jamkey.model import Value
-from jamkey.observe.capture import capture
+from jamkey.observe.capture import Captured
 from jamkey.observe.target import Target
 from jamkey.observe.wire import described
 
 
-def values_of_frames(target: Target, cwd: Path, frames: int, *, limit: float) -> list[tuple[Value, ...]]:
+def values_of_frames(target: Target, run: Callable[[Target, bytes], Captured], frames: int) -> list[tuple[Value, ...]]:
     """Return the values of the innermost frames, innermost first; empty when the second run did not stop likewise.
 
     Args:
-        target: the script, moved to the copy.
-        cwd: working folder there.
+        target: the script, moved to where it is run.
+        run: runs a target there with an input.
         frames: how many frames to ask.
-        limit: seconds.
     """
     if target.script is None or len(target.argv) > 2:
         return []
@@ -37,15 +37,7 @@ def values_of_frames(target: Target, cwd: Path, frames: int, *, limit: float) ->
         "--eval",
         f"debug_on_error (true); source ('{script}')",
     ]
-    ended = capture(
-        command,
-        executable=target.executable,
-        cwd=cwd,
-        stdin=asked.encode(),
-        limit=limit,
-        env={"JAMKEY_LOOK": "1"},
-        runtime="octave",
-    )
+    ended = run(Target(command, target.executable, target.script, target.runtime), asked.encode())
     path = Path(ended.wire)
     try:
         rows = path.read_text("utf-8", "replace").splitlines()

@@ -72,6 +72,11 @@ class Target:
         return self.is_python and self.notebook is None
 
     @property
+    def is_page(self) -> bool:
+        """Whether it is a web page, which runs in a browser."""
+        return self.script is not None and self.script.lower().endswith((".html", ".htm"))
+
+    @property
     def is_other(self) -> bool:
         """Whether it is a program of another runtime that is known."""
         return self.runtime not in ("", "python")
@@ -175,22 +180,24 @@ def script_target(script: str, args: list[str], *, python: str = "", commands: d
     if ending == ".ipynb":
         if args:
             raise UsageError(f"{script} is a notebook and takes no arguments: leave {args[0]} out")
-        # -E: our own runner, whatever the environment asks of the user's interpreter
-        argv = [sys.executable, "-E", "-m", "jamkey.observe.kernel", "--python", interpreter(python, None), script]
-        return Target(argv, sys.executable, script, "python")
+        return Target(own_runner("kernel", "--python", interpreter(python, None), script), sys.executable, script, "python")
     words: tuple[str, ...] = tuple((commands or {}).get(ending, "").split()) or COMMANDS.get(ending, ())
     if words:
         executable = _first_there(words[0].split("|"), ending)
         return Target([executable, *words[1:], script, *args], executable, script, runtime_of(executable))
     if ending in _RUNNERS:
         runner, runtime = _RUNNERS[ending]
-        # -E: our own runner, whatever the environment asks of the user's interpreter
-        argv = [sys.executable, "-E", "-m", f"jamkey.observe.{runner}", script, *args]
-        return Target(argv, sys.executable, script, runtime)
+        return Target(own_runner(runner, script, *args), sys.executable, script, runtime)
     if ending not in _PYTHON_ENDINGS and not os.path.isdir(script) and not python:
         raise UsageError(f"no command is known for '{ending}' files: name it, as in jamkey run -- COMMAND {script}")
     executable = interpreter(python, script)
     return Target([executable, script, *args], executable, script, "python")
+
+
+def own_runner(name: str, *words: str) -> list[str]:
+    """Return the command that starts one of our own runners, isolated from whatever lies in the working folder."""
+    beside = os.path.join(os.path.dirname(os.path.abspath(__file__)), "agents", "own_runner.py")
+    return [sys.executable, "-I", beside, name, *words]
 
 
 def _first_there(names: list[str], ending: str) -> str:

@@ -63,6 +63,34 @@ class _Record(msgspec.Struct):
     exception: _Exception
     thread: str | None = None
     hang: bool = False
+    #: The trace in the interpreter's words, where no copy of what was printed is kept.
+    printed: str = ""
+
+
+def worded(path: str) -> list[str]:
+    """Return the traces of an agent's file in the interpreter's own words, in order; the file stays."""
+    found: list[str] = []
+    try:
+        lines = Path(path).read_bytes().splitlines()
+    except OSError:
+        return found
+    for line in lines:
+        try:
+            text = msgspec.json.decode(line, type=_Record).printed
+        except msgspec.MsgspecError:
+            continue
+        found += [text] if text else []
+    return found
+
+
+def fault_text(path: str) -> bytes:
+    """Return what the fault handler wrote when the interpreter itself crashed, and remove it."""
+    try:
+        data = Path(path + ".fault").read_bytes()
+        Path(path + ".fault").unlink()
+    except OSError:
+        return b""
+    return data
 
 
 def read_records(path: str) -> list[Jam]:

@@ -16,15 +16,15 @@ from jamkey.kinds.judge import sound_keys
 from jamkey.languages.traits import traits_of
 from jamkey.model import Change, Jam, Key
 from jamkey.observe.capture import Captured, capture
-from jamkey.observe.recording import record
 from jamkey.observe.target import Target
 from jamkey.runs.read_run import diagnose_run, jams_of, project_of
+from jamkey.runs.second_run import watched_run
 from jamkey.runs.wrong_result import judged, quiet_jam, same_output
 from jamkey.settings import Settings
 from jamkey.text import decode
 from jamkey.trials.apply import apply, diff, digest
-from jamkey.trials.bench import Bench, moved_target, rank
-from jamkey.trials.copy import scratch
+from jamkey.trials.bench import Bench, rank
+from jamkey.trials.scratch import Scratch
 
 #: Rounds of the fix loop at most.
 MOST_ROUNDS = 12
@@ -132,16 +132,18 @@ def tried(
         progress: called with (done, of, key) after each trial.
     """
 
-    def read_trial(ended: Captured, project: Path) -> list[Jam]:
+    chosen = settings or Settings()
+
+    def read_trial(ended: Captured, place: Scratch) -> list[Jam]:
         from jamkey.follow.frames import locate
 
-        sources = Sources(project)
+        sources = place.sources()
         jams = jams_of(ended.stderr, ended.wire, target=target, status=ended.status, stdout=ended.stdout, sources=sources)
-        return [locate(found, sources, settings or Settings()) for found in jams]
+        return [locate(found, sources, chosen) for found in jams]
 
     expected = outcome.expected
     fits = None if expected is None else lambda printed: same_output(printed, expected)
-    bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits)
+    bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits, unguarded=chosen.unguarded)
     keys = list(jam.keys)
     total = min(len([key for key in keys if key.edits]), bench.most)
     for done, (index, key) in enumerate(bench.try_all(jam.keys), 1):
@@ -167,7 +169,7 @@ def _turned(jam: Jam, outcome: Outcome, bench: Bench) -> list[Key]:
     return [key for key in tried_ones if key.trial.outcome == "runs"][:3]
 
 
-def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: float = 0.0) -> Jam:
+def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: float = 0.0, unguarded: bool = False) -> Jam:
     """Run a Python target once more, on a copy, recording the names in question; return the jam with what that tells.
 
     Args:
@@ -176,9 +178,11 @@ def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: fl
         root: the project folder.
         stdin: what the first run read.
         limit: seconds, 0 for none.
+        unguarded: run it also where nothing holds it in its folders.
 
     Raises:
         UsageError: the target is not a Python program.
+        NoSandbox: nothing can hold it here, and `unguarded` is not said.
     """
     if not target.is_recordable:
         raise UsageError("--again records Python scripts only: leave it out here")
@@ -186,14 +190,9 @@ def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: fl
     names = names_in_question(jam, sources)
     if not names:
         return jam
-    with scratch(root) as project:
-        files = [project / name for name in sources.files() if name.endswith((".py", ".pyw"))]
-        moved = moved_target(target, root, project)
-        _, changes, total = record(moved, project, names, files, stdin=stdin, limit=limit)
-        if jam.phase == "hang":
-            return _with_rounds(jam, names, changes, total, limit)
-        there = Sources(project)
-        changes = [msgspec.structs.replace(change, file=there.resolve(change.file) or change.file) for change in changes]
+    _, changes, total = watched_run(target, root, names, stdin=stdin, limit=limit, unguarded=unguarded)
+    if jam.phase == "hang":
+        return _with_rounds(jam, names, changes, total, limit)
     return with_history(jam, changes, sources)
 
 

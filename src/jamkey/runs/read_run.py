@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 from pathlib import Path
 
@@ -11,6 +12,8 @@ from jamkey.follow.own_exit import ended_with_words
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
 from jamkey.model import Jam
+from jamkey.observe.capture import Captured
+from jamkey.observe.sandbox import NoSandbox
 from jamkey.observe.target import Target
 from jamkey.observe.wire import join, read_records
 from jamkey.pipeline import diagnose, named, read
@@ -105,46 +108,33 @@ def diagnose_run(
         hung: seconds after which it was stopped because it did not end; 0 for none.
     """
     sources = Sources(root)
+    unguarded = settings.unguarded if settings is not None else False
     jams = jams_of(stderr, wire, target=target, status=status, stdout=stdout, sources=sources)
     if not jams and status == 1 and target.is_python:
         ended = ended_with_words(plain(stderr.decode("utf-8", "replace")), sources)
         jams = [ended] if ended is not None else []
     if not jams and hung and traits_of(target.runtime).asked_when_hung and target.script is not None:
-        jams = _asked_where(target, root, stdin, hung)
+        with contextlib.suppress(NoSandbox, OSError):
+            jams = _asked_where(target, root, stdin, hung, unguarded)
     if not jams and hung and target.is_other:
         from jamkey.follow.hanging_loop import loop_in_source
 
         jams = loop_in_source(target.runtime, sources, target.argv)
-    if (
-        jams
-        and traits_of(jams[-1].runtime).checked_build
-        and not traits_of(target.runtime).checked_build
-        and status != 0
-        and not any(frame.line for frame in jams[-1].frames)
-    ):
-        jams = [*jams[:-1], _checked_c(jams[-1], root, stdin)]
+    if jams and traits_of(jams[-1].runtime).checked_build and status != 0 and not any(frame.line for frame in jams[-1].frames):
+        with contextlib.suppress(NoSandbox, OSError):
+            jams = [*jams[:-1], _checked_c(jams[-1], target, root, stdin, unguarded)]
     if traits_of(target.runtime).asked_for_values and jams and status != 0:
-        jams = [*jams[:-1], _asked_octave(jams[-1], target, root)]
+        with contextlib.suppress(NoSandbox, OSError):
+            jams = [*jams[:-1], _asked_octave(jams[-1], target, root, unguarded)]
     return [diagnose(jam, sources, settings) for jam in jams]
 
 
-def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> list[Jam]:
+def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float, unguarded: bool) -> list[Jam]:
     """A program that did not end says nothing when it is stopped: run its copy again and ask the runtime where it is."""
-    from jamkey.observe.capture import capture
-    from jamkey.trials.bench import moved_target
-    from jamkey.trials.copy import scratch
+    from jamkey.trials.scratch import scratch
 
-    with scratch(root) as project:
-        moved = moved_target(target, root, project)
-        ended = capture(
-            moved.argv,
-            executable=moved.executable,
-            cwd=project,
-            stdin=stdin,
-            limit=seconds + _SECOND,
-            runtime=target.runtime,
-            env={"JAMKEY_HANG": f"{seconds:.1f}"},
-        )
+    with scratch(root, unguarded=unguarded) as place:
+        ended = place.run(target, stdin=stdin, limit=seconds + _SECOND, env={"JAMKEY_HANG": f"{seconds:.1f}"})
         found = read_records(ended.wire)[-1:]
         if not found:
             # no agent: the runtime itself has printed where it was
@@ -153,7 +143,7 @@ def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> li
                 msgspec.structs.replace(jam, phase="hang", kind="interrupted", exception_type=None, message=None)
                 for jam in stopped
             ]
-        there = Sources(project)
+        there = place.sources()
         jams = []
         for jam in found if not found or found[0].phase == "hang" else ():
             frames = tuple(msgspec.structs.replace(frame, file=there.resolve(frame.file) or frame.file) for frame in jam.frames)
@@ -170,18 +160,19 @@ def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float) -> li
     return jams
 
 
-def _checked_c(jam: Jam, root: Path, stdin: bytes) -> Jam:
+def _checked_c(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: bool) -> Jam:
     """A signal that a C program ended with names no line: build its copy with the checkers and run it once more."""
-    import tempfile
+    from jamkey.observe.compiled import main_files
+    from jamkey.observe.target import own_runner
+    from jamkey.trials.scratch import scratch
 
-    from jamkey.observe.compiled import checked_text, main_files
-    from jamkey.trials.copy import scratch
-
-    files = main_files(root)
+    files = [Path(target.script)] if target.script is not None else main_files(root)
     if len(files) != 1:
         return jam
-    with scratch(root) as project, tempfile.TemporaryDirectory(prefix="jamkey-build-") as build:
-        text = checked_text(project / files[0].name, [], stdin, Path(build)).replace(f"{project}{os.sep}", "")
+    with scratch(root, unguarded=unguarded) as place:
+        argv = own_runner("compiled", "--checked", files[0].name)
+        ended = place.run(Target(argv, argv[0], None, "c"), stdin=stdin, limit=_SECOND)
+        text = ended.stdout.decode("utf-8", "replace").replace(f"{place.project}{os.sep}", "")
     found = read(text, runtime="c")
     placed = next((other for other in reversed(found) if any(frame.line for frame in other.frames)), None)
     if placed is None:
@@ -189,17 +180,20 @@ def _checked_c(jam: Jam, root: Path, stdin: bytes) -> Jam:
     return msgspec.structs.replace(jam, frames=placed.frames, facts={**placed.facts, **jam.facts})
 
 
-def _asked_octave(jam: Jam, target: Target, root: Path) -> Jam:
+def _asked_octave(jam: Jam, target: Target, root: Path, unguarded: bool) -> Jam:
     """Give the frames of Octave functions the values that a second run, on a copy, finds there."""
     inner = [index for index, frame in enumerate(jam.frames) if frame.line is not None]
     if len(inner) < 2 or jam.phase != "run":
         return jam
     from jamkey.observe.octave import values_of_frames
-    from jamkey.trials.bench import moved_target
-    from jamkey.trials.copy import scratch
+    from jamkey.trials.scratch import scratch
 
-    with scratch(root) as project:
-        found = values_of_frames(moved_target(target, root, project), project, len(inner), limit=_SECOND)
+    with scratch(root, unguarded=unguarded) as place:
+
+        def run(asked: Target, given: bytes) -> Captured:
+            return place.run(asked, stdin=given, limit=_SECOND, env={"JAMKEY_LOOK": "1"})
+
+        found = values_of_frames(place.target(target), run, len(inner))
     frames = list(jam.frames)
     for index, values in zip(reversed(inner), found, strict=False):
         frames[index] = msgspec.structs.replace(frames[index], values=values or frames[index].values)

@@ -17,6 +17,7 @@ from jamkey.errors import ChangedSinceRead, NothingToUndo, UnreadableInput
 from jamkey.folders import state_folder
 from jamkey.follow.cell_module import readable, rewritten
 from jamkey.model import Edit, Struct
+from jamkey.observe import system
 from jamkey.text import decode
 from jamkey.trials.bench import encoding_of
 
@@ -76,13 +77,7 @@ def _alone(root: Path) -> Iterator[None]:
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     name = hashlib.sha256(str(root.resolve()).encode()).hexdigest()[:16]
     with open(folder / f"{name}.lock", "w") as handle:
-        try:
-            import fcntl
-        except ImportError:  # not on every system; the hash check remains
-            yield
-            return
-        fcntl.flock(handle, fcntl.LOCK_EX)
-        yield
+        yield from system.locked(handle)
 
 
 def _applied(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[str, Path]:

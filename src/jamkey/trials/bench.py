@@ -12,10 +12,11 @@ import msgspec
 
 from jamkey.follow.cell_module import rewritten
 from jamkey.model import Jam, Key, Trial
-from jamkey.observe.capture import Captured, capture
+from jamkey.observe.capture import Captured
+from jamkey.observe.sandbox import NoSandbox
 from jamkey.observe.target import Target
 from jamkey.text import decode, plain, shorten
-from jamkey.trials.copy import found_there, scratch, small_enough, state_of
+from jamkey.trials.scratch import Scratch, scratch
 
 #: A trial may take this many times the first run, and never less than the least, in seconds.
 TIMES_FIRST, LEAST_LIMIT = 5.0, 5.0
@@ -29,11 +30,8 @@ _PRINTED = 400
 _MOST_WRITES = 10
 #: Seconds of trials after which a key that runs is enough.
 _PATIENCE = 2.0
-#: What the guard in the trial says; see observe/agents/inject.
-_GUARDED = "a trial on a copy may not write to the original"
-
-#: Reads the failures of a captured run whose project lies in the folder.
-Reader = Callable[[Captured, Path], list[Jam]]
+#: Reads the failures of a run in a place.
+Reader = Callable[[Captured, Scratch], list[Jam]]
 
 #: What an outcome counts for in the ranking; see docs/architecture.md.
 WEIGHT = {"runs": 1.0, "moved": 0.75, "untried": 0.4, "timeout": 0.1, "same": 0.05, "worse": 0.0}
@@ -48,6 +46,7 @@ class Bench:
         first: how the first run ended.
         jam: the failure the keys are for.
         read: reads the failures of a trial.
+        unguarded: run trials also where nothing holds them.
         fits: tells whether what a trial printed is what should be printed; None when nobody said.
     """
 
@@ -60,7 +59,9 @@ class Bench:
         read: Reader,
         *,
         fits: Callable[[bytes], bool] | None = None,
+        unguarded: bool = False,
     ) -> None:
+        self.unguarded = unguarded
         self.fits = fits
         #: Keys tried at most: where what should be printed is known, a trial tells more than a likelihood.
         self.most = MOST_KEYS if fits is None or jam.phase != "quiet" else MOST_JUDGED
@@ -75,7 +76,7 @@ class Bench:
     def try_all(self, keys: Sequence[Key]) -> Iterator[tuple[int, Key]]:
         """Try keys two at a time; yield (place in the list, key with its trial) in the order of the list."""
         wanted = [index for index, key in enumerate(keys) if key.edits][: self.most]
-        if not wanted or not small_enough(self.root):
+        if not wanted:
             return
         start = time.monotonic()
         good = False
@@ -90,35 +91,33 @@ class Bench:
                     yield index, key
 
     def try_one(self, key: Key) -> Trial:
-        """Apply the key to a fresh copy, run it there, and say what happened."""
+        """Apply the key in a place of its own, run it there, and say what happened."""
         try:
-            with scratch(self.root) as project:
-                if not _apply(key, project):
+            with scratch(self.root, unguarded=self.unguarded) as place:
+                if not _apply(key, place):
                     return Trial()
-                moved = moved_target(self.target, self.root, project)
-                before = state_of(project)
-                ended = capture(
-                    moved.argv,
-                    executable=moved.executable,
-                    cwd=project,
-                    stdin=self.first.stdin,
-                    limit=self.limit,
-                    env={"PYTHONDONTWRITEBYTECODE": "1", "JAMKEY_GUARD": str(self.root), **found_there(self.root)},
-                )
-                after = state_of(project)
-                writes = tuple(sorted(name for name, state in after.items() if before.get(name) != state))[:_MOST_WRITES]
-                return msgspec.structs.replace(self.judge(ended, project), writes=writes)
+                place.ready()
+                ended = place.run(self.target, stdin=self.first.stdin, limit=self.limit)
+                trial = msgspec.structs.replace(self.judge(ended, place), writes=place.changed()[:_MOST_WRITES])
         except OSError as error:
             return Trial(outcome="untried", next=str(error.strerror))
+        except NoSandbox as error:
+            return Trial(outcome="untried", next=str(error))
+        refused = ended.refused or (ended.unsure if trial.outcome != "runs" else ())
+        if not refused:
+            return trial
+        # what it was kept from doing may be why it ended so
+        words = "refused: " + "; ".join(_inside(text, place) for text in refused[:3])
+        return msgspec.structs.replace(trial, outcome="untried", next=words, refused=refused)
 
-    def judge(self, ended: Captured, project: Path) -> Trial:
+    def judge(self, ended: Captured, place: Scratch) -> Trial:
         """Compare a trial with the first run, and with what should be printed where that was said."""
         printed = _beyond(self.first.stdout, ended.stdout)
         seconds = round(ended.seconds, 3)
         if ended.hit_limit:
             _forget(ended.wire)
             return Trial(outcome="timeout", next=f"still running after {self.limit:.0f} s", printed=printed, seconds=seconds)
-        jams = self.read(ended, project)
+        jams = self.read(ended, place)
         if ended.status == 0 and not jams and self.fits is not None and not self.fits(ended.stdout):
             same = ended.stdout == self.first.stdout
             return Trial(
@@ -132,10 +131,6 @@ class Bench:
         jam = jams[-1] if jams else None
         if jam is None:
             return Trial(outcome="worse", next=f"exit status {ended.status}", printed=printed, seconds=seconds)
-        if _GUARDED in (jam.message or ""):
-            return Trial(
-                outcome="untried", next="it writes to the original by its full path, which a trial may not", seconds=seconds
-            )
         where = f"{jam.snag_frame.file}:{jam.snag_frame.line} " if jam.snag_frame else ""
         outcome = "moved"
         if same_jam(self.jam, jam):
@@ -170,17 +165,22 @@ def _beyond(before: bytes, after: bytes) -> str:
     return shorten(plain(text.decode("utf-8", "replace")).strip("\n"), _PRINTED)
 
 
-def _apply(key: Key, project: Path) -> bool:
-    """Write the key's edits into the copy; False when a file is not in it."""
-    files = {edit.file for edit in key.edits}
-    for file in files:
-        path = project / file
-        if os.path.isabs(file) or not path.is_file() or ".." in Path(file).parts:
+def _apply(key: Key, place: Scratch) -> bool:
+    """Put the key's edits into the place; False when a file is not in the project."""
+    for file in {edit.file for edit in key.edits}:
+        path = place.root / file
+        if not path.is_file():
             return False
         data = path.read_bytes()
         text = rewritten(decode(data), [edit for edit in key.edits if edit.file == file])
-        path.write_bytes(text.encode(encoding_of(data), "surrogateescape"))
+        if not place.put(file, text.encode(encoding_of(data), "surrogateescape"), text):
+            return False
     return True
+
+
+def _inside(text: str, place: Scratch) -> str:
+    """Return what was refused without our own folder's name."""
+    return text.replace(str(place.folder), "...")
 
 
 def encoding_of(data: bytes) -> str:
@@ -192,16 +192,6 @@ def encoding_of(data: bytes) -> str:
     except UnicodeDecodeError:
         return "latin-1"
     return "utf-8-sig" if data.startswith(b"\xef\xbb\xbf") else "utf-8"
-
-
-def moved_target(target: Target, root: Path, project: Path) -> Target:
-    """Return the target with paths into the project led to the copy."""
-    here = str(root) + os.sep
-    argv = [
-        os.path.join(str(project), word[len(here) :]) if index and word.startswith(here) else word
-        for index, word in enumerate(target.argv)
-    ]
-    return Target(argv, target.executable, target.script, target.runtime)
 
 
 def score(key: Key) -> float:

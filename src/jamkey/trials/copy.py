@@ -6,9 +6,6 @@ import errno
 import os
 import shutil
 import stat
-import tempfile
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 #: A project larger than this is not copied: files, bytes.
@@ -30,42 +27,14 @@ class TooLarge(OSError):
         )
 
 
-@contextmanager
-def scratch(root: Path) -> Iterator[Path]:
-    """Give a copy of the project folder that goes away again.
+def copy_project(root: Path, project: Path) -> None:
+    """Copy a folder. Links within it stay links within the copy; what a link outside leads to is copied.
 
     Raises:
         TooLarge: it is larger than `MOST_FILES` or `MOST_BYTES`.
         OSError: it cannot be read, or the copy not be written.
     """
-    folder = Path(tempfile.mkdtemp(prefix="jamkey-trial-"))
-    try:
-        project = folder / (root.name or "project")
-        copy_project(root, project)
-        yield project
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
-
-
-def copy_project(root: Path, project: Path) -> None:
-    """Copy a folder. Links within it stay links within the copy; what a link outside leads to is copied.
-
-    Raises:
-        TooLarge: as above.
-    """
     _Copy(Path(os.path.realpath(root)), project).folder(str(root), str(project), ())
-
-
-def small_enough(root: Path) -> bool:
-    """Tell whether the folder can be copied in reasonable time and space."""
-    counted = _Copy(Path(os.path.realpath(root)), None)
-    try:
-        counted.folder(str(root), "", ())
-    except TooLarge:
-        return False
-    except OSError:
-        return False
-    return True
 
 
 def found_there(root: Path) -> dict[str, str]:
@@ -77,25 +46,10 @@ def found_there(root: Path) -> dict[str, str]:
     return {"NODE_PATH": os.pathsep.join([str(packages), *([before] if before else [])])}
 
 
-def state_of(project: Path) -> dict[str, tuple[int, int]]:
-    """Return size and time of change (nanoseconds) of every file of a copy, relative, forward slashes."""
-    found: dict[str, tuple[int, int]] = {}
-    for folder, names, files in os.walk(project):
-        names[:] = [name for name in names if name not in LEFT_OUT]
-        for name in files:
-            path = os.path.join(folder, name)
-            try:
-                state = os.lstat(path)
-            except OSError:
-                continue
-            found[os.path.relpath(path, project).replace(os.sep, "/")] = (state.st_size, state.st_mtime_ns)
-    return found
-
-
 class _Copy:
-    """One copy being made; with no target it only counts."""
+    """One copy being made."""
 
-    def __init__(self, root: Path, target: Path | None) -> None:
+    def __init__(self, root: Path, target: Path) -> None:
         self.root = root
         self.target = target
         self.files = self.size = 0
@@ -105,15 +59,13 @@ class _Copy:
         real = os.path.realpath(source)
         if real in within:
             return
-        if self.target is not None:
-            os.makedirs(target, exist_ok=True)
+        os.makedirs(target, exist_ok=True)
         with os.scandir(source) as entries:
             for entry in entries:
                 if entry.name not in LEFT_OUT:
                     self.entry(entry.path, os.path.join(target, entry.name), (*within, real))
-        if self.target is not None:
-            shutil.copystat(source, target)
-            os.chmod(target, stat.S_IMODE(os.stat(source).st_mode) | stat.S_IRWXU)
+        shutil.copystat(source, target)
+        os.chmod(target, stat.S_IMODE(os.stat(source).st_mode) | stat.S_IRWXU)
 
     def entry(self, source: str, target: str, within: tuple[str, ...]) -> None:
         """Copy one entry; sockets, pipes, devices and links that lead nowhere are left out."""
@@ -124,17 +76,15 @@ class _Copy:
             inside = leads == str(self.root) or leads.startswith(str(self.root) + os.sep)
             if inside and not any(part in LEFT_OUT for part in Path(os.path.relpath(leads, self.root)).parts):
                 self.count(0)
-                if self.target is not None:
-                    there = os.path.join(self.target, os.path.relpath(leads, self.root))
-                    os.symlink(os.path.relpath(there, os.path.dirname(target)), target)
+                there = os.path.join(self.target, os.path.relpath(leads, self.root))
+                os.symlink(os.path.relpath(there, os.path.dirname(target)), target)
                 return
         mode = os.stat(source).st_mode
         if stat.S_ISDIR(mode):
             self.folder(source, target, within)
         elif stat.S_ISREG(mode):
             self.count(os.path.getsize(source))
-            if self.target is not None:
-                _copy_file(source, target)
+            _copy_file(source, target)
 
     def count(self, size: int) -> None:
         self.files += 1

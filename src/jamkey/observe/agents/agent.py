@@ -26,17 +26,31 @@ _MASK = "(hidden: looks secret)"
 _PLAIN = (int, float, complex, bool, type(None), type(Ellipsis))
 
 
-def report(wire, exception, thread=None):
-    """Append the description of an exception to the wire file."""
+def report(wire, exception, thread=None, printed=False):
+    """Append the description of an exception to the wire file; with `printed` also the trace as the interpreter prints it."""
     record = {"generation": GENERATION, "pid": os.getpid(), "thread": thread, "version": sys.version.split()[0]}
     record["implementation"] = sys.implementation.name
     record["exception"] = describe_exception(exception, set())
+    if printed:
+        record["printed"] = _words(exception)
     data = (json.dumps(record, ensure_ascii=True) + "\n").encode("ascii")
     handle = os.open(wire, os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600)
     try:
         os.write(handle, data)
     finally:
         os.close(handle)
+
+
+def _words(exception):
+    """Return the trace exactly as this interpreter prints it, its suggestions included."""
+    import io
+
+    before, sys.stderr = sys.stderr, io.StringIO()
+    try:
+        sys.__excepthook__(type(exception), exception, exception.__traceback__)
+        return sys.stderr.getvalue()
+    finally:
+        sys.stderr = before
 
 
 def describe_exception(exception, seen):

@@ -16,8 +16,13 @@ MOST_NAMES = 400
 
 def serve(address, exception, agent):
     """Answer until the parent says to leave, or is gone."""
-    channel = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
-    channel.connect(address)
+    port, colon, word = address.rpartition(":")
+    if colon and port.isdigit():
+        channel = socket.create_connection(("127.0.0.1", int(port)))
+        channel.sendall(word.encode("ascii") + b"\n")
+    else:
+        channel = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
+        channel.connect(address)
     stream = channel.makefile("rwb")
     frames = _frames(exception)
     while True:

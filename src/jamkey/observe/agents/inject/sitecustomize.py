@@ -18,7 +18,7 @@ def _settle():
     wire = environ.pop("JAMKEY_WIRE", None)
     asked = environ.pop("JAMKEY_ASKED", "")
     record = environ.pop("JAMKEY_RECORD", "")
-    guarded = environ.get("JAMKEY_GUARD", "")
+    guarded = environ.pop("JAMKEY_GUARD", "")
     stay = environ.pop("JAMKEY_STAY", "")
     before = environ.pop("JAMKEY_PYTHONPATH", None)
     if before is not None:
@@ -47,8 +47,8 @@ def _own_sitecustomize():
             sys.modules.setdefault("sitecustomize", this)
 
 
-def _report(here, wire, exception, thread, stay=""):
-    """Load the agent by path, under a name of its own, and let it describe the exception.
+def _report(here, wire, exception, thread, printed):
+    """Load the agent by path, under a name of its own, and let it describe the exception; return the agent.
 
     While it works only the standard library is on the path, and modules of the user's that bear one of its
     names are out of the way: a json.py beside the script must not be imported here.
@@ -78,31 +78,44 @@ def _report(here, wire, exception, thread, stay=""):
         module = type(sys)("_jamkey_agent")
         module.__file__ = path
         exec(SourceFileLoader("_jamkey_agent", path).get_code("_jamkey_agent"), module.__dict__)
-        module.report(wire, exception, thread)
-        if stay:
-            import runpy
-
-            serve = runpy.run_path(os.path.join(os.path.dirname(here), "answers.py"))["serve"]
+        module.report(wire, exception, thread, printed)
     finally:
         sys.path[:] = before
         sys.modules.update(hidden)
-    if stay:
-        # with the user's own path and modules, as an expression may need them
-        serve(stay, exception, module.__dict__)
+    return module
+
+
+def _serve(here, stay, exception, agent):
+    """Let the parent ask about the frames, with the user's own path and modules, as an expression may need them."""
+    import runpy
+
+    serve = runpy.run_path(os.path.join(os.path.dirname(here), "answers.py"))["serve"]
+    serve(stay, exception, agent.__dict__)
 
 
 def _watch(here, wire, asked, stay):
-    def failed(exception, thread=None, stay=""):
+    told = []
+
+    words = asked.split(",")
+
+    def failed(exception, thread=None):
         try:
-            _report(here, wire, exception, thread, stay)
+            told.append((exception, _report(here, wire, exception, thread, "worded" in words)))
+            return True
         except BaseException:  # whatever happens here must not reach the user's program
-            pass
+            return False
 
     def at_end():
         # the interpreter keeps an uncaught exception here, after it has printed it
         exception = getattr(sys, "last_exc", None) or getattr(sys, "last_value", None)
-        if isinstance(exception, BaseException):
-            failed(exception, stay=stay)
+        if not isinstance(exception, BaseException):
+            return
+        known = [agent for other, agent in told if other is exception]
+        if (known or failed(exception)) and stay:
+            try:
+                _serve(here, stay, exception, (known or [told[-1][1]])[0])
+            except BaseException:
+                pass
 
     import atexit
     import faulthandler
@@ -111,7 +124,7 @@ def _watch(here, wire, asked, stay):
     if not faulthandler.is_enabled():
         # a crash of the interpreter itself leaves no exception behind: its frames are then all there is
         try:
-            faulthandler.enable(2)
+            faulthandler.enable(os.open(wire + ".fault", os.O_WRONLY | os.O_CREAT | os.O_CLOEXEC, 0o600))
         except Exception:
             pass
 
@@ -130,33 +143,96 @@ def _watch(here, wire, asked, stay):
         if threading is not None and threading.excepthook is printed:
             threading.excepthook = in_thread
 
-    if "typed" in asked.split(","):
-        # standard input is a terminal: what input() returned is kept, so that a trial can replay it
-        def typed(event, args):
-            if event == "builtins.input/result":
-                with open(wire + ".typed", "a", encoding="utf-8", errors="surrogateescape") as handle:
-                    handle.write(args[0] + "\n")
+    if "stoppable" in words:
+        # Ctrl-C is ignored here, as in a background job: at the limit another signal asks where the program is
+        import _signal
 
-        sys.addaudithook(typed)
+        try:
+            _signal.signal(_signal.SIGXCPU, _signal.default_int_handler)
+        except (AttributeError, OSError, ValueError):
+            pass
+    if "unprinted" in words or "typed" in words:
+        _listen(wire, words, failed)
 
 
-def _guard(folder):
-    """In a trial: the user's own folder is not written to, though a program may know its full path."""
+def _listen(wire, words, failed):
+    """On a terminal: what input() returned is kept for a second run; the last trace is left to the reading that replaces it."""
+    typing, leaving = "typed" in words, "unprinted" in words
+
+    def heard(event, args):
+        if typing and event == "builtins.input/result":
+            handle = os.open(wire + ".typed", os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600)
+            try:
+                os.write(handle, args[0].encode("utf-8", "surrogateescape") + b"\n")
+            finally:
+                os.close(handle)
+        elif leaving and event == "sys.excepthook":
+            hook, _, exception, _ = args
+            own = hook is sys.__excepthook__ and sys.stderr is sys.__stderr__ and not hasattr(sys, "ps1")
+            threading = sys.modules.get("threading")
+            alone = threading is None or all(t.daemon or t is threading.main_thread() for t in threading.enumerate())
+            if own and alone and not sys.flags.interactive and isinstance(exception, BaseException):
+                if failed(exception):
+                    # the interpreter takes this for "do not call the hook"
+                    raise RuntimeError("a reading of it follows")
+
+    sys.addaudithook(heard)
+
+
+def _guard(wire, folders):
+    """In a trial: nothing is changed outside of its folders. The system holds it where it can; here it is put in words."""
+    inside = [os.path.realpath(folder) + os.sep for folder in folders.split(os.pathsep) if folder]
     writing = os.O_WRONLY | os.O_RDWR | os.O_CREAT | os.O_TRUNC | os.O_APPEND
-    inside = os.path.realpath(folder) + os.sep
+    words = {
+        "os.remove": "delete",
+        "os.rmdir": "delete",
+        "shutil.rmtree": "delete",
+        "os.rename": "rename",
+        "os.mkdir": "make the folder",
+        "os.truncate": "cut",
+        "os.chmod": "change",
+        "os.chown": "change",
+        "os.utime": "change",
+        "os.link": "make a link",
+        "os.symlink": "make a link",
+    }
+
+    local = ("127.", "localhost", "::1", "0.0.0.0")
+
+    def refused(text, error, name):
+        handle = os.open(wire + ".refused", os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600)
+        try:
+            os.write(handle, text.encode("utf-8", "replace") + b"\n")
+        finally:
+            os.close(handle)
+        raise error(13, "a trial on a copy may not do that", name)
+
+    def outside(path):
+        if not isinstance(path, (str, bytes)):
+            return ""
+        name = os.path.realpath(os.fsdecode(path))
+        if name.startswith(("/dev/", "/proc/", "\\\\.\\", wire)) or name == os.devnull:
+            return ""
+        within = (name + os.sep).startswith(tuple(inside))
+        return "" if within else name
 
     def watched(event, args):
         if event == "open":
             path, _, flags = args
-            if not isinstance(path, (str, bytes)) or not (isinstance(flags, int) and flags & writing):
-                return
-        elif event == "os.truncate":
-            path = args[0]
-        else:
-            return
-        name = os.fsdecode(path) if isinstance(path, (str, bytes)) else ""
-        if name and os.path.realpath(name).startswith(inside):
-            raise PermissionError(13, "a trial on a copy may not write to the original", name)
+            name = outside(path) if isinstance(flags, int) and flags & writing else ""
+            if name and not (flags & os.O_RDWR and not flags & (os.O_TRUNC | os.O_APPEND) and os.path.exists(name)):
+                if not any(part in name for part in ("/.cache/", "/.config/", "/__pycache__/")):
+                    refused("write " + name, PermissionError, name)
+        elif event in words:
+            # of two paths the second is where something is made
+            for path in args[1:2] if event in ("os.link", "os.symlink") else args[:2] if event == "os.rename" else args[:1]:
+                name = outside(path)
+                if name:
+                    refused(words[event] + " " + name, PermissionError, name)
+        elif event in ("socket.connect", "socket.sendto"):
+            address = args[1]
+            if isinstance(address, tuple) and len(address) >= 2 and not str(address[0]).startswith(local):
+                refused("connect to %s, port %s" % (address[0], address[1]), ConnectionRefusedError, None)
 
     sys.addaudithook(watched)
 
@@ -174,8 +250,8 @@ _here, _wire, _asked, _record_what, _guarded, _stay = _settle()
 _found = _own_sitecustomize()
 if _wire:
     _watch(_here, _wire, _asked, _stay)
-if _guarded:
-    _guard(_guarded)
+if _guarded and _wire:
+    _guard(_wire, _guarded)
 if _record_what:
     _record(_here, _record_what)
 if not _found:

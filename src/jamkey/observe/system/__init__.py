@@ -1,0 +1,66 @@
+"""What only one operating system offers, behind one small interface: processes, signals, locks, the places of temporary files.
+
+`posix` is the native one where it can be; `plain` stands in everywhere else, with nothing but what the language promises
+on every system. JAMKEY_SYSTEM=plain takes the stand-in on any system: the tests run all commands with it.
+"""
+
+from __future__ import annotations
+
+import os
+
+TYPE_CHECKING = False
+#: Whether the stand-in is used.
+PLAIN = os.name != "posix" or os.environ.get("JAMKEY_SYSTEM") == "plain"
+
+if PLAIN and not TYPE_CHECKING:
+    from jamkey.observe.system.plain import (
+        Child,
+        give_terminal,
+        input_kind,
+        interrupts_reach_us,
+        kill_group,
+        leave_as,
+        listening,
+        locked,
+        pass_signals,
+        process_is_there,
+        read_again,
+        same_stream,
+        start,
+        temporary_folder,
+    )
+else:
+    from jamkey.observe.system.posix import (
+        Child,
+        give_terminal,
+        input_kind,
+        interrupts_reach_us,
+        kill_group,
+        leave_as,
+        listening,
+        locked,
+        pass_signals,
+        process_is_there,
+        read_again,
+        same_stream,
+        start,
+        temporary_folder,
+    )
+
+__all__ = [
+    "PLAIN",
+    "Child",
+    "give_terminal",
+    "input_kind",
+    "interrupts_reach_us",
+    "kill_group",
+    "leave_as",
+    "listening",
+    "locked",
+    "pass_signals",
+    "process_is_there",
+    "read_again",
+    "same_stream",
+    "start",
+    "temporary_folder",
+]

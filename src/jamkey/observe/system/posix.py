@@ -1,0 +1,307 @@
+"""Processes and signals as POSIX systems have them. On the path of a healthy run: nothing heavy is imported."""
+
+from __future__ import annotations
+
+# the C module behind `signal`: that one imports enum and more, which a healthy run does not need
+import _signal as signal  # type: ignore[import-not-found]
+import os
+import stat
+import sys
+import time
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator
+    from typing import IO, Any
+
+#: What ends a program that does not look at it; handed on to the child as they come.
+_HANDED_ON = tuple(
+    number
+    for name in ("SIGTERM", "SIGHUP", "SIGQUIT", "SIGUSR1", "SIGUSR2", "SIGALRM", "SIGVTALRM", "SIGPROF", "SIGXCPU", "SIGCONT")
+    if (number := getattr(signal, name, None)) is not None
+)
+#: After these nothing of the program is to be left.
+_ENDING = (signal.SIGTERM, signal.SIGHUP)
+#: Linux, prctl(2): the child gets this signal when its parent ends.
+_PARENT_DEATH_SIGNAL = 1
+
+
+class Child:
+    """A program of the user's that we have started."""
+
+    def __init__(self, pid: int) -> None:
+        self.pid = pid
+        self.status: int | None = None
+
+    def poll(self) -> int | None:
+        """Return the exit status, or minus the signal's number; None while it runs."""
+        if self.status is None:
+            done, status = os.waitpid(self.pid, os.WNOHANG)
+            if done:
+                self.status = os.waitstatus_to_exitcode(status)
+        return self.status
+
+    def wait(self) -> int:
+        """Wait for the end; return the status as `poll` does."""
+        if self.status is None:
+            self.status = os.waitstatus_to_exitcode(os.waitpid(self.pid, 0)[1])
+        return self.status
+
+    def interrupt(self, *, ignored: bool = False) -> None:
+        """Ask it to stop as Ctrl-C does; where that is ignored, by the signal that the agent answers to in its place."""
+        self._send(signal.SIGXCPU if ignored else signal.SIGINT)
+
+    def tree(self) -> list[int]:
+        """Return the processes that it has started, and those have, as far as they can still be told to be its own."""
+        return descendants(self.pid)
+
+    def end(self, tree: list[int] | None = None) -> None:
+        """Kill it and everything it has started, `tree` being what that was before it ended."""
+        tree = self.tree() if tree is None else tree
+        self._send(signal.SIGKILL)
+        for pid in tree:
+            _kill(pid, signal.SIGKILL)
+
+    def _send(self, number: int) -> None:
+        if self.status is None:
+            _kill(self.pid, number)
+
+
+def _kill(pid: int, number: int) -> None:
+    try:  # noqa: SIM105 - contextlib would double what a healthy run imports
+        os.kill(pid, number)
+    except OSError:
+        pass
+
+
+def descendants(pid: int) -> list[int]:
+    """Return the processes below one, from the outside in; those that have left their parent are not found."""
+    parents: dict[int, list[int]] = {}
+    if os.path.isdir("/proc/self/task"):
+        for name in os.listdir("/proc"):
+            if name.isdigit():
+                try:
+                    with open(f"/proc/{name}/stat", "rb") as handle:
+                        parent = int(handle.read().rpartition(b")")[2].split()[1])
+                except (OSError, ValueError, IndexError):
+                    continue
+                parents.setdefault(parent, []).append(int(name))
+    else:
+        import subprocess
+
+        listed = subprocess.run(["ps", "-A", "-o", "pid=,ppid="], check=False, capture_output=True, text=True).stdout
+        for row in listed.splitlines():
+            one, parent_word = row.split()[:2]
+            parents.setdefault(int(parent_word), []).append(int(one))
+    found: list[int] = []
+    waiting = [pid]
+    while waiting:
+        below = parents.get(waiting.pop(), [])
+        found += below
+        waiting += below
+    return found
+
+
+def start(
+    argv: list[str], *, executable: str, env: dict[str, str], stdin: int | None = None, stderr: int | None = None
+) -> Child:
+    """Start a program in the foreground with our own streams, but for those given; it ends when we are killed.
+
+    Raises:
+        OSError: it cannot be started.
+    """
+    own = os.getpid()
+    told, tell = os.pipe()
+    pid = os.fork()
+    if pid == 0:
+        try:
+            _die_with(own)
+            for given, number in ((stdin, 0), (stderr, 2)):
+                if given is not None:
+                    os.dup2(given, number)
+            for name in ("SIGPIPE", "SIGXFSZ"):
+                signal.signal(getattr(signal, name), signal.SIG_DFL)  # our interpreter ignores them
+            os.execve(executable, argv, env)
+        except OSError as error:
+            os.write(tell, b"%d" % (error.errno or 1))
+        finally:
+            os._exit(127)
+    os.close(tell)
+    failed = int(os.read(told, 16) or 0)
+    os.close(told)
+    if failed:
+        os.waitpid(pid, 0)
+        raise OSError(failed, os.strerror(failed), executable)
+    return Child(pid)
+
+
+def _prctl(option: int, value: int) -> None:
+    """Call prctl(2) without the modules that calling C is wrapped in: the child waits for it."""
+    try:
+        import _ctypes
+
+        library = _ctypes.dlopen(None, 0)  # type: ignore[arg-type]
+        _ctypes.call_function(_ctypes.dlsym(library, "prctl"), (option, value, 0, 0, 0))
+    except (ImportError, OSError, AttributeError):
+        return
+
+
+def _die_with(parent: int) -> None:
+    if sys.platform == "linux":
+        _prctl(_PARENT_DEATH_SIGNAL, signal.SIGKILL)
+        if os.getppid() != parent:
+            os._exit(1)
+
+
+def interrupts_reach_us() -> bool:
+    """Tell whether Ctrl-C would reach us; a background job of a shell ignores it, and so must its child."""
+    return bool(signal.getsignal(signal.SIGINT) is not signal.SIG_IGN)
+
+
+def pass_signals(start_child: Callable[[], Child]) -> tuple[Child, Callable[[], None]]:
+    """Start a child and hand on to it what is sent to us; Ctrl-C reaches it by itself. Return it, and what undoes this."""
+    before = {signal.SIGINT: signal.signal(signal.SIGINT, signal.SIG_DFL)} if interrupts_reach_us() else {}
+    # from here to the start an interrupt ends us, as it would end a shell's child before its exec
+    child = None
+    try:
+        child = start_child()
+    finally:
+        if before:
+            signal.signal(signal.SIGINT, signal.SIG_IGN if child is not None else before[signal.SIGINT])
+    tree: list[int] = []
+
+    def hand_on(number: int, frame: object) -> None:
+        if number in _ENDING:
+            tree.extend(child.tree())  # once it has ended nobody could tell
+        _kill(child.pid, number)
+
+    for number in _HANDED_ON:
+        if signal.getsignal(number) is not signal.SIG_IGN:
+            before[number] = signal.signal(number, hand_on)
+
+    def restore() -> None:
+        for pid in tree:
+            _kill(pid, signal.SIGKILL)
+        for number, handler in before.items():
+            signal.signal(number, handler if handler is not None else signal.SIG_DFL)
+
+    return child, restore
+
+
+def leave_as(status: int) -> None:
+    """End this process as the program ended: the same status, or by the same signal."""
+    if status < 0:
+        number = -status
+        if number not in (signal.SIGKILL, signal.SIGSTOP):
+            signal.signal(number, signal.SIG_DFL)
+        _no_core()
+        signal.pthread_sigmask(signal.SIG_UNBLOCK, [number])
+        os.kill(os.getpid(), number)
+        time.sleep(0.2)
+        status = 128 + number
+    os._exit(status)
+
+
+def _no_core() -> None:
+    """The program has left its core file already; ours would only hide it."""
+    try:
+        import resource
+
+        resource.setrlimit(resource.RLIMIT_CORE, (0, resource.getrlimit(resource.RLIMIT_CORE)[1]))
+    except (ImportError, OSError, ValueError):
+        pass
+
+
+def kill_group(pid: int, *, hard: bool) -> None:
+    """Interrupt, or kill, the session that a process leads."""
+    try:  # noqa: SIM105 - as above
+        os.killpg(pid, signal.SIGKILL if hard else signal.SIGINT)
+    except OSError:
+        pass
+
+
+def input_kind() -> str:
+    """Return what our standard input is: none, file, pipe, terminal or other."""
+    try:
+        mode = os.fstat(0).st_mode
+    except OSError:
+        return "none"
+    if stat.S_ISREG(mode):
+        return "file"
+    if stat.S_ISFIFO(mode) or stat.S_ISSOCK(mode):
+        return "pipe"
+    return "terminal" if os.isatty(0) else "other"
+
+
+def same_stream() -> bool:
+    """Tell whether standard output and standard error are one file, pipe or terminal."""
+    try:
+        out, error = os.fstat(1), os.fstat(2)
+    except OSError:
+        return False
+    return (out.st_dev, out.st_ino) == (error.st_dev, error.st_ino)
+
+
+def read_again(most: int) -> bytes:
+    """Return what a file on standard input held, from its beginning, without moving its position."""
+    try:
+        return os.pread(0, most, 0)
+    except OSError:
+        return b""
+
+
+def give_terminal() -> tuple[int, int] | None:
+    """Return (our end, the program's end) of a terminal like the one on standard error, which passes bytes on as they are."""
+    try:
+        import fcntl
+        import pty
+        import termios
+
+        ours, theirs = pty.openpty()
+        modes = termios.tcgetattr(theirs)
+        modes[1] &= ~termios.OPOST  # the real one does what a terminal does to line ends
+        termios.tcsetattr(theirs, termios.TCSANOW, modes)
+        size = fcntl.ioctl(2, termios.TIOCGWINSZ, b"\0" * 8)
+        fcntl.ioctl(theirs, termios.TIOCSWINSZ, size)
+    except (ImportError, OSError):
+        return None
+    return ours, theirs
+
+
+def temporary_folder() -> str:
+    """Return the folder of temporary files."""
+    for folder in (os.environ.get("TMPDIR"), "/tmp", "/var/tmp"):
+        if folder and os.path.isdir(folder) and os.access(folder, os.W_OK):
+            return folder
+    return os.getcwd()
+
+
+def process_is_there(pid: int) -> bool:
+    """Tell whether a process runs; one of somebody else's counts."""
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except OSError:
+        pass
+    return True
+
+
+def locked(handle: IO[Any]) -> Iterator[None]:
+    """Hold an open file alone; another process waits. For `contextlib.contextmanager`."""
+    import fcntl
+
+    fcntl.flock(handle, fcntl.LOCK_EX)
+    yield
+
+
+def listening() -> tuple[Any, str]:
+    """Return a listening socket that only this user can reach, and its address."""
+    import socket
+    import tempfile
+
+    # short and private: a socket's address has about a hundred characters
+    address = os.path.join(tempfile.mkdtemp(prefix="jk-"), "s")
+    made = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
+    made.bind(address)
+    return made, address
