@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import sqlite3
 import stat
 from collections.abc import Callable
 from pathlib import Path
@@ -18,10 +17,8 @@ from jamkey.observe.target import script_target
 from jamkey.runs.fix_loop import best_key, main_jam, run_captured, tried
 from jamkey.text import decode, lines_of
 from jamkey.trials import apply as apply_module
-from jamkey.trials import bench as trial_module
 from jamkey.trials.apply import apply, digest, records, undo
 from jamkey.trials.bench import rank, score
-from jamkey.trials.scratch import scratch
 
 Project = Callable[..., Path]
 
@@ -150,60 +147,6 @@ def test_trials_never_touch_the_folder(project: Project) -> None:
     assert (folder / "old.txt").read_text() == "again"
 
 
-def test_outcomes(project: Project) -> None:
-    folder = project({"main.py": "print('start')\nfor w in ['1', 'x']:\n    print(int(w))\nprint(1 / 0)\n"})
-    target = script_target(str(folder / "main.py"), [])
-    outcome = run_captured(target, folder)
-    jam = main_jam(outcome)
-    assert jam is not None
-
-    from jamkey.follow.frames import locate
-    from jamkey.follow.sources import Sources
-    from jamkey.runs.read_run import jams_of
-    from jamkey.settings import Settings
-    from jamkey.trials.bench import Bench
-
-    def read(ended, root):
-        found = jams_of(ended.stderr, ended.wire, target=target, status=ended.status)
-        return [locate(one, Sources(root), Settings()) for one in found]
-
-    bench = Bench(folder, target, outcome.ended, jam, read)
-    bench.limit = 2.0
-
-    def outcome_of(*edits: Edit) -> Trial:
-        return bench.try_one(Key(id="k", title="t", reason="r", confidence=0.5, edits=edits))
-
-    moved = outcome_of(edit("main.py", 2, 16, 19, "'2'"))
-    assert (moved.outcome, moved.printed) == ("moved", "2")
-    assert moved.next is not None
-    assert "ZeroDivisionError" in moved.next
-    assert outcome_of(edit("main.py", 2, 16, 19, "'2'"), edit("main.py", 4, 11, 12, "2")).outcome == "runs"
-    assert outcome_of(edit("main.py", 1, 7, 14, "'begin'")).outcome in ("same", "worse")
-    assert outcome_of(edit("main.py", 2, 1, 4, "fro")).outcome == "worse"
-    assert outcome_of(edit("main.py", 1, 1, 15, "while True: pass")).outcome == "timeout"
-    assert outcome_of(edit("none.py", 1, 1, 1, "x")).outcome == "untried"
-
-
-def test_a_folder_too_large_is_not_copied(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
-    folder = project({"main.py": "print(totl)\ntotal = 1\n", "a.bin": b"x" * 1000})
-    monkeypatch.setattr("jamkey.trials.copy.MOST_BYTES", 100)
-    target = script_target(str(folder / "main.py"), [])
-    outcome = run_captured(target, folder)
-    jam = main_jam(outcome)
-    assert jam is not None
-    assert {key.trial.outcome for key in tried(outcome, target, jam).keys} == {"untried"}
-
-
-def test_an_environment_and_history_are_left_out(project: Project) -> None:
-    folder = project({"venv/lib/x.txt": "", ".git/config": ""})
-    (folder / "main.py").write_text("import os\ntotal = 1\nprint(os.path.exists('venv'), os.path.exists('.git'), totl)\n")
-    target = script_target(str(folder / "main.py"), [])
-    outcome = run_captured(target, folder)
-    jam = main_jam(outcome)
-    assert jam is not None
-    assert tried(outcome, target, jam).keys[0].trial.printed == "False False 1"
-
-
 def key(name: str, confidence: float, outcome: str = "untried", *, skips: bool = False, printed: str = "") -> Key:
     trial = Trial(outcome=outcome, printed=printed)  # type: ignore[arg-type]
     edits = (edit("a.py", 1, 1, 1, name),)
@@ -310,65 +253,3 @@ def test_an_interrupt_leaves_all_old_or_all_new(moment: int, project: Project, m
     assert now == (["a = 1\n", "b = 1\n"] if stopped else ["a = 2\n", "b = 2\n"])
     assert stopped == (moment < 4)
     assert sorted(path.name for path in folder.iterdir()) == ["a.py", "b.py"]
-
-
-def test_a_trial_holds_no_link_to_an_original(project: Project, tmp_path: Path) -> None:
-    """Whatever writes (a database, another program, a link that leads outside): the originals stay as they are."""
-    outside = tmp_path / "outside"
-    outside.mkdir()
-    (outside / "far.txt").write_text("far\n")
-    script = (
-        "import sqlite3, subprocess\n"
-        "base = sqlite3.connect('hives.sqlite')\n"
-        "base.execute('DELETE FROM hive')\n"
-        "base.commit()\n"
-        "subprocess.run(['sh', '-c', 'echo more >> big.csv; echo more >> linked/far.txt; echo more >> near.txt'])\n"
-        "total = 1\n"
-        "print(totl)\n"
-    )
-    folder = project({"a.py": "", "big.csv": b"oak,1\n" * 3_000_000})
-    base = sqlite3.connect(folder / "hives.sqlite")
-    base.execute("CREATE TABLE hive (name)")
-    base.executemany("INSERT INTO hive VALUES (?)", [("oak" * 40,)] * 3000)
-    base.commit()
-    base.close()
-    (folder / "linked").symlink_to(outside, target_is_directory=True)
-    (folder / "near.txt").symlink_to(folder / "big.csv")
-    target = script_target(str(folder / "a.py"), [])
-    before = {path: digest(path) for path in (folder / "big.csv", folder / "hives.sqlite", outside / "far.txt")}
-    (folder / "a.py").write_text("total = 1\nprint(totl)\n")
-    outcome = run_captured(target, folder)
-    (folder / "a.py").write_text(script)
-    jam = main_jam(outcome)
-    assert jam is not None
-    bench = trial_module.Bench(folder, target, outcome.ended, jam, lambda ended, project: [])
-    trial = bench.try_one(Key(id="k", title="t", reason="r", confidence=0.5, edits=(edit("a.py", 7, 7, 11, "total"),)))
-    assert trial.outcome == "runs"
-    assert {"big.csv", "hives.sqlite"} <= set(trial.writes)
-    assert {path: digest(path) for path in before} == before
-
-
-def test_links_within_the_project_stay_links_within_the_copy(project: Project) -> None:
-    folder = project({"data/a.csv": "1\n", "data/sub/b.csv": "2\n"})
-    (folder / "short").symlink_to("data/a.csv")
-    (folder / "full").symlink_to(folder / "data", target_is_directory=True)
-    (folder / "data/sub/round").symlink_to(folder, target_is_directory=True)
-    (folder / "nowhere").symlink_to("/no/such/place")
-    with scratch(folder) as copied:
-        assert (copied / "short").read_text() == "1\n"
-        assert (copied / "full" / "sub" / "b.csv").read_text() == "2\n"
-        assert not (copied / "nowhere").exists()
-        for path in copied.rglob("*"):
-            assert path.resolve().is_relative_to(copied.resolve())
-
-
-def test_a_trial_may_not_write_to_the_original_by_its_full_path(project: Project) -> None:
-    folder = project({"a.py": ""})
-    (folder / "a.py").write_text(f"total = 1\nopen({str(folder / 'out.txt')!r}, 'a').write('x')\nprint(totl)\n")
-    target = script_target(str(folder / "a.py"), [])
-    outcome = run_captured(target, folder)
-    jam = main_jam(outcome)
-    assert jam is not None
-    key = tried(outcome, target, jam).keys[0]
-    assert (key.trial.outcome, "writes to the original" in (key.trial.next or "")) == ("untried", True)
-    assert (folder / "out.txt").read_text() == "x"

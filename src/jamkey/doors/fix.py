@@ -20,6 +20,7 @@ from jamkey.follow.sources import Sources
 from jamkey.journal.store import Journal
 from jamkey.model import Jam, Key
 from jamkey.observe.sandbox import can_hold
+from jamkey.observe.system import unwind_when_ended
 from jamkey.observe.target import Target
 from jamkey.runs.fix_loop import Outcome, Round, best_key, main_jam, run_captured, tried
 from jamkey.runs.fix_loop import fix as fix_loop
@@ -70,6 +71,7 @@ def fix(
     settings = load(cwd)
     if no_keep:
         settings = msgspec.structs.replace(settings, keep=False)
+    unwind_when_ended()
     sweep()
     target = target_of(_with_dashes(words), module, python, settings)
     seconds = duration(limit) if limit else settings.limit

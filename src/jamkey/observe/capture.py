@@ -16,6 +16,7 @@ import msgspec
 
 from jamkey.observe import sandbox, system
 from jamkey.observe.launch import agent_environment, forget_wire, wire_path
+from jamkey.observe.wire import fault_text
 
 #: Kept of each stream, in bytes; a program that prints without end must not fill the memory.
 MOST_KEPT = 8 * 1024 * 1024
@@ -172,6 +173,7 @@ def capture(
         if native:
             os.close(ours)
     stdout, stderr = streams.finish()
+    stderr += fault_text(wire)
     seconds = time.monotonic() - start
     status = answer.status if answer is not None else -9 if native else process.returncode
     if held is not None and native and (answer is None or not answer.held) and not hit:

@@ -40,8 +40,8 @@ _LED = {
     "npm_config_cache": "cache/npm",
     "IPYTHONDIR": "cache/ipython",
 }
-#: Whether a view has been found not to work here; a copy is made from then on.
-_no_views: list[str] = []
+#: Whether views work here, once it has been tried.
+_views: list[bool] = []
 
 
 @dataclass
@@ -203,9 +203,9 @@ def views_work() -> bool:
     """Tell whether this system gives a view of a folder whose changes land elsewhere; tried once."""
     if not sandbox.native():
         return False
-    if not _no_views:
-        _no_views.append("no" if _view_tried() else "yes")
-    return _no_views[0] == "no"
+    if not _views:
+        _views.append(_view_tried())
+    return _views[0]
 
 
 def _view_tried() -> bool:

@@ -28,6 +28,7 @@ if PLAIN and not TYPE_CHECKING:
         same_stream,
         start,
         temporary_folder,
+        unwind_when_ended,
     )
 else:
     from jamkey.observe.system.posix import (
@@ -45,6 +46,7 @@ else:
         same_stream,
         start,
         temporary_folder,
+        unwind_when_ended,
     )
 
 __all__ = [
@@ -63,4 +65,5 @@ __all__ = [
     "same_stream",
     "start",
     "temporary_folder",
+    "unwind_when_ended",
 ]

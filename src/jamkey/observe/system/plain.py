@@ -113,6 +113,15 @@ def pass_signals(start_child: Callable[[], Child]) -> tuple[Child, Callable[[], 
     return child, restore
 
 
+def unwind_when_ended() -> None:
+    """Let what ends us unwind first, so that what we have made is tidied up: programs, folders."""
+
+    def unwind(number: int, frame: object) -> None:
+        raise SystemExit(128 + number)
+
+    signal.signal(signal.SIGTERM, unwind)
+
+
 def leave_as(status: int) -> None:
     """End this process with the program's status; a signal's number counts from 128, as shells tell it."""
     os._exit(status if status >= 0 else 128 - status)

@@ -188,6 +188,17 @@ def pass_signals(start_child: Callable[[], Child]) -> tuple[Child, Callable[[], 
     return child, restore
 
 
+def unwind_when_ended() -> None:
+    """Let what ends us unwind first, so that what we have made is tidied up: programs, folders."""
+
+    def unwind(number: int, frame: object) -> None:
+        raise SystemExit(128 + number)
+
+    for number in _ENDING:
+        if signal.getsignal(number) is not signal.SIG_IGN:
+            signal.signal(number, unwind)
+
+
 def leave_as(status: int) -> None:
     """End this process as the program ended: the same status, or by the same signal."""
     if status < 0:
