@@ -7,6 +7,7 @@ import sys
 
 def main() -> None:
     """Run the command line."""
+    _own_libraries_first()
     if len(sys.argv) > 2 and sys.argv[1] == "run":
         from jamkey.doors.quick import start
 
@@ -28,15 +29,22 @@ def _is_script(word: str) -> bool:
     return "." in word and not word.startswith("-") and os.path.isfile(word)
 
 
-def _without_working_folder() -> None:
-    """Take the working folder off the path that `python -m` puts it on: a json.py there is the user's, not ours."""
+def _own_libraries_first() -> None:
+    """Look for modules in the user's folders last: a json.py or click.py there is the program's, not ours.
+
+    `python -m` puts the working folder first on the path, PYTHONPATH its folders; both stay, behind everything installed.
+    """
     import os
 
-    here = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
-    if sys.path and os.path.abspath(sys.path[0] or ".") == os.getcwd() != here:
-        del sys.path[0]
+    own = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
+    theirs = {entry for entry in os.environ.get("PYTHONPATH", "").split(os.pathsep) if entry} | {""}
+    try:  # noqa: SIM105 - contextlib would double what a healthy run imports
+        theirs.add(os.getcwd())
+    except OSError:  # it has been deleted
+        pass
+    last = [entry for entry in sys.path if entry in theirs and os.path.realpath(entry or ".") != os.path.realpath(own)]
+    sys.path[:] = [entry for entry in sys.path if entry not in last] + last
 
 
 if __name__ == "__main__":
-    _without_working_folder()
     main()

@@ -6,6 +6,7 @@
     |  |- NoFailureFound        exit 65  readable, but it holds no failure
     |  `- BinaryInput           exit 65  not text
     |- CannotLaunch             exit 127 interpreter or program not there, not executable
+    |- NoSandbox                exit 2   nothing here can hold a second run in its folders
     |- ChangedSinceRead         exit 75  the file on disk is not the one that was read
     |- NothingToUndo            exit 2
     `- InternalError            exit 70  a bug of ours, never the user's
@@ -48,6 +49,10 @@ class CannotLaunch(JamkeyError):
     """The program or its interpreter cannot be started."""
 
     exit_code = 127
+
+
+class NoSandbox(JamkeyError):
+    """Nothing on this system can hold a second run in its folders, and nobody has said that it may run all the same."""
 
 
 class ChangedSinceRead(JamkeyError):

@@ -104,6 +104,9 @@ def _settings(table: dict[str, Any], path: Path) -> Settings:
     values = dict(table)
     if isinstance(values.get("limit"), str):
         values["limit"] = duration(values["limit"])
+    for name in ("limit", "keep_days"):
+        if isinstance(values.get(name), (int, float)) and not values[name] >= 0:
+            raise UsageError(f"{path}: {name} = {values[name]} is less than nothing")
     unknown = sorted(set(values) - set(Settings.__struct_fields__) | ({"folder"} & set(values)))
     if unknown:
         known = ", ".join(name for name in Settings.__struct_fields__ if name != "folder")

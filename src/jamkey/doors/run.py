@@ -44,7 +44,7 @@ def run(
     """
     if not words and module is None:
         raise UsageError("a script is missing: give one, or -m MODULE, or -- COMMAND")
-    if words and words[0].startswith("-"):
+    if words and words[0].startswith("-") and words[0] != "-":
         raise UsageError(f"run has no option {words[0]}: see jamkey run --help")
     call = Call()
     call.python, call.limit, call.save, call.keep_trace = python or "", limit or "", list(save), keep_trace

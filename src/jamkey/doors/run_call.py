@@ -54,7 +54,7 @@ def parse(words: list[str]) -> Call | None:
                 setattr(call, name[2:], value)
         elif word in _FLAGS:
             setattr(call, name[2:].replace("-", "_"), True)
-        elif word.startswith("-"):
+        elif word.startswith("-") and word != "-":
             return None
         else:
             call.script, call.args = word, words[position + 1 :]

@@ -89,7 +89,7 @@ def _settings(cwd: Path, call: Call) -> Settings:
 
 
 def _once_more(call: Call, jam: Jam, target: Target, root: Path, ended: Ended, settings: Settings) -> Jam:
-    from jamkey.observe.sandbox import NoSandbox
+    from jamkey.errors import NoSandbox
     from jamkey.runs.fix_loop import again
 
     seconds = ended.seconds if jam.phase == "hang" else max(10.0, 60 * ended.seconds)

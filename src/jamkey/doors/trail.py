@@ -8,9 +8,8 @@ from pathlib import Path
 import click
 import msgspec
 
-from jamkey.errors import CannotLaunch, UsageError
+from jamkey.errors import CannotLaunch, NoSandbox, UsageError
 from jamkey.follow.sources import Sources
-from jamkey.observe.sandbox import NoSandbox
 from jamkey.observe.target import script_target
 from jamkey.runs.read_run import project_of
 from jamkey.runs.second_run import watched_run

@@ -14,6 +14,7 @@ from typing import IO, Any
 
 import msgspec
 
+from jamkey.errors import NoSandbox
 from jamkey.observe import sandbox, system
 from jamkey.observe.launch import agent_environment, forget_wire, wire_path
 from jamkey.observe.wire import fault_text
@@ -141,7 +142,7 @@ def capture(
         if holds is not None:
             command, program = holds.command(argv, executable, held.writable)
         elif not held.unguarded:
-            raise sandbox.NoSandbox("this system offers nothing that keeps a second run from changing your files")
+            raise NoSandbox("this system offers nothing that keeps a second run from changing your files")
     start = time.monotonic()
     try:
         process = subprocess.Popen(
@@ -177,7 +178,7 @@ def capture(
     seconds = time.monotonic() - start
     status = answer.status if answer is not None else -9 if native else process.returncode
     if held is not None and native and (answer is None or not answer.held) and not hit:
-        raise sandbox.NoSandbox(stderr.decode("utf-8", "replace").strip() or "the system holds no program in its folders")
+        raise NoSandbox(stderr.decode("utf-8", "replace").strip() or "the system holds no program in its folders")
     refused = [*(answer.refused if answer is not None else ()), *_refused(wire)]
     return Captured(
         status,

@@ -45,7 +45,12 @@ _RUNTIMES = {
     "swift": "swift",
     "swiftc": "swift",
 }
-_PYTHON_ENDINGS = ("", ".py", ".pyw")
+#: Endings of languages that we could not run if they were given to Python.
+_ELSEWHERE = tuple(
+    ".bas .bat .c++ .cls .cs .f90 .for .go .hs .jar .kt .mm .php .pl .ps1 .rb .rmd .rs .sas .sb .sc .sh .sql .ts .tsx".split()
+)
+#: What Python runs although it is no text.
+_BINARY = (".pyc", ".pyz", ".zip", ".egg", ".whl")
 _ISOLATED = ("pipx", "uv")
 
 
@@ -90,7 +95,14 @@ class Target:
     def words(self) -> list[str]:
         """What tells this call from others: program, script and arguments, wherever the interpreter lies."""
         first = os.path.basename(self.argv[0])
-        return [first, *(os.path.abspath(word) if word == self.script else word for word in self.argv[1:])]
+        return [first, *(_absolute(word) if word == self.script else word for word in self.argv[1:])]
+
+
+def _absolute(path: str) -> str:
+    try:
+        return os.path.abspath(path)
+    except OSError:  # the working folder has been deleted
+        return path
 
 
 def find_program(name: str) -> str:
@@ -118,12 +130,16 @@ def check_readable(path: str) -> None:
     Raises:
         UnreadableInput: with a message that says what to do.
     """
+    if path == "-":
+        return
     if not os.path.exists(path):
         raise UnreadableInput(f"{path} does not exist: check the name and the folder you are in")
     if os.path.isdir(path):
         if not os.path.exists(os.path.join(path, "__main__.py")):
             raise UnreadableInput(f"{path} is a folder: give a script")
         return
+    if not os.path.isfile(path) or path.lower().endswith(_BINARY):
+        return  # what another program writes must not be read before it
     try:
         with open(path, "rb") as handle:
             head = handle.read(8192)
@@ -156,6 +172,8 @@ def interpreter(wanted: str, script: str | None) -> str:
 
 def _shebang(script: str) -> str:
     """Return the interpreter a script's first line asks for, when it is a certain Python."""
+    if not os.path.isfile(script):
+        return ""
     try:
         with open(script, "rb") as handle:
             first = handle.readline(200).decode("utf-8", "replace").strip()
@@ -188,7 +206,7 @@ def script_target(script: str, args: list[str], *, python: str = "", commands: d
     if ending in _RUNNERS:
         runner, runtime = _RUNNERS[ending]
         return Target(own_runner(runner, script, *args), sys.executable, script, runtime)
-    if ending not in _PYTHON_ENDINGS and not os.path.isdir(script) and not python:
+    if ending in _ELSEWHERE and not os.path.isdir(script) and not python:
         raise UsageError(f"no command is known for '{ending}' files: name it, as in jamkey run -- COMMAND {script}")
     executable = interpreter(python, script)
     return Target([executable, script, *args], executable, script, "python")

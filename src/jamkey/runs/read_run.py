@@ -8,12 +8,11 @@ from pathlib import Path
 
 import msgspec
 
+from jamkey.errors import NoSandbox
 from jamkey.follow.own_exit import ended_with_words
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
 from jamkey.model import Jam
-from jamkey.observe.capture import Captured
-from jamkey.observe.sandbox import NoSandbox
 from jamkey.observe.target import Target
 from jamkey.observe.wire import join, read_records
 from jamkey.pipeline import diagnose, named, read
@@ -189,11 +188,11 @@ def _asked_octave(jam: Jam, target: Target, root: Path, unguarded: bool) -> Jam:
     from jamkey.trials.scratch import scratch
 
     with scratch(root, unguarded=unguarded) as place:
-
-        def run(asked: Target, given: bytes) -> Captured:
-            return place.run(asked, stdin=given, limit=_SECOND, env={"JAMKEY_LOOK": "1"})
-
-        found = values_of_frames(place.target(target), run, len(inner))
+        found = values_of_frames(
+            place.target(target),
+            lambda asked, given: place.run(asked, stdin=given, limit=_SECOND, env={"JAMKEY_LOOK": "1"}),
+            len(inner),
+        )
     frames = list(jam.frames)
     for index, values in zip(reversed(inner), found, strict=False):
         frames[index] = msgspec.structs.replace(frames[index], values=values or frames[index].values)

@@ -10,10 +10,10 @@ from pathlib import Path
 
 import msgspec
 
+from jamkey.errors import NoSandbox
 from jamkey.follow.cell_module import rewritten
 from jamkey.model import Jam, Key, Trial
 from jamkey.observe.capture import Captured
-from jamkey.observe.sandbox import NoSandbox
 from jamkey.observe.target import Target
 from jamkey.text import decode, plain, shorten
 from jamkey.trials.scratch import Scratch, scratch

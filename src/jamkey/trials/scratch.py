@@ -17,6 +17,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from jamkey.errors import NoSandbox
 from jamkey.follow.sources import Sources
 from jamkey.observe import sandbox, system
 from jamkey.observe.capture import Captured, Held, capture
@@ -218,7 +219,7 @@ def _view_tried() -> bool:
         words = ["/bin/sh", "-c", "echo after > seen; cat seen"]
         ended = capture(words, executable="/bin/sh", cwd=place.project, limit=10, held=place.held(), runtime="none")
         return ended.stdout == b"after\n" and (folder / "lower" / "seen").read_text(encoding="ascii") == "before"
-    except (OSError, sandbox.NoSandbox):
+    except (OSError, NoSandbox):
         return False
     finally:
         remove(folder)

@@ -10,12 +10,7 @@ import sys
 from collections.abc import Sequence
 from typing import Protocol
 
-from jamkey.errors import JamkeyError
 from jamkey.observe import system
-
-
-class NoSandbox(JamkeyError):
-    """This system cannot hold a program in its folders."""
 
 
 class Holder(Protocol):

@@ -87,7 +87,8 @@ def start(
     Raises:
         OSError: it cannot be started.
     """
-    return Child(subprocess.Popen(argv, executable=executable, env=env, stdin=stdin, stderr=stderr))
+    # what is open for our children stays open for this one
+    return Child(subprocess.Popen(argv, executable=executable, env=env, stdin=stdin, stderr=stderr, close_fds=False))
 
 
 def interrupts_reach_us() -> bool:

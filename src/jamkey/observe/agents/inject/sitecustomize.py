@@ -25,7 +25,7 @@ def _settle():
         environ["PYTHONPATH"] = before
     else:
         environ.pop("PYTHONPATH", None)
-    sys.path[:] = [entry for entry in sys.path if os.path.abspath(entry or ".") != here or not entry]
+    sys.path[:] = [entry for entry in sys.path if entry != here]
     sys.path_importer_cache.pop(here, None)
     return here, wire, asked, record, guarded, stay
 
@@ -115,6 +115,12 @@ def _watch(here, wire, asked, stay):
             try:
                 _serve(here, stay, exception, (known or [told[-1][1]])[0])
             except BaseException:
+                pass
+        if isinstance(exception, KeyboardInterrupt):
+            # the interpreter ends by the signal, so that a shell's loop stops too; evaluating text made it forget
+            try:
+                exec("raise KeyboardInterrupt")
+            except KeyboardInterrupt:
                 pass
 
     import atexit
