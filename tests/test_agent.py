@@ -320,3 +320,78 @@ def test_again_is_for_python(tmp_path: Path) -> None:
     (tmp_path / "a.js").write_text("null.x\n", encoding="utf-8")
     done = jamkey("run", "--again", "a.js", cwd=tmp_path)
     assert "--again records Python scripts only" in done.err
+
+
+def test_no_code_of_the_users_runs_while_values_are_described() -> None:
+    """Whatever a class does on access, on `isinstance`, on printing: the program says if it is asked."""
+    program = """
+told = []
+def say(*words):
+    told.append(words)
+class Meta(type):
+    def __getattribute__(cls, name):
+        say("Meta", name)
+        return super().__getattribute__(name)
+    def __instancecheck__(cls, value):
+        say("instancecheck")
+        return False
+class Sly(metaclass=Meta):
+    def __getattribute__(self, name):
+        say("Sly", name)
+        return object.__getattribute__(self, name)
+    @property
+    def __class__(self):
+        say("__class__")
+        return str
+    def __repr__(self):
+        say("repr")
+        return "x"
+    def __len__(self):
+        say("len")
+        return 3
+    def __iter__(self):
+        say("iter")
+        return iter(())
+    def __hash__(self):
+        say("hash")
+        return 1
+    def __eq__(self, other):
+        say("eq")
+        return False
+class List(list):
+    def __iter__(self):
+        say("list iter")
+        return iter(())
+    def __len__(self):
+        say("list len")
+        return 0
+class Bytes(bytes):
+    def __getitem__(self, key):
+        say("bytes item")
+        return b""
+class Odd(ValueError):
+    def __getattribute__(self, name):
+        say("Odd", name)
+        return super().__getattribute__(name)
+    def __str__(self):
+        say("str")
+        return "odd"
+def work():
+    sly, items, data, table = Sly(), List([Sly()]), Bytes(b"abc"), {"a": Sly()}
+    told.clear()
+    raise Odd("x")
+"""
+    from jamkey.observe.agents import agent
+
+    space: dict[str, object] = {}
+    exec(compile(program, "a.py", "exec"), space)
+    told: list[object] = space["told"]  # type: ignore[assignment]
+    try:
+        space["work"]()  # type: ignore[operator]
+    except ValueError as error:
+        told.clear()
+        found = agent.describe_exception(error, set())
+    assert told == []
+    values = {value["name"]: value for value in found["frames"][-1]["values"]}
+    assert values["sly"]["type"] == "Sly" or values["sly"]["type"].endswith(".Sly")
+    assert values["items"]["length"] == 1

@@ -207,6 +207,8 @@ class Jam(Struct, frozen=True, kw_only=True):
     look_at: str = ""
     #: How to avoid it next time.
     avoid: str = ""
+    #: What the reading did not look at, because it is too long or there was no time.
+    left_out: tuple[str, ...] = ()
     #: Typical fixes, best first.
     keys: tuple[Key, ...] = ()
     #: Failures that belong to this one.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -34,7 +35,7 @@ def read(text: str, *, runtime: str | None = None) -> list[Jam]:
     ...                           "    print(totl)\\nNameError: name 'totl' is not defined\\n")]
     ['unknown-name']
     """
-    return [named(jam) for jam in _with_children(read_all(text, only=runtime))]
+    return [named(jam) for jam in _with_children([_bounded(jam) for jam in read_all(text, only=runtime)])]
 
 
 def named(jam: Jam) -> Jam:
@@ -90,7 +91,29 @@ def diagnose(jam: Jam, sources: Sources | None = None, settings: Settings | None
     return _diagnosed(jam, sources, settings or Settings())
 
 
+#: Seconds that one reading may take; what was left out then is said.
+BUDGET = 3.0
+#: Failures of a chain that are kept: the first ones and the last ones.
+_MOST_LINKS = 24
+
+
+def _bounded(jam: Jam) -> Jam:
+    """Cut a chain of very many failures in the middle; nothing here may recurse as deep as a text can."""
+    line = [jam]
+    while line[-1].chain:
+        line.append(line[-1].chain[0].jam)
+    if len(line) <= 2 * _MOST_LINKS:
+        return jam
+    kept = line[:_MOST_LINKS] + line[-_MOST_LINKS:]
+    made = kept[-1]
+    for outer in reversed(kept[:-1]):
+        made = msgspec.structs.replace(outer, chain=(Link(relation=outer.chain[0].relation, jam=made), *outer.chain[1:]))
+    return made
+
+
 def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
+    sources.until = time.monotonic() + BUDGET
+    sources.left_out.clear()
     jam = locate(jam, sources, settings)
     chain = tuple(
         Link(relation=link.relation, jam=diagnose(link.jam, sources, settings)) if link.relation == "carried-by" else link
@@ -122,6 +145,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         causes=tuple(dict.fromkeys(found.causes))[:4],
         look_at=found.look_at,
         avoid=found.avoid,
+        left_out=tuple(sources.left_out),
         keys=tuple(keys),
     )
 

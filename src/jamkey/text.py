@@ -60,6 +60,11 @@ def read_text(path: Path) -> str:
         raise UnreadableInput(f"{path} cannot be read: {error.strerror}") from None
 
 
+def whole(digits: str) -> int:
+    """Return a number that a runtime printed; one too long to be a line or a column is cut."""
+    return int(digits) if len(digits) < 10 else 999_999_999
+
+
 def plain(text: str) -> str:
     """Return the text without terminal escapes and with line ends as LF."""
     if "\x1b" in text:

@@ -106,7 +106,7 @@ def _end(sort: str, spot: _Spot, part: Part | None, span: Span | None = None, fu
 
 def _part(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str, int, int, str]]) -> Iterator[Origin]:
     key = (spot.file, part.span.line, part.span.column, part.source)
-    if spot.depth > DEEPEST or key in seen:
+    if spot.depth > DEEPEST or key in seen or scene.sources.out_of_time():
         return
     seen.add(key)
     if part.sort == "name":

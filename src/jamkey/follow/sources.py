@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import posixpath
+import time
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
@@ -18,6 +19,9 @@ _SKIPPED = {".git", ".hg", ".venv", "venv", "env", "node_modules", "__pycache__"
 MOST_FILES = 3000
 #: Larger files are not source, in bytes.
 LARGEST = 4_000_000
+#: Sources longer than this are not looked into at all; the project's other files not even when they are shorter, in lines or
+#: characters of one line.
+MOST_LINES, MOST_LINES_BESIDE, LONGEST_LINE_BESIDE = 50_000, 20_000, 20_000
 #: A notebook holds its outputs, pictures among them.
 LARGEST_NOTEBOOK = 60_000_000
 
@@ -43,6 +47,10 @@ class Sources:
         self._found: dict[str, str | None] = {}
         self._listed: list[str] | None = None
         self._ignored: set[str] = set()
+        #: Seconds of the monotonic clock after which nothing more is begun; 0 for no end.
+        self.until = 0.0
+        #: What was left out of the reading, and why.
+        self.left_out: list[str] = []
 
     def ignore(self, name: str) -> None:
         """Leave a file out: the text that was read is no data of the program."""
@@ -174,8 +182,31 @@ class Sources:
         if name not in self._codes:
             text = self.text(file)
             language = self.language(name, runtime)
+            if text is not None and text.count("\n") > MOST_LINES:
+                self.leave_out(f"{name}, which has more than {MOST_LINES:,} lines")
+                text = None
             self._codes[name] = language.code(text) if text is not None and language is not None else None
         return self._codes[name]
+
+    def leave_out(self, what: str) -> None:
+        """Note something that the reading does not look at."""
+        if what not in self.left_out:
+            self.left_out.append(what)
+
+    def out_of_time(self) -> bool:
+        """Tell whether a reading has taken the time it may take; what is left out is noted."""
+        if not self.until or time.monotonic() < self.until:
+            return False
+        self.leave_out("what there was no time for")
+        return True
+
+    def _is_readable_beside(self, name: str) -> bool:
+        """Tell whether a file beside the failing one is of a size that people write."""
+        text = self.text(name) or ""
+        if text.count("\n") <= MOST_LINES_BESIDE and all(len(row) <= LONGEST_LINE_BESIDE for row in text.split("\n")):
+            return True
+        self.leave_out(f"{name}, which is too long to be written by hand")
+        return False
 
     def module_file(self, module: str, beside: str = "") -> str | None:
         """Return the project's own file for a module name, `beside` a file of the project."""
@@ -203,6 +234,10 @@ class Sources:
         language = ENDINGS.get(ending)
         for name in self.files():
             if ENDINGS.get(os.path.splitext(name)[1].lower()) == language and language is not None:
+                if self.out_of_time():
+                    return
+                if name not in self._codes and not self._is_readable_beside(name):
+                    continue
                 code = self.code(name)
                 if code is not None:
                     yield name, code

@@ -8,6 +8,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _RUN = re.compile(r"(Run-time error '(-?\d+)(?: \([0-9a-fA-F]+\))?'):?$")
 _COMPILE = re.compile(r"Compile error:?$")
@@ -49,7 +50,7 @@ class BasicReader:
             elif (found := _PROCEDURE.match(row)) is not None:
                 procedure = found[1].strip()
             elif (found := _MARKED.match(row)) is not None:
-                line, source = int(found[1]), found[2].strip()
+                line, source = whole(found[1]), found[2].strip()
             elif (found := _OFFICE.match(row)) is not None:
                 frame = Frame(file="<script>", line=None)
                 jams.append(

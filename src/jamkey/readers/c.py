@@ -13,6 +13,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _GCC = re.compile(r"(\S[^:]*\.(?:c|h|cc|cpp|cxx|hpp|hh|ino|m|mm)):(\d+):(\d+): ((?:fatal )?error): (.*)$")
 _IN_FUNCTION = re.compile(r"\S[^:]*: In (?:member )?function [‘'`\"](.*)[’'\"]:$")
@@ -139,7 +140,7 @@ def _gcc(cursor: Cursor, function: str | None) -> Jam | None:
         cursor.take()
     message = match[5] if match[4] == "error" else f"fatal error: {match[5]}"
     place = None if match[4] != "error" else function
-    frame = Frame(file=match[1], line=int(match[2]), column=int(match[3]), function=place, source=source)
+    frame = Frame(file=match[1], line=whole(match[2]), column=whole(match[3]), function=place, source=source)
     return Jam(runtime="c", phase="compile", message=message, frames=(frame,))
 
 
@@ -153,7 +154,7 @@ def _msvc(cursor: Cursor, function: str | None) -> Jam | None:
         phase="compile",
         exception_type=match[3],
         message=match[4],
-        frames=(Frame(file=match[1], line=int(match[2])),),
+        frames=(Frame(file=match[1], line=whole(match[2])),),
     )
 
 
@@ -167,7 +168,7 @@ def _linked(cursor: Cursor, function: str | None) -> Jam | None:
         cursor.take()
         return Jam(runtime="c", phase="compile", message=bare[1])
     cursor.take()
-    frame = Frame(file=match[1], line=int(match[2]), function=function)
+    frame = Frame(file=match[1], line=whole(match[2]), function=function)
     return Jam(runtime="c", phase="compile", message=match[3], frames=(frame,))
 
 
@@ -192,7 +193,7 @@ def _asserted(cursor: Cursor, function: str | None) -> Jam | None:
         return None
     cursor.take()
     name = match[3].partition("(")[0].split(" ")[-1]
-    return Jam(runtime="c", message=match[4], frames=(Frame(file=match[1], line=int(match[2]), function=name),))
+    return Jam(runtime="c", message=match[4], frames=(Frame(file=match[1], line=whole(match[2]), function=name),))
 
 
 def _aborted(cursor: Cursor, function: str | None) -> Jam | None:
@@ -269,8 +270,8 @@ def _asan_frames(cursor: Cursor) -> list[Frame]:
             frames.append(
                 Frame(
                     file=match[3],
-                    line=int(match[4]),
-                    column=int(match[5]) if match[5] else None,
+                    line=whole(match[4]),
+                    column=whole(match[5]) if match[5] else None,
                     function=match[2].partition("(")[0],
                 )
             )
@@ -284,7 +285,7 @@ def _undefined(cursor: Cursor, function: str | None) -> Jam | None:
     if match is None:
         return None
     cursor.take()
-    frame = Frame(file=match[1], line=int(match[2]), column=int(match[3]))
+    frame = Frame(file=match[1], line=whole(match[2]), column=whole(match[3]))
     frames = [one for one in _asan_frames(cursor) if one.line] or [frame]
     return Jam(runtime="c", message=match[4], frames=tuple(frames))
 
@@ -303,7 +304,7 @@ def _debugged(cursor: Cursor, function: str | None) -> Jam | None:
             if found[1] == "0" and frames:
                 frames = []
             frames.append(
-                Frame(file=found[4], line=int(found[5]), function=found[2])
+                Frame(file=found[4], line=whole(found[5]), function=found[2])
                 if found[4]
                 else Frame(file="<native>", function=found[2])
             )
@@ -329,7 +330,7 @@ def _checked(cursor: Cursor, function: str | None) -> Jam | None:
             break
         found = _VALGRIND_FRAME.match(inner[1])
         if found and not story:
-            frames.append(Frame(file=found[2], line=int(found[3]) if found[3] else None, function=found[1]))
+            frames.append(Frame(file=found[2], line=whole(found[3]) if found[3] else None, function=found[1]))
         elif found and found[3]:
             facts.setdefault(f"{story}-at", f"{found[2]}:{found[3]}")
         elif inner[1].strip().startswith("Address"):

@@ -12,6 +12,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam, Link
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _UNCAUGHT = re.compile(r'(?:Exception in thread "[^"]*" )?([A-Za-z_$][\w$]*(?:\.[A-Za-z_$][\w$]*)*)(?:: (.*))?$')
 _THREAD = re.compile(r'Exception in thread "[^"]*" ')
@@ -132,7 +133,9 @@ def _frame(match: re.Match[str]) -> Frame:
     if not file:
         return Frame(file=f"<{owner}>", function=function)
     folder = "/".join(owner.split("$", 1)[0].split(".")[:-1])
-    return Frame(file=f"{folder}/{file}" if folder else file, line=int(number) if number.isdigit() else None, function=function)
+    return Frame(
+        file=f"{folder}/{file}" if folder else file, line=whole(number) if number.isdigit() else None, function=function
+    )
 
 
 def _compile_error(cursor: Cursor, match: re.Match[str]) -> Jam:
@@ -145,7 +148,7 @@ def _compile_error(cursor: Cursor, match: re.Match[str]) -> Jam:
     while (detail := _DETAIL.match(cursor.peek())) is not None:
         cursor.take()
         details[detail[1]] = detail[2]
-    frame = Frame(file=match[1], line=int(match[2]), column=column, source=source.strip() or None)
+    frame = Frame(file=match[1], line=whole(match[2]), column=column, source=source.strip() or None)
     facts = (
         {"name": details["symbol"].split(" ")[-1].split("(")[0], "sort": details["symbol"].split(" ")[0]}
         if "symbol" in details

@@ -13,6 +13,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam, Link, Phase
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _AT = re.compile(
     r"\s*at (?:async )?(?:(.*?) \()?((?:file://|node:|https?://|/|[A-Za-z]:[\\/]|<)[^()]*?):(\d+):(\d+)\)?,?(?: \{)?$"
@@ -97,7 +98,7 @@ def _place(cursor: Cursor) -> Frame | None:
         cursor.position += 2
     else:
         return None
-    return Frame(file=_file(match[1]), line=int(match[2]), source=source.strip() or None, marked=marked)
+    return Frame(file=_file(match[1]), line=whole(match[2]), source=source.strip() or None, marked=marked)
 
 
 def _file(text: str) -> str:
@@ -183,8 +184,8 @@ def _at(line: str) -> Frame | None:
             function = match[1] or None
             if function == "Object.<anonymous>":
                 function = "<module>"
-            column = int(match[4])
-            return Frame(file=_file(match[2]), line=int(match[3]), column=column, function=function)
+            column = whole(match[4])
+            return Frame(file=_file(match[2]), line=whole(match[3]), column=column, function=function)
         native = _AT_NATIVE.match(line)
         if native:
             return Frame(file="<native>", function=native[1])
@@ -192,7 +193,7 @@ def _at(line: str) -> Frame | None:
     if "@" in stripped:
         match = _AT_STYLE.match(line)
         if match:
-            return Frame(file=_file(match[2]), line=int(match[3]), column=int(match[4]), function=match[1] or None)
+            return Frame(file=_file(match[2]), line=whole(match[3]), column=whole(match[4]), function=match[1] or None)
         native = _AT_STYLE_NATIVE.match(line)
         if native:
             return Frame(file="<native>", function=native[1])
@@ -244,7 +245,7 @@ def _console(line: str) -> Jam | None:
     summary = _SUMMARY.match(match[2])
     if summary is None:
         return None
-    frame = Frame(file=_file(match[3]), line=int(match[4]))
+    frame = Frame(file=_file(match[3]), line=whole(match[4]))
     return Jam(runtime="javascript", exception_type=summary[3], message=summary[4] or "", frames=(frame,))
 
 

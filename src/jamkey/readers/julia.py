@@ -8,6 +8,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _ERROR = re.compile(r"(?:ERROR: |Unhandled Task ERROR: )(?:LoadError: |InitError: )*(.*)$")
 _FRAME = re.compile(r"\s*\[(\d+)\] (.*)$")
@@ -63,12 +64,12 @@ def _failure(cursor: Cursor, message: str) -> Jam:
     if message.startswith("ParseError"):
         at = next((found for row in body if (found := _SYNTAX_AT.match(row))), None)
         said = next((row.split("── ", 1)[1] for row in body if "── " in row), message)
-        shown = (Frame(file=at[1], line=int(at[2]), column=int(at[3])),) if at else tuple(frames)
+        shown = (Frame(file=at[1], line=whole(at[2]), column=whole(at[3])),) if at else tuple(frames)
         return Jam(runtime="julia", phase="compile", exception_type="ParseError", message=said, frames=shown)
     old = _OLD_SYNTAX.match(message) if message.startswith("syntax: ") else None
     if old:
         placed = re.search(r"(?:at|around) (\S+?):(\d+)", message)
-        frame = Frame(file=placed[1], line=int(placed[2])) if placed else None
+        frame = Frame(file=placed[1], line=whole(placed[2])) if placed else None
         return Jam(
             runtime="julia",
             phase="compile",
@@ -104,19 +105,19 @@ def _frames(cursor: Cursor) -> list[Frame]:
         module = None
         if place:
             cursor.take()
-            module, file, line = place[1], place[2], int(place[3])
+            module, file, line = place[1], place[2], whole(place[3])
         else:
             inline = _SAME_LINE.match(words)
             if inline is None:
                 continue
-            words, module, file, line = inline[1], inline[2], inline[3], int(inline[4])
+            words, module, file, line = inline[1], inline[2], inline[3], whole(inline[4])
         function = re.match(r"[\w!#.@∘]+", words)
         name = None if words.startswith("top-level scope") else function[0] if function else None
         if file.startswith("./") or (module is not None and module.split(".")[0] in ("Base", "Core")):
             file = f"<julia>/{file.removeprefix('./')}"
         if file in ("none", "<julia>/none"):
             file = "<julia>/none"
-        frames.append(Frame(file=file, line=line or None, function=name, repeated=int(repeats[1]) - 1 if repeats else 0))
+        frames.append(Frame(file=file, line=line or None, function=name, repeated=whole(repeats[1]) - 1 if repeats else 0))
     return list(reversed(frames))
 
 

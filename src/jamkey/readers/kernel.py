@@ -14,6 +14,7 @@ import msgspec
 from jamkey.ipynb import CELL
 from jamkey.model import Frame, Jam, Link, Relation
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _TYPED_HEADER = re.compile(r"[A-Za-z_][\w.]* {2,}Traceback \(most recent call last\)$")
 _IN_CELL = re.compile(r"\s*(?:Cell|Input) In ?\[(\d+)\](?:, line (\d+))?(?:, in (.*))?$")
@@ -107,7 +108,7 @@ def _frame(cursor: Cursor) -> Frame | None:
             marks = cursor.take()
             start = len(marks) - len(marks.lstrip())
             marked = (max(start - inset, 0) + 1, max(len(marks.rstrip()) - inset, 0) + 1)
-    return Frame(file=file, line=int(number) if number else None, function=_function(function), source=source, marked=marked)
+    return Frame(file=file, line=whole(number) if number else None, function=_function(function), source=source, marked=marked)
 
 
 def _function(text: str | None) -> str | None:

@@ -8,6 +8,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _START = re.compile(r"(?:\S*?lua[\d.]*(?:\.exe)?|luajit|input)(?:: |:)(.*)$")
 _PLACED = re.compile(r"(?:\.[/\\])?(\[string \"[^\"]*\"\]|[^:\s][^:]*?):(\d+): (.*)$")
@@ -61,7 +62,7 @@ def _failure(cursor: Cursor) -> Jam | None:
     while cursor.more and cursor.peek() != "stack traceback:" and cursor.peek().startswith("\t") and len(rest) < 40:
         rest.append(cursor.take().strip())
     frames = _frames(cursor) if cursor.peek() == "stack traceback:" else []
-    own = Frame(file=_plain(placed[1]), line=int(placed[2])) if placed else None
+    own = Frame(file=_plain(placed[1]), line=whole(placed[2])) if placed else None
     compiled = own is not None and not frames and any(words in message for words in _SYNTAX)
     if compiled and own is not None:
         frames = [own]
@@ -73,7 +74,7 @@ def _failure(cursor: Cursor) -> Jam | None:
     inner = _PLACED.match(rest[0]) if rest and message.startswith("error loading module ") else None
     if inner is not None:
         # `require` tells what its parser said of another file: that file is the place
-        frames.append(Frame(file=_plain(inner[1]), line=int(inner[2])))
+        frames.append(Frame(file=_plain(inner[1]), line=whole(inner[2])))
         return Jam(runtime="lua", phase="compile", message=inner[3], frames=tuple(frames))
     text = "\n".join([message, *rest])
     if text == "interrupted!":
@@ -95,7 +96,7 @@ def _frames(cursor: Cursor) -> list[Frame]:
         if skipped:
             cursor.take()
             if frames:
-                frames[-1] = msgspec.structs.replace(frames[-1], repeated=int(skipped[1] or 0))
+                frames[-1] = msgspec.structs.replace(frames[-1], repeated=whole(skipped[1] or "0"))
             continue
         match = _FRAME.match(line)
         if match is None:
@@ -108,7 +109,7 @@ def _frames(cursor: Cursor) -> list[Frame]:
         if match[3].startswith("main chunk"):
             function = None
         file = "<native>" if match[1] == "[C]" else _plain(match[1])
-        frames.append(Frame(file=file, line=int(match[2]) if match[2] else None, function=function))
+        frames.append(Frame(file=file, line=whole(match[2]) if match[2] else None, function=function))
     return list(reversed(frames))
 
 
@@ -120,11 +121,11 @@ def _console(cursor: Cursor) -> Jam | None:
     frames: list[Frame] = []
     while (found := _CONSOLE_FRAME.match(cursor.peek())) is not None:
         cursor.take()
-        frames.append(Frame(file=f"tab{found[3]}.lua", line=int(found[2]), function=found[1]))
+        frames.append(Frame(file=f"tab{found[3]}.lua", line=whole(found[2]), function=found[1]))
     message, _, opened = match[3].partition(" (function opened at line ")
     compiled = "near end of tab" in match[3] or any(words in match[3] for words in _SYNTAX[1:4])
     facts = {"opened": opened.rstrip(")")} if opened else {}
-    frames = frames or [Frame(file=f"tab{match[2]}.lua", line=int(match[1]))]
+    frames = frames or [Frame(file=f"tab{match[2]}.lua", line=whole(match[1]))]
     if (message if opened else match[3]) == "interrupted!":
         return Jam(runtime="lua", phase="hang", kind="interrupted", frames=tuple(reversed(frames)))  # its word for Ctrl-C
     return Jam(

@@ -8,6 +8,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _ERROR = re.compile(r"(error|warning): (.*)$")
 _PARSE = re.compile(r"(?:error: )?parse error(?: near line (\d+) of file (.*))?:?$")
@@ -72,7 +73,7 @@ def _parse(cursor: Cursor) -> Jam | None:
         said = said or line.strip()
         cursor.take()
     message = said if said and said != "syntax error" else "parse error"
-    line_number = int(match[1]) if match[1] else None
+    line_number = whole(match[1]) if match[1] else None
     frame = Frame(file=match[2] or "<script>", line=line_number, column=column, source=source)
     facts = {"said": said} if said else {}
     return Jam(
@@ -96,7 +97,7 @@ def _error(cursor: Cursor) -> Jam | None:
     near = _NEAR.match(message)
     column = None
     if near:
-        message, column = near[1], int(near[3])
+        message, column = near[1], whole(near[3])
     frames: list[Frame] = []
     if _CALLED.match(cursor.peek()):
         cursor.take()
@@ -105,11 +106,11 @@ def _error(cursor: Cursor) -> Jam | None:
             if found is None:
                 break
             cursor.take()
-            line = int(found[2]) if found[2] and int(found[2]) > 0 else None
+            line = whole(found[2]) if found[2] and whole(found[2]) > 0 else None
             # the column is that of the statement's operator, not of what failed: it would only mislead
             frames.append(Frame(file=f"{found[1].split('>')[0]}.m", function=found[1].split(">")[-1], line=line))
-    elif near and int(near[2]) > 0:
-        frames.append(Frame(file="<script>", line=int(near[2]), column=column))
+    elif near and whole(near[2]) > 0:
+        frames.append(Frame(file="<script>", line=whole(near[2]), column=column))
     return Jam(runtime="octave", phase="quiet" if quiet else "run", message=message, frames=tuple(reversed(frames)))
 
 
@@ -123,7 +124,7 @@ def _other(cursor: Cursor) -> Jam | None:
             runtime="octave",
             phase="compile",
             message=message,
-            frames=(Frame(file=parse[1], line=int(parse[2]), column=int(parse[3])),),
+            frames=(Frame(file=parse[1], line=whole(parse[2]), column=whole(parse[3])),),
         )
     message = cursor.peek().strip()
     ahead = 1
@@ -151,7 +152,9 @@ def _other(cursor: Cursor) -> Jam | None:
                 cursor.take()
         name = match[1].split("/")[0]
         frames.append(
-            Frame(file=f"{name}.m", function=match[2] or name, line=int(match[3]), source=source.strip() or None, column=column)
+            Frame(
+                file=f"{name}.m", function=match[2] or name, line=whole(match[3]), source=source.strip() or None, column=column
+            )
         )
     return Jam(runtime="octave", message=message, frames=tuple(reversed(frames)))
 

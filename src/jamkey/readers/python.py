@@ -14,6 +14,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam, Link, Phase, Relation
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 HEADER = "Traceback (most recent call last):"
 #: Of a notebook's kernel: the type stands before the header, and a cell in place of a file.
@@ -117,7 +118,7 @@ def _start(cursor: Cursor, *, logged: bool) -> Jam | None:
         return _bare_syntax(cursor, logged=logged)
     if " on line " in line and (lone := _LONE.match(line)):
         cursor.take()
-        kind, message, number = lone[1], lone[2], int(lone[3])
+        kind, message, number = lone[1], lone[2], whole(lone[3])
         phase: Phase = "compile" if kind in _SYNTAX else "run"
         frame = Frame(file="<main>", line=number)
         return Jam(runtime="python", phase=phase, exception_type=kind, frames=(frame,), message=f"{message} on line {number}")
@@ -231,7 +232,7 @@ def _frames(cursor: Cursor) -> list[Frame]:
         repeated = _REPEATED.match(line)
         if repeated and frames:
             cursor.take()
-            frames[-1] = msgspec.structs.replace(frames[-1], repeated=int(repeated[1]))
+            frames[-1] = msgspec.structs.replace(frames[-1], repeated=whole(repeated[1]))
             continue
         return frames
     return frames
@@ -255,7 +256,7 @@ def _frame(cursor: Cursor, match: re.Match[str], indent: int) -> Frame:
             marked = _marked(body, inset)
     if match[3] is None and source is None and cursor.peek().strip() and _offers_source(cursor):
         source = cursor.take().strip()  # Python 2 and some relatives print the line without the deeper indentation
-    return Frame(file=match[1], line=int(match[2]), function=match[3], source=source, marked=marked)
+    return Frame(file=match[1], line=whole(match[2]), function=match[3], source=source, marked=marked)
 
 
 def _offers_source(cursor: Cursor) -> bool:
@@ -330,7 +331,7 @@ def _fault(cursor: Cursor) -> Jam:
         line = cursor.peek()
         match = _FAULT_FRAME.match(line)
         if match:
-            frames.append(Frame(file=match[1], line=int(match[2]), function=match[3]))
+            frames.append(Frame(file=match[1], line=whole(match[2]), function=match[3]))
         elif line.startswith("Extension modules:"):
             cursor.take()
             break

@@ -11,6 +11,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _ERROR_IN = re.compile(r"Error in (.*?) ?: ?(.*)$")
 _ERROR = re.compile(r"Error(?: in [\w.]+\(\))?: (.*)$")
@@ -83,9 +84,9 @@ def _traced(cursor: Cursor) -> list[Frame]:
     number = None
     while cursor.more:
         match = _TRACE.match(cursor.peek())
-        if match is None or (number is not None and int(match[1]) >= number):
+        if match is None or (number is not None and whole(match[1]) >= number):
             break
-        number = int(match[1])
+        number = whole(match[1])
         cursor.take()
         call = match[2]
         while cursor.more and not _TRACE.match(cursor.peek()) and cursor.peek().startswith(("       ", "    ")) and number > 1:
@@ -94,7 +95,7 @@ def _traced(cursor: Cursor) -> list[Frame]:
         frames.append(
             Frame(
                 file=match[3] or "<script>",
-                line=int(match[4]) if match[4] and match[3] else None,
+                line=whole(match[4]) if match[4] and match[3] else None,
                 function=function[0] if function else None,
                 source=call,
             )
@@ -107,10 +108,10 @@ def _error(cursor: Cursor) -> Jam | None:
     inside = _ERROR_IN.match(line)
     if inside is None and line.startswith("Error in ") and not line.endswith(":"):
         # a call over several lines
-        whole = line
+        joined = line
         for ahead in range(6):
-            whole += " " + cursor.peek(ahead).strip()
-            inside = _ERROR_IN.match(whole)
+            joined += " " + cursor.peek(ahead).strip()
+            inside = _ERROR_IN.match(joined)
             if inside:
                 cursor.position += ahead + 1
                 break
@@ -133,7 +134,7 @@ def _error(cursor: Cursor) -> Jam | None:
         echo = []
         while cursor.more and re.match(r"\d+: |\s*\^", cursor.peek()):
             echo.append(cursor.take())
-        frame = Frame(file=named[1], line=int(named[2]), column=int(named[3]))
+        frame = Frame(file=named[1], line=whole(named[2]), column=whole(named[3]))
         return Jam(runtime="r", phase="compile", message=message, frames=(frame,))
     frames: list[Frame] = []
     facts: dict[str, str] = {}

@@ -11,6 +11,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam, Value
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _ERROR = re.compile(r"ERROR: (.*)$")
 _IN = re.compile(r"  in (?:file '(.*)'|interpreted text)$")
@@ -63,7 +64,7 @@ def _parse(cursor: Cursor, message: str) -> Jam | None:
     while cursor.more and not cursor.peek().strip():
         cursor.take()
     source = cursor.take().strip()
-    frame = Frame(file=place[1] or "<script>", line=int(at[1]), column=None, source=source)
+    frame = Frame(file=place[1] or "<script>", line=whole(at[1]), column=None, source=source)
     return Jam(runtime="supercollider", phase="compile", message=f"ERROR: {message}", frames=(frame,), facts={"column": at[2]})
 
 

@@ -8,6 +8,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _COMPILE = re.compile(r"(\S[^:]*\.swift):(\d+):(\d+): error: (.*)$")
 _FATAL = re.compile(
@@ -60,7 +61,7 @@ def _compile(cursor: Cursor) -> Jam | None:
         return None
     cursor.take()
     source = cursor.take().strip() if cursor.more else None
-    frame = Frame(file=match[1], line=int(match[2]), column=int(match[3]), source=source)
+    frame = Frame(file=match[1], line=whole(match[2]), column=whole(match[3]), source=source)
     return Jam(runtime="swift", phase="compile", exception_type="error", message=f"error: {match[4]}", frames=(frame,))
 
 
@@ -73,7 +74,7 @@ def _fatal(cursor: Cursor) -> Jam | None:
     if cursor.peek().startswith("Current stack trace:"):
         cursor.take()
         frames = _stack(cursor)
-    place = Frame(file=match[1], line=int(match[2]))
+    place = Frame(file=match[1], line=whole(match[2]))
     own = [frame for frame in frames if frame.line]
     library = match[1].startswith("Swift/")
     chosen = frames if own else [place] if not library else frames
@@ -88,7 +89,7 @@ def _stack(cursor: Cursor) -> list[Frame]:
         cursor.take()
         name = match[2]
         frames.append(
-            Frame(file=match[3], line=int(match[4]), column=int(match[5]) if match[5] else None, function=name)
+            Frame(file=match[3], line=whole(match[4]), column=whole(match[5]) if match[5] else None, function=name)
             if match[3]
             else Frame(file=f"<{match[1]}>", function=name)
         )
@@ -138,7 +139,7 @@ def _crashed(cursor: Cursor) -> Jam | None:
                 message = found[1]
             elif found[2] and found[3]:
                 frames.append(
-                    Frame(file=found[2], line=int(found[3]), column=int(found[4]) if found[4] else None, function=found[1])
+                    Frame(file=found[2], line=whole(found[3]), column=whole(found[4]) if found[4] else None, function=found[1])
                 )
         elif cursor.peek().startswith(("Registers:", "Images ")):
             break

@@ -9,6 +9,7 @@ import re
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.text import whole
 
 _TITLE = re.compile(r"_{2,} (\S.*\S|\S) _{2,}$")
 _PLACE = re.compile(r"(\S.*?\.pyw?):(\d+): ?(?:in (\S+)|([A-Za-z_][\w.]*))?$")
@@ -44,7 +45,7 @@ def read(cursor: Cursor) -> Jam | None:
         elif (found := _DEF.match(line)) is not None:
             function = found[1]
         elif (place := _PLACE.match(line)) is not None:
-            frames.append(Frame(file=place[1], line=int(place[2]), function=place[3] or function, source=source))
+            frames.append(Frame(file=place[1], line=whole(place[2]), function=place[3] or function, source=source))
             if place[4]:
                 return _jam(place[4], said, frames)
             source, function = None, None

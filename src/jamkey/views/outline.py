@@ -110,6 +110,10 @@ class Outline(msgspec.Struct, frozen=True):
     spots: dict[str, tuple[str, int]] = {}
 
 
+def _left_out(jam: Jam) -> str:
+    return f"Not looked at: {'; '.join(jam.left_out)}." if jam.left_out else ""
+
+
 def outline(jam: Jam, sources: Sources | None = None) -> Outline:
     """Return the blocks of a jam; all text in it is safe to print."""
     sources = sources or Sources()
@@ -140,7 +144,7 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
         root=visible(f"{at(root.file, root.line, root.cell)}: {root.reason}") if root is not None and elsewhere else "",
         meaning=visible(jam.meaning),
         causes=tuple(visible(cause) for cause in jam.causes),
-        look_at=visible(jam.look_at),
+        look_at=visible(" ".join(part for part in (jam.look_at, _left_out(jam)) if part)),
         avoid=visible(jam.avoid),
         keys=shown,
         more_keys=max(len(jam.keys) - _MOST_KEYS, 0),

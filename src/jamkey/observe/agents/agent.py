@@ -26,6 +26,33 @@ _MASK = "(hidden: looks secret)"
 _PLAIN = (int, float, complex, bool, type(None), type(Ellipsis))
 
 
+def isinstance(value, kinds):  # noqa: A001 - on purpose
+    """The built-in one asks the value for its `__class__`, which may be code of the user's; its type is asked here."""
+    return issubclass(type(value), kinds)
+
+
+def _own(value, name):
+    """Return an attribute as the built-in object has it, past whatever a class of the user's does on access; None without."""
+    try:
+        return object.__getattribute__(value, name)
+    except AttributeError:
+        return None
+
+
+def _space(kind):
+    """Return a type's own dictionary, likewise."""
+    return type.__dict__["__dict__"].__get__(kind)
+
+
+def _type_text(kind, name):
+    """Return a text that belongs to a type, such as `__qualname__`, past whatever a metaclass does on access."""
+    try:
+        text = type.__getattribute__(kind, name)
+    except AttributeError:
+        return ""
+    return text if type(text) is str else ""
+
+
 def report(wire, exception, thread=None, printed=False):
     """Append the description of an exception to the wire file; with `printed` also the trace as the interpreter prints it."""
     record = {"generation": GENERATION, "pid": os.getpid(), "thread": thread, "version": sys.version.split()[0]}
@@ -57,48 +84,53 @@ def describe_exception(exception, seen):
     """Return an exception with its frames, chain and members."""
     seen.add(id(exception))
     kind = type(exception)
-    module = getattr(kind, "__module__", "")
-    name = getattr(kind, "__qualname__", kind.__name__)
+    module = _type_text(kind, "__module__")
+    name = _type_text(kind, "__qualname__")
     if module not in ("builtins", "__main__", None):
         name = "%s.%s" % (module, name)
-    found = {"type": name, "message": _message(exception), "frames": _frames(exception.__traceback__)}
-    notes = exception.__dict__.get("__notes__") if hasattr(exception, "__dict__") else None
+    found = {"type": name, "message": _message(exception), "frames": _frames(_own(exception, "__traceback__"))}
+    notes = (_own(exception, "__dict__") or {}).get("__notes__")
     if isinstance(notes, (list, tuple)):
         found["notes"] = [note for note in notes if isinstance(note, str)][:10]
     if isinstance(exception, SyntaxError):
         found["syntax"] = {
-            "file": exception.filename,
-            "line": exception.lineno,
-            "column": exception.offset,
-            "end_line": getattr(exception, "end_lineno", None),
-            "end_column": getattr(exception, "end_offset", None),
-            "source": exception.text if isinstance(exception.text, str) else None,
+            "file": _plain_or_none(_own(exception, "filename"), str),
+            "line": _plain_or_none(_own(exception, "lineno"), int),
+            "column": _plain_or_none(_own(exception, "offset"), int),
+            "end_line": _plain_or_none(_own(exception, "end_lineno"), int),
+            "end_column": _plain_or_none(_own(exception, "end_offset"), int),
+            "source": _plain_or_none(_own(exception, "text"), str),
         }
-        found["message"] = str(exception.msg)
-    cause, context = exception.__cause__, exception.__context__
+        found["message"] = _plain_or_none(_own(exception, "msg"), str) or found["message"]
+    cause, context = _own(exception, "__cause__"), _own(exception, "__context__")
     if len(seen) < MOST_CHAIN:
         if cause is not None and id(cause) not in seen:
             found["cause"] = describe_exception(cause, seen)
-        elif context is not None and not exception.__suppress_context__ and id(context) not in seen:
+        elif context is not None and not _own(exception, "__suppress_context__") and id(context) not in seen:
             found["context"] = describe_exception(context, seen)
-        members = getattr(exception, "exceptions", None)
-        if isinstance(members, tuple) and "Group" in kind.__name__:
+        members = _own(exception, "exceptions")
+        if isinstance(members, tuple) and "Group" in name:
             found["members"] = [describe_exception(member, seen) for member in members[:5] if isinstance(member, BaseException)]
     return found
+
+
+def _plain_or_none(value, kind):
+    return value if type(value) is kind else None
 
 
 def _message(exception):
     """Return str(exception) as far as it comes from code that is not the user's, else its arguments."""
     kind = type(exception)
-    method = kind.__str__
+    method = type.__getattribute__(kind, "__str__")
     own = isinstance(method, types.FunctionType) and _is_own(method.__code__.co_filename)
     if not own:
         try:
             return _cut(str(exception), 20000)
         except Exception:
             pass
-    if len(exception.args) == 1 and isinstance(exception.args[0], str):
-        return _cut(exception.args[0], 20000)
+    arguments = _own(exception, "args") or ()
+    if len(arguments) == 1 and type(arguments[0]) is str:
+        return _cut(arguments[0], 20000)
     return None  # the text that was printed says it
 
 
@@ -314,8 +346,8 @@ def _looks_secret(name):
 def describe(name, value):
     """Return name, type, bounded text, and sizes of a value."""
     kind = type(value)
-    module = getattr(kind, "__module__", None)
-    label = getattr(kind, "__qualname__", "?")
+    module = _type_text(kind, "__module__")
+    label = _type_text(kind, "__qualname__") or "?"
     if isinstance(module, str) and module not in ("builtins", "__main__"):
         label = "%s.%s" % (module, label)
     found = {"name": name, "type": label}
@@ -371,7 +403,7 @@ def _members(value):
 def _class_names(kind):
     names = set()
     for base in type.mro(kind) if kind is not type else ():
-        names.update(base.__dict__)
+        names.update(_space(base))
     return sorted(name for name in names if not name.startswith("__"))[:600]
 
 
@@ -409,24 +441,28 @@ def _text(value, depth):
             plain = plain[:LONGEST_TEXT] + "..."
         return str.__repr__(plain)
     if isinstance(value, (bytes, bytearray)):
-        return repr(bytes(value[:60])) + ("..." if len(value) > 60 else "")
+        base = bytes if isinstance(value, bytes) else bytearray
+        return repr(bytes(base.__getitem__(value, slice(60)))) + ("..." if base.__len__(value) > 60 else "")
     if isinstance(value, dict):
         return _pairs("{", dict.items(value), dict.__len__(value), "}", depth)
     for base, opening, closing in ((list, "[", "]"), (tuple, "(", ")"), (set, "{", "}"), (frozenset, "{", "}")):
         if isinstance(value, base):
-            if base is tuple and hasattr(kind, "_fields"):
-                return _pairs(kind.__name__ + "(", zip(kind._fields, value), len(kind._fields), ")", depth, named=True)
+            fields = _field_names(kind) if base is tuple else ()
+            if fields:
+                return _pairs(
+                    _type_text(kind, "__name__") + "(", zip(fields, tuple.__iter__(value)), len(fields), ")", depth, named=True
+                )
             return _listed(opening, base.__iter__(value), base.__len__(value), closing, depth)
     if isinstance(value, types.ModuleType):
         return "<module %s>" % value.__dict__.get("__name__", "?")
     if isinstance(value, type):
-        return "<class %s>" % value.__name__
+        return "<class %s>" % _type_text(value, "__name__")
     if isinstance(value, (types.FunctionType, types.BuiltinFunctionType, types.MethodType)):
-        return "<function %s>" % getattr(value, "__qualname__", "?")
+        return "<function %s>" % (_own(value, "__qualname__") or "?")
     if isinstance(value, range):
         return repr(value)
-    method = getattr(kind, "__repr__", None)
-    module = getattr(kind, "__module__", "") or ""
+    method = type.__getattribute__(kind, "__repr__")
+    module = _type_text(kind, "__module__")
     if module.split(".")[0] in ("datetime", "decimal", "fractions", "uuid", "pathlib", "re", "ipaddress", "numpy"):
         if not (module.startswith("numpy") and getattr(value, "shape", ()) != ()):
             return repr(value)
@@ -436,13 +472,20 @@ def _text(value, depth):
         except Exception:
             own = None
         if isinstance(own, dict) and own and depth > 0 and _is_own_class(kind):
-            return _pairs(kind.__name__ + "(", own.items(), len(own), ")", depth, named=True)
-    return "<%s object>" % kind.__name__
+            return _pairs(_type_text(kind, "__name__") + "(", own.items(), len(own), ")", depth, named=True)
+    return "<%s object>" % _type_text(kind, "__name__")
+
+
+def _field_names(kind):
+    """Return the fields of a named tuple, from its type's own dictionary."""
+    fields = next((_space(base)["_fields"] for base in type.mro(kind) if "_fields" in _space(base)), ())
+    return fields if type(fields) is tuple and all(type(name) is str for name in fields) else ()
 
 
 def _is_own_class(kind):
-    module = sys.modules.get(getattr(kind, "__module__", ""))
-    return kind.__module__ == "__main__" or _is_own(getattr(module, "__file__", None))
+    name = _type_text(kind, "__module__")
+    module = sys.modules.get(name)
+    return name == "__main__" or _is_own(getattr(module, "__file__", None))
 
 
 def _listed(opening, items, length, closing, depth):
