@@ -80,6 +80,10 @@ class Frame(Struct, frozen=True, kw_only=True):
     values: tuple[Value, ...] = ()
     #: How many further identical frames the runtime folded into this one.
     repeated: int = 0
+    #: The line that the trace names, where the file has changed since and its text now stands on `line`.
+    was_line: int | None = None
+    #: Whether the file has changed since the trace was printed, so that its lines are no longer those of the trace.
+    changed: bool = False
 
 
 class Step(Struct, frozen=True, kw_only=True):

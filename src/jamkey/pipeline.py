@@ -121,6 +121,8 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     )
     jam = msgspec.structs.replace(jam, chain=chain)
     jam = _deepest(_hang(jam, sources))
+    drifted = {frame.file for frame in jam.frames if frame.changed}
+    sources = sources.without(drifted) if drifted else sources
     kind: Kind | None = KINDS.get(jam.kind) if jam.kind is not None and jam.kind in KINDS else None
     if kind is None:
         kind = KINDS.get("raised-on-purpose")
@@ -230,9 +232,23 @@ def read_notebook(text: str, *, name: str, root: Path | None = None, settings: S
 
 
 def read_and_diagnose(
-    text: str, *, root: Path | None = None, settings: Settings | None = None, runtime: str | None = None, name: str = "input"
+    text: str,
+    *,
+    root: Path | None = None,
+    settings: Settings | None = None,
+    runtime: str | None = None,
+    name: str = "input",
+    confined: bool = False,
 ) -> list[Jam]:
     """Read a text and diagnose every failure in it.
+
+    Args:
+        text: what the failing program printed.
+        root: the project folder.
+        settings: those of the project.
+        runtime: whose trace it is, where that is known.
+        name: what the text is called in an error.
+        confined: read no file outside of the project folder, whatever the text names.
 
     Raises:
         NoFailureFound: the text is empty or no reader finds a failure in it.
@@ -240,7 +256,7 @@ def read_and_diagnose(
     if not text.strip():
         raise NoFailureFound(f"{name} is empty: give the text that a failing program printed")
     jams = read(text, runtime=runtime)
-    sources = Sources(root)
+    sources = Sources(root, confined=confined)
     sources.ignore(name)
     if not jams and (ended := ended_with_words(plain(text), sources)) is not None:
         jams = [ended]

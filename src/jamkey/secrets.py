@@ -7,34 +7,60 @@ A masked stretch keeps its length, so that columns and marks stay where they are
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from typing import Any
 
 import msgspec
 
 from jamkey.model import Jam
 
-_NAMES = re.compile(r"(?i)passw(?:or)?d|passphrase|secret|token|api_?key|access_?key|private_?key|credential|authorization")
+_NAMES = re.compile(
+    r"(?i)passw(?:or)?d|passphrase|secret|token|api_?key|access_?key|private_?key|credential|authorization"
+    r"|(?<![^\W_])(?:pwd?|auth|cookie|key)(?![^\W_])|(?<=[a-z])(?-i:Pwd|Auth|Cookie)(?![a-z])"
+)
+#: Of these names a bare word of letters alone may be the value.
+_PASSWORDS = re.compile(r"(?i)passw(?:or)?d|passphrase|pwd?")
+_WORDS_OF_CODE = frozenset(("none", "null", "true", "false", "nil", "str", "string", "self", "undefined", "required", "nan"))
+#: A value under so common a name is one only if it looks like chance.
+_COMMON = frozenset(("key",))
+#: Tokens whose form alone says what they are: three parts in base 64, or a short prefix and a long run of chance.
+_SHAPES = re.compile(
+    r"\beyJ[A-Za-z0-9_-]{8,600}\.[A-Za-z0-9_-]{8,2000}\.[A-Za-z0-9_-]{8,600}"
+    r"|\b(?:sk|pk|rk|gh[opsu]|glpat|xox[abp])[-_][A-Za-z0-9_-]{16,200}|\bAKIA[A-Z0-9]{16}\b"
+)
+#: Values that a watched program has under a secret name: never stored, known only to hide them wherever they turn up.
+_known: set[str] = set()
+_LEAST = 5
 _BEARER = re.compile(r"(?i)\b(?:bearer|basic) ([A-Za-z0-9._~+/=-]{8,})")
 #: The user part of an address is bounded, as is its password, so that the search stays linear.
-_ADDRESS = re.compile(r"://[^\s:/@]{1,80}:([^\s/@]{1,200})@")
+_ADDRESS = re.compile(r"://([^\s/@]{1,280})@")
+_QUERY = re.compile(r"(?i)[?&](?:sig|signature|auth|key|code|session|sid|jwt)=([^\s&\"'#]{4,400})")
 _QUOTED = re.compile(r"[rbfuRBFU]{0,2}(\"\"\"|'''|\"|')")
 _BARE = re.compile(r"[A-Za-z0-9_+/=.~-]{6,400}")
 #: Characters between a name and its value that are looked through, such as `: str = `.
 _BETWEEN = 60
 
 
-def masked(text: str) -> str:
-    """Return the text with what looks like a secret replaced by as many asterisks."""
-    if not text or len(text) < 6:
+def know(values: Iterable[str]) -> None:
+    """Take in values that stand under secret names in a watched program, to hide them in all that is shown or kept."""
+    _known.update(value for value in values if len(value) >= _LEAST and value.lower() not in _WORDS_OF_CODE)
+
+
+def masked(text: str, values: Iterable[str] = ()) -> str:
+    """Return the text with what looks like a secret replaced by as many asterisks.
+
+    Args:
+        text: one line or a short text.
+        values: secrets known by their value, hidden wherever they stand.
+    """
+    if not text or len(text) < _LEAST:
         return text
-    spans: list[tuple[int, int]] = []
-    for found in _NAMES.finditer(text):
-        span = _value_after(text, found.end()) or _argument_after(text, *found.span())
-        if span is not None:
-            spans.append(span)
-    if "://" in text:
-        spans += [found.span(1) for found in _ADDRESS.finditer(text)]
-    spans += [found.span(1) for found in _BEARER.finditer(text)]
+    spans = _spans(text)
+    for value in (*_known, *values):
+        start = text.find(value)
+        while start >= 0:
+            spans.append((start, start + len(value)))
+            start = text.find(value, start + len(value))
     if not spans:
         return text
     parts: list[str] = []
@@ -47,12 +73,37 @@ def masked(text: str) -> str:
     return "".join([*parts, text[position:]])
 
 
+def _spans(text: str) -> list[tuple[int, int]]:
+    """Return the stretches that look like secrets by the name before them, or by their form."""
+    spans: list[tuple[int, int]] = []
+    for found in _NAMES.finditer(text):
+        span = _value_after(text, found.end(), found[0]) or _argument_after(text, *found.span())
+        if span is not None and (found[0].lower() not in _COMMON or _is_chance(text[span[0] : span[1]])):
+            spans.append(span)
+    if "://" in text:
+        spans += [found.span(1) for found in _ADDRESS.finditer(text)]
+    spans += [found.span(1) for found in _QUERY.finditer(text)]
+    spans += [found.span(1) for found in _BEARER.finditer(text)]
+    spans += [found.span() for found in _SHAPES.finditer(text)]
+    return spans
+
+
+def _is_chance(word: str) -> bool:
+    """Tell whether a word looks like one that no person made up: long, letters and digits mixed."""
+    return (
+        len(word) >= 12
+        and not any(character.isspace() for character in word)
+        and sum(character.isdigit() for character in word) >= 3
+        and sum(character.isalpha() for character in word) >= 3
+    )
+
+
 def masked_lines(text: str) -> str:
     """Return a text of many lines masked line by line, so that a quote left open hides no more than its line."""
     return "\n".join(map(masked, text.split("\n")))
 
 
-def _value_after(text: str, position: int) -> tuple[int, int] | None:
+def _value_after(text: str, position: int, name: str) -> tuple[int, int] | None:
     """Return the span of the value that is set under a name which ends at or after a position."""
     limit = min(position + _BETWEEN, len(text))
     while position < limit and (text[position].isalnum() or text[position] in "_-"):
@@ -81,6 +132,9 @@ def _value_after(text: str, position: int) -> tuple[int, int] | None:
         return None
     word = bare[0]
     if any(character.isdigit() for character in word) and any(character.isalpha() for character in word):
+        return bare.span()
+    letters = _PASSWORDS.fullmatch(name) is not None and text[position - 1] in "=:" and word.isalpha()
+    if letters and word.lower() not in _WORDS_OF_CODE and not _PASSWORDS.search(word):
         return bare.span()
     return None
 
@@ -122,19 +176,40 @@ def masked_jam(jam: Jam) -> Jam:
     """Return a jam with secrets hidden in all its texts; only what a key would write into a file stays as it is."""
     if not _suspicious(jam):
         return jam
-    return msgspec.convert(_walk(msgspec.to_builtins(jam)), Jam)
+    built = msgspec.to_builtins(jam)
+    return msgspec.convert(_walk(built, _hidden_in(built)), Jam)
+
+
+def _hidden_in(value: Any) -> frozenset[str]:
+    """Return the values that are hidden somewhere in a jam, to be hidden in the rest of it too."""
+    if isinstance(value, str):
+        found = {value[start:stop] for start, stop in _spans(value)}
+        return frozenset(text for text in found if len(text) >= _LEAST and text.lower() not in _WORDS_OF_CODE)
+    inner = value.values() if isinstance(value, dict) else value if isinstance(value, (list, tuple)) else ()
+    return frozenset().union(*map(_hidden_in, inner))
 
 
 def _suspicious(jam: Jam) -> bool:
     text = msgspec.json.encode(jam).decode()
-    return bool(_NAMES.search(text)) or "://" in text or bool(_BEARER.search(text))
+    return (
+        bool(_NAMES.search(text))
+        or "://" in text
+        or bool(_BEARER.search(text))
+        or bool(_SHAPES.search(text))
+        or bool(_QUERY.search(text))
+        or any(value in text for value in _known)
+    )
 
 
-def _walk(value: Any) -> Any:
+#: What is not for reading: names of files and kinds, and what a key would write.
+_AS_THEY_ARE = frozenset(("new_text", "file", "kind", "runtime", "what", "outcome"))
+
+
+def _walk(value: Any, hidden: frozenset[str]) -> Any:
     if isinstance(value, str):
-        return masked(value)
+        return masked(value, hidden)
     if isinstance(value, dict):
-        return {key: inner if key in ("new_text", "file") else _walk(inner) for key, inner in value.items()}
+        return {key: inner if key in _AS_THEY_ARE else _walk(inner, hidden) for key, inner in value.items()}
     if isinstance(value, (list, tuple)):
-        return [_walk(inner) for inner in value]
+        return [_walk(inner, hidden) for inner in value]
     return value

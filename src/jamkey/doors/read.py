@@ -58,9 +58,9 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, open_: bool, n
                 text, name=Sources(folder).relative(str(Path(name).resolve())), root=folder, settings=settings
             )
             continue
-        jams += read_and_diagnose(text, root=folder, settings=settings, name=name)
+        jams += read_and_diagnose(text, root=folder, settings=settings, name=name, confined=True)
         printed.append(text[:MOST_PRINTED])
-    sources = Sources(folder)
+    sources = Sources(folder, confined=True)
     sources.printed = "\n".join(printed)
     if as_json:
         click.echo(json_view.render([masked_jam(jam) for jam in jams], sources), nl=False)

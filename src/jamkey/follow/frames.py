@@ -97,25 +97,60 @@ def _main(frame: Frame, jam: Jam, sources: Sources) -> Frame:
     return msgspec.structs.replace(frame, file=fitting[0]) if len(fitting) == 1 else frame
 
 
+#: Lines around the one that a trace names among which its text is sought.
+_NEAR = 60
+
+
 def _settle(frame: Frame, sources: Sources, settings: Settings) -> Frame:
-    """Give a frame its owner, its name below the project, its text and its columns."""
+    """Give a frame its owner, its name below the project, its text and its columns; see whether the file has changed since."""
     owner = owner_of(frame.file, sources, settings)
     changes: dict[str, object] = {"owner": owner}
-    if owner == "yours":
-        name = sources.resolve(frame.file)
-        changes["file"] = name if name is not None else sources.relative(frame.file)
-        text = sources.text(frame.file) if name is not None else None
-        if text is not None and frame.line is not None:
-            row = line_at(text, frame.line)
-            source = row.strip()
-            if frame.source is None or not source or _same_line(frame.source, source):
-                if frame.source is None:
-                    changes["source"] = source or None
-                indent = len(row) - len(row.lstrip())
-                if frame.marked is not None and frame.column is None:
-                    start, end = frame.marked
-                    changes |= {"column": indent + start, "end_line": frame.line, "end_column": indent + end}
+    if owner != "yours":
+        return msgspec.structs.replace(frame, **changes)
+    name = sources.resolve(frame.file)
+    text = sources.text(frame.file) if name is not None else None
+    line = frame.line
+    if text is not None and line is not None and frame.source is not None and frame.source.strip():
+        line = _now_at(frame.source, line, text)
+        if line is None and not sources.is_certain(frame.file):
+            name = text = None  # another file of that name
+        elif line is None:
+            return msgspec.structs.replace(frame, owner=owner, file=name, changed=True)
+        elif line != frame.line:
+            shift = line - (frame.line or 0)
+            end = frame.end_line + shift if frame.end_line is not None else None
+            changes |= {"line": line, "end_line": end, "was_line": frame.line}
+    elif name is not None and not sources.is_certain(frame.file):
+        name = text = None  # nothing but its last name speaks for it
+    changes["file"] = name if name is not None else sources.relative(frame.file)
+    if text is not None and line is not None:
+        row = line_at(text, line)
+        source = row.strip()
+        if frame.source is None:
+            changes["source"] = source or None
+        indent = len(row) - len(row.lstrip())
+        if frame.marked is not None and frame.column is None:
+            start, end_mark = frame.marked
+            changes |= {"column": indent + start, "end_line": line, "end_column": indent + end_mark}
     return msgspec.structs.replace(frame, **changes)
+
+
+def _now_at(source: str, line: int, text: str) -> int | None:
+    """Return where a trace's own line stands now: where the trace says, else the nearest near by, else the only one."""
+    rows = text.split("\n")
+    row = rows[line - 1].strip() if line <= len(rows) else ""
+    if row and _same_line(source, row):
+        return line
+    if len(rows) <= line <= len(rows) + 2 and rows and _same_line(source, text.rstrip().rsplit("\n", 1)[-1].strip()):
+        return line  # a compiler that came to the end of the text names a line behind it
+    wanted = source.strip()
+    everywhere = [number for number, row in enumerate(rows, 1) if row.strip() == wanted]
+    there = [number for number in everywhere if abs(number - line) <= _NEAR]
+    if there:
+        return min(there, key=lambda number: abs(number - line))
+    if len(everywhere) == 1 and len(wanted) > 8:
+        return everywhere[0]
+    return line if not row and line <= len(rows) and not everywhere else None
 
 
 def _same_line(printed: str, source: str) -> bool:

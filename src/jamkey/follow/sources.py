@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import posixpath
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 
 from jamkey.errors import UnreadableInput
@@ -35,9 +35,10 @@ class Sources:
     Args:
         root: the project folder; None reads nothing from the disk.
         texts: file -> text, used before the disk (tests, unsaved buffers, cells).
+        confined: read nothing outside of the project folder: a trace from elsewhere may name any file of this machine.
     """
 
-    def __init__(self, root: Path | None = None, texts: Mapping[str, str] | None = None) -> None:
+    def __init__(self, root: Path | None = None, texts: Mapping[str, str] | None = None, *, confined: bool = False) -> None:
         self.root = root.resolve() if root is not None else None
         #: What the program printed around its failure, for views that show it.
         self.printed = ""
@@ -47,6 +48,8 @@ class Sources:
         self._found: dict[str, str | None] = {}
         self._listed: list[str] | None = None
         self._ignored: set[str] = set()
+        self.confined = confined
+        self._hidden: frozenset[str] = frozenset()
         #: Seconds of the monotonic clock after which nothing more is begun; 0 for no end.
         self.until = 0.0
         #: What was left out of the reading, and why.
@@ -59,7 +62,7 @@ class Sources:
     def files(self) -> list[str]:
         """Return the files below the project, relative, forward slashes; bounded."""
         if self._listed is None:
-            self._listed = sorted({*self._texts, *self._walk()} - self._ignored)
+            self._listed = sorted({*self._texts, *self._walk()} - self._ignored - self._hidden)
         return self._listed
 
     def _walk(self) -> Iterator[str]:
@@ -74,11 +77,28 @@ class Sources:
                 if count >= MOST_FILES:
                     return
 
+    def without(self, files: Iterable[str]) -> Sources:
+        """Return the same sources without some files: what is there is not what the trace speaks of."""
+        other = Sources(self.root, self._texts, confined=self.confined)
+        other.printed, other.until, other.left_out = self.printed, self.until, self.left_out
+        other._ignored, other._cells = self._ignored, self._cells
+        other._hidden = self._hidden | frozenset(files)
+        return other
+
     def resolve(self, file: str) -> str | None:
         """Return the name under which this file is read here, or None when it is not here."""
         if file not in self._found:
-            self._found[file] = self._resolve(file)
+            found = self._resolve(file)
+            self._found[file] = None if found in self._hidden else found
         return self._found[file]
+
+    def is_certain(self, file: str) -> bool:
+        """Tell whether a file was found by its path, or by more of it than its last name alone."""
+        name = self.resolve(file)
+        if name is None or (name in self._texts and name == file):
+            return name is not None
+        parts, wanted = name.split("/"), [part for part in file.replace("\\", "/").split("/") if part not in ("", ".")]
+        return parts == wanted or len(wanted) == 1 or len(parts) == 1 or parts[-2:] == wanted[-2:] or os.path.exists(file)
 
     def _resolve(self, file: str) -> str | None:
         if file in self._texts:
@@ -89,14 +109,17 @@ class Sources:
             path = Path(file)
             inside = path if path.is_absolute() else self.root / path
             try:
-                if inside.is_file():
+                if inside.is_file() and (not self.confined or self._is_within(inside)):
                     return self.relative(str(inside))
-            except OSError:
+            except (OSError, ValueError):
                 return None
         wanted = [part for part in file.replace("\\", "/").split("/") if part not in ("", ".")]
         if len(wanted) == 1 and self.root is None:
             return None
         return self._by_end(wanted)
+
+    def _is_within(self, path: Path) -> bool:
+        return self.root is not None and path.resolve().is_relative_to(self.root)
 
     def _by_end(self, wanted: list[str]) -> str | None:
         best, length = None, 0
@@ -125,7 +148,11 @@ class Sources:
         if name is None or self.root is None:
             return None
         path = self.root / name
-        return path if path.is_file() else None
+        try:
+            there = path.is_file() and (not self.confined or self._is_within(path))
+        except (OSError, ValueError):
+            return None
+        return path if there else None
 
     def text(self, file: str, cell: int | None = None) -> str | None:
         """Return the text of a file, or of one cell of a notebook, or None when it is not here or not text."""

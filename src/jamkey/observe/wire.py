@@ -6,6 +6,7 @@ from pathlib import Path
 
 import msgspec
 
+from jamkey import secrets
 from jamkey.model import Frame, Jam, Link, Phase, Relation, Value
 from jamkey.text import visible
 
@@ -65,6 +66,8 @@ class _Record(msgspec.Struct):
     hang: bool = False
     #: The trace in the interpreter's words, where no copy of what was printed is kept.
     printed: str = ""
+    #: Values that stand under a name of a secret: to be hidden, never kept.
+    hidden: tuple[str, ...] = ()
 
 
 def worded(path: str) -> list[str]:
@@ -110,6 +113,7 @@ def read_records(path: str) -> list[Jam]:
         except msgspec.MsgspecError:
             continue
         if record.generation == GENERATION:
+            secrets.know(record.hidden)
             jam = _jam(record.exception)
             if record.hang:
                 jam = msgspec.structs.replace(jam, phase="hang", kind="interrupted", exception_type=None, message=None)

@@ -10,7 +10,7 @@ import msgspec
 from jamkey.follow.packages import versions_of
 from jamkey.follow.sources import Sources
 from jamkey.model import Edit, Frame, Jam, Key, Value
-from jamkey.secrets import masked
+from jamkey.secrets import masked, masked_jam
 from jamkey.text import line_at, shorten, splice
 from jamkey.text import visible as without_controls
 
@@ -117,6 +117,7 @@ def _left_out(jam: Jam) -> str:
 def outline(jam: Jam, sources: Sources | None = None) -> Outline:
     """Return the blocks of a jam; all text in it is safe to print."""
     sources = sources or Sources()
+    jam = masked_jam(jam)
     frame = jam.snag_frame
     message = (jam.message or "").split("\n")
     root = jam.roots[0] if jam.roots else None
@@ -164,8 +165,9 @@ def _spots(jam: Jam, sources: Sources) -> dict[str, tuple[str, int]]:
     places += [(step.file, step.line, step.cell) for step in (root.steps if root is not None else ())]
     places += [(edit.file, edit.line, edit.cell) for key in jam.keys[:_MOST_KEYS] for edit in key.edits]
     found: dict[str, tuple[str, int]] = {}
+    drifted = {frame.file for frame in jam.frames if frame.changed}
     for file, line, cell in dict.fromkeys(places):
-        path = sources.path(file) if line is not None and cell is None else None
+        path = sources.path(file) if line is not None and cell is None and file not in drifted else None
         if path is not None and line is not None:
             found[visible(at(file, line))] = (str(path), line)
             if jam.snag_frame is not None and (file, line) == (jam.snag_frame.file, jam.snag_frame.line):
@@ -193,7 +195,12 @@ def _place(frame: Frame | None) -> str:
         return ""
     function = f", in {frame.function}" if frame.function and frame.function != "<module>" else ""
     cell = f", cell {frame.cell + 1}" if frame.cell is not None else ""
-    return visible(f"{frame.file}{cell}, line {frame.line}{function}")
+    since = ""
+    if frame.changed:
+        since = "; the file has changed since"
+    elif frame.was_line is not None:
+        since = f"; line {frame.was_line} in the trace, the file has changed since"
+    return visible(f"{frame.file}{cell}, line {frame.line}{function}{since}")
 
 
 def at(file: str, line: int | None, cell: int | None = None) -> str:
@@ -207,7 +214,7 @@ def code_of(frame: Frame | None, sources: Sources, *, above: int = ABOVE, below:
     """Return the lines around a frame's place, the failing part marked."""
     if frame is None or frame.line is None:
         return ()
-    text = sources.text(frame.file, frame.cell)
+    text = sources.text(frame.file, frame.cell) if not frame.changed else None
     if text is None:
         if frame.source is None:
             return ()

@@ -22,7 +22,9 @@ DEEPEST = 3
 _SECRET = tuple(
     "password passwd passphrase secret token api_key apikey private_key access_key credential authorization".split()
 )
+_SECRET_WORDS = frozenset("pw pwd auth cookie".split())
 _MASK = "(hidden: looks secret)"
+_hidden = set()
 _PLAIN = (int, float, complex, bool, type(None), type(Ellipsis))
 
 
@@ -58,6 +60,7 @@ def report(wire, exception, thread=None, printed=False):
     record = {"generation": GENERATION, "pid": os.getpid(), "thread": thread, "version": sys.version.split()[0]}
     record["implementation"] = sys.implementation.name
     record["exception"] = describe_exception(exception, set())
+    record["hidden"] = list(_hidden)
     if printed:
         record["printed"] = _words(exception)
     data = (json.dumps(record, ensure_ascii=True) + "\n").encode("ascii")
@@ -339,8 +342,17 @@ def _member(owner, name):
 
 
 def _looks_secret(name):
-    lowered = name.lower() if isinstance(name, str) else ""
-    return any(word in lowered for word in _SECRET)
+    if not isinstance(name, str):
+        return False
+    lowered = str.lower(name)
+    return any(word in lowered for word in _SECRET) or not _SECRET_WORDS.isdisjoint(lowered.replace("-", "_").split("_"))
+
+
+def _hide(value):
+    """Remember a text that stands under a secret name: the reading hides it wherever it turns up."""
+    if isinstance(value, str) and 5 <= str.__len__(value) <= 400:
+        _hidden.add(str.__str__(value))
+    return _MASK
 
 
 def describe(name, value):
@@ -352,7 +364,7 @@ def describe(name, value):
         label = "%s.%s" % (module, label)
     found = {"name": name, "type": label}
     if _looks_secret(name):
-        found["text"] = _MASK
+        found["text"] = _hide(value)
         return found
     try:
         found["text"] = _cut(_text(value, DEEPEST), LONGEST_TEXT)
@@ -510,7 +522,7 @@ def _pairs(opening, pairs, length, closing, depth, named=False):
         if index >= MOST_ITEMS or size > LONGEST_TEXT:
             texts.append("... %d in all" % length)
             break
-        shown = _MASK if _looks_secret(key) else _text(value, depth - 1)
+        shown = _hide(value) if _looks_secret(key) else _text(value, depth - 1)
         texts.append(("%s=%s" if named else "%s: %s") % (key if named else _text(key, 1), shown))
         size += len(texts[-1])
     return opening + ", ".join(texts) + closing
