@@ -229,7 +229,7 @@ def test_kinds(tmp_path: Path) -> None:
         (("run", "--limit", "soon", "fine.py"), 2, "'soon' is not a duration: write for example 10s"),
         (("run", "--save", "x.pdf", "fine.py"), 2, "the ending chooses the form"),
         (("run", "--no-such", "fine.py"), 2, "run has no option --no-such"),
-        (("run", "data.xyz"), 2, "no command is known for '.xyz' files"),
+        (("run", "data.rs"), 2, "no command is known for '.rs' files"),
         (("run", "--", "no-such-command"), 127, "no-such-command is not installed"),
         (("run",), 2, "a script is missing"),
         (("fix",), 2, "a script is missing"),
@@ -248,7 +248,7 @@ def test_kinds(tmp_path: Path) -> None:
     ],
 )
 def test_bad_input(args: tuple[str, ...], status: int, words: str, project: Project) -> None:
-    files = {"fine.py": "print(1)\n", "folder/x": "", "binary.py": b"\x7fELF\x00\x01\x02", "empty.txt": "", "data.xyz": "1\n"}
+    files = {"fine.py": "print(1)\n", "folder/x": "", "binary.py": b"\x7fELF\x00\x01\x02", "empty.txt": "", "data.rs": "1\n"}
     folder = project(files)
     done = jamkey(*args, cwd=folder)
     assert done.status == status, done.err
@@ -256,7 +256,7 @@ def test_bad_input(args: tuple[str, ...], status: int, words: str, project: Proj
     if status != 2 or done.err.startswith("jamkey: "):
         assert done.err.count("\n") == 1, "one line"
     assert "Traceback" not in done.err
-    assert {path.name for path in folder.iterdir()} == {"fine.py", "folder", "binary.py", "empty.txt", "data.xyz"}
+    assert {path.name for path in folder.iterdir()} == {"fine.py", "folder", "binary.py", "empty.txt", "data.rs"}
 
 
 def test_a_script_without_read_permission(project: Project) -> None:

@@ -11,8 +11,7 @@ from hypothesis import strategies as st
 from jamkey.errors import BinaryInput, UnreadableInput
 from jamkey.languages.scan import C_LIKE, PYTHON, scan
 from jamkey.model import Edit
-from jamkey.text import decode, lines_of, plain, read_text, shorten, splice, visible
-from jamkey.trials.bench import encoding_of
+from jamkey.text import decode, encoding_of, lines_of, plain, read_text, shorten, splice, visible
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "latin-1"])

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import codecs
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from jamkey.errors import BinaryInput, UnreadableInput
@@ -13,6 +14,7 @@ from jamkey.model import Edit
 # so the match is linear.
 _ESCAPES = re.compile(r"\x1b\[[0-?]*[ -/]*[@-~]|\x1b\][^\x07\x1b]*(?:\x07|\x1b\\)?|\x1b[@-Z\\^_]")
 _CONTROLS = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+_LONE = re.compile(r"\r(?!\n)")
 
 #: Texts longer than this are cut from the middle before anything reads them, in characters.
 LONGEST_TEXT = 256 * 1024 * 1024
@@ -28,10 +30,54 @@ def decode(data: bytes, *, name: str = "input") -> str:
         return data.decode("utf-16", errors="replace")
     if b"\0" in data[:65536]:
         raise BinaryInput(f"{name} is not text: give a script, or the text a failing program printed")
+    encoding = encoding_of(data)
+    return data.decode(encoding, "each-byte" if encoding.startswith("utf-8") else "replace")
+
+
+def _each_byte(error: UnicodeError) -> tuple[str, int]:
+    """Stand in for every byte that is not text with one sign, so that columns are the same however it is decoded."""
+    if not isinstance(error, UnicodeDecodeError):
+        raise error
+    return "\ufffd" * (error.end - error.start), error.end
+
+
+codecs.register_error("each-byte", _each_byte)
+
+
+def encoding_of(data: bytes) -> str:
+    """Return the encoding that `decode` reads the data with."""
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return "utf-16"
+    utf8 = "utf-8-sig" if data.startswith(codecs.BOM_UTF8) else "utf-8"
     try:
-        return data.decode("utf-8-sig")
+        data.decode(utf8)
     except UnicodeDecodeError:
-        return data.decode("utf-8", errors="replace") if _mostly_utf8(data) else data.decode("latin-1")
+        return utf8 if _mostly_utf8(data) else "latin-1"
+    return utf8
+
+
+def edited(data: bytes, change: Callable[[str], str], *, name: str = "the file") -> bytes:
+    """Return a file's bytes with its text changed; every byte that the change leaves alone stays as it is.
+
+    Args:
+        data: the file's bytes.
+        change: text -> changed text; the text is that of `decode` but for bytes that are none.
+        name: what the file is called in an error.
+
+    Raises:
+        UnreadableInput: the text cannot be written back byte for byte, or what is put in has no place in its encoding.
+    """
+    encoding = encoding_of(data)
+    if encoding == "utf-16":
+        encoding = "utf-16-le" if data.startswith(b"\xff\xfe") else "utf-16-be"
+    errors = "surrogateescape" if encoding.startswith("utf-8") else "surrogatepass" if "16" in encoding else "strict"
+    text = data.decode(encoding, errors)
+    try:
+        if text.encode(encoding, errors) != data:
+            raise UnreadableInput(f"{name} cannot be written back as it is: change it by hand")
+        return change(text).encode(encoding, errors)
+    except UnicodeEncodeError:
+        raise UnreadableInput(f"{name} is {encoding}, which has no sign for what would be put in: change it by hand") from None
 
 
 def _mostly_utf8(data: bytes) -> bool:
@@ -88,6 +134,11 @@ def shorten(text: str, width: int) -> str:
     return text[:head] + "..." + text[len(text) - (keep - head) :]
 
 
+def newlines(text: str) -> str:
+    """Return the text with LF in place of every CR that stands alone, as runtimes count lines; no place in it changes."""
+    return _LONE.sub("\n", text) if "\r" in text else text
+
+
 def lines_of(text: str) -> list[str]:
     """Split at LF only and keep the ends, so that the parts join to the very same text."""
     parts = text.split("\n")
@@ -105,7 +156,7 @@ def line_at(text: str, line: int) -> str:
 
 def line_end(text: str) -> str:
     """Return the line end this text uses."""
-    return "\r\n" if "\r\n" in text else "\n"
+    return "\r\n" if "\r\n" in text else "\r" if "\r" in text and "\n" not in text else "\n"
 
 
 def offset(lines: list[str], line: int, column: int) -> int:
@@ -123,7 +174,7 @@ def splice(text: str, edits: Iterable[Edit]) -> str:
     Raises:
         ValueError: two edits overlap.
     """
-    lines = lines_of(text)
+    lines = lines_of(newlines(text))
     end = line_end(text)
     spans = sorted(
         (

@@ -12,7 +12,7 @@ from jamkey.errors import UnreadableInput
 from jamkey.ipynb import Cell, cells_of
 from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.base import Code, Language
-from jamkey.text import decode
+from jamkey.text import decode, newlines
 
 _SKIPPED = {".git", ".hg", ".venv", "venv", "env", "node_modules", "__pycache__", "site-packages", ".tox", ".mypy_cache"}
 #: Files looked at below the project, so that a run in a home folder ends.
@@ -167,7 +167,7 @@ class Sources:
             try:
                 if path is None or path.stat().st_size > (LARGEST_NOTEBOOK if notebook else LARGEST):
                     return None
-                text = decode(path.read_bytes())
+                text = newlines(decode(path.read_bytes()))
                 self._texts[name] = "\n".join(item.source for item in cells_of(text) if item.code) if notebook else text
             except (OSError, UnreadableInput):
                 return None

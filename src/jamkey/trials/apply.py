@@ -5,10 +5,11 @@ from __future__ import annotations
 import difflib
 import hashlib
 import os
-import tempfile
+import shutil
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 
 import msgspec
@@ -18,8 +19,8 @@ from jamkey.folders import state_folder
 from jamkey.follow.cell_module import readable, rewritten
 from jamkey.model import Edit, Struct
 from jamkey.observe import system
-from jamkey.text import decode
-from jamkey.trials.bench import encoding_of
+from jamkey.text import decode, edited
+from jamkey.trials.write import replace_files
 
 GENERATION = 1
 #: Records kept; the oldest go first.
@@ -55,7 +56,7 @@ def digest(path: Path) -> str:
 def apply(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[str, Path]:
     """Apply edits to the files on disk; return the unified diff and the record's folder.
 
-    Either all files are written or none. Each is written beside itself first, then put in place at once.
+    Either all files are written or none, and every byte that no edit touches stays as it is.
 
     Args:
         edits: files relative to `root`.
@@ -64,7 +65,7 @@ def apply(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[st
 
     Raises:
         ChangedSinceRead: a file is no longer the one that was read.
-        UnreadableInput: a file is outside the project or cannot be written.
+        UnreadableInput: a file is outside the project, is read-only, or cannot be written.
     """
     with _alone(root):
         return _applied(edits, root, hashes)
@@ -81,30 +82,26 @@ def _alone(root: Path) -> Iterator[None]:
 
 
 def _applied(edits: Sequence[Edit], root: Path, hashes: dict[str, str]) -> tuple[str, Path]:
-    new: dict[str, bytes] = {}
+    before: dict[Path, bytes] = {}
+    after: dict[Path, bytes] = {}
     diffs: list[str] = []
     for file in dict.fromkeys(edit.file for edit in edits):
         path = _inside(root, file)
         data = path.read_bytes()
         if hashlib.sha256(data).hexdigest() != hashes.get(file):
             raise ChangedSinceRead(f"{file} has changed since it was read: run again; nothing was written")
-        text = decode(data)
-        changed = rewritten(text, [edit for edit in edits if edit.file == file])
-        new[file] = changed.encode(encoding_of(data))
-        diffs.append(diff(text, changed, file))
-    record = _backup(new, root)
-    written: list[str] = []
+        own = [edit for edit in edits if edit.file == file]
+        before[path], after[path] = data, edited(data, partial(rewritten, edits=own), name=file)
+        diffs.append(diff(decode(data), decode(after[path]), file))
     try:
-        for file, data in new.items():
-            _write(root / file, data)
-            written.append(file)
-    except BaseException as error:
-        # an interrupt as well: either every file is the new one or none is
-        for file in written:
-            _write(root / file, (record / file.replace("/", "__")).read_bytes())
-        if not isinstance(error, OSError):
-            raise
-        raise UnreadableInput(f"{error.filename} cannot be written ({error.strerror}): nothing was changed") from None
+        record = _backup(before, after, root)
+    except OSError as error:
+        raise UnreadableInput(f"no copy of the files can be kept ({error.strerror}): nothing was changed") from None
+    try:
+        replace_files(after)
+    except BaseException:
+        shutil.rmtree(record, ignore_errors=True)
+        raise
     return "".join(diffs), record
 
 
@@ -122,41 +119,30 @@ def _inside(root: Path, file: str) -> Path:
     return path
 
 
-def _write(path: Path, data: bytes) -> None:
-    """Replace a file at once, its mode kept."""
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=".jamkey-")
-    try:
-        with os.fdopen(handle, "wb") as out:
-            out.write(data)
-            out.flush()
-            os.fsync(out.fileno())
-        Path(name).chmod(path.stat().st_mode & 0o7777)
-        Path(name).replace(path.resolve())
-    except BaseException:
-        Path(name).unlink(missing_ok=True)
-        raise
-
-
-def _backup(new: dict[str, bytes], root: Path) -> Path:
+def _backup(before: Mapping[Path, bytes], after: Mapping[Path, bytes], root: Path) -> Path:
     base = Path(state_folder()) / "undo"
-    record = base / f"{time.time_ns():020d}-{os.getpid()}"
-    record.mkdir(parents=True, mode=0o700)
-    saved: list[Saved] = []
-    for file, data in new.items():
-        name = file.replace("/", "__")
-        (record / name).write_bytes((root / file).read_bytes())
-        saved.append(Saved(path=str((root / file).resolve()), backup=name, after=hashlib.sha256(data).hexdigest()))
-    content = Record(generation=GENERATION, time=time.time(), folder=str(root.resolve()), files=tuple(saved))
-    (record / "record.json").write_bytes(msgspec.json.encode(content))
+    base.mkdir(parents=True, exist_ok=True, mode=0o700)
+    name = f"{time.time_ns():020d}-{os.getpid()}"
+    made = base / f".{name}"
+    made.mkdir(mode=0o700)
+    try:
+        saved: list[Saved] = []
+        for number, (path, data) in enumerate(before.items()):
+            (made / str(number)).write_bytes(data)
+            saved.append(Saved(path=str(path), backup=str(number), after=hashlib.sha256(after[path]).hexdigest()))
+        content = Record(generation=GENERATION, time=time.time(), folder=str(root.resolve()), files=tuple(saved))
+        (made / "record.json").write_bytes(msgspec.json.encode(content))
+        made.replace(base / name)
+    except BaseException:
+        shutil.rmtree(made, ignore_errors=True)
+        raise
     _trim(base)
-    return record
+    return base / name
 
 
 def _trim(base: Path) -> None:
-    for old in sorted(base.iterdir())[:-MOST_RECORDS]:
-        for item in old.iterdir():
-            item.unlink()
-        old.rmdir()
+    for old in sorted(path for path in base.iterdir() if not path.name.startswith("."))[:-MOST_RECORDS]:
+        shutil.rmtree(old, ignore_errors=True)
 
 
 def records(folder: Path) -> list[tuple[Path, Record]]:
@@ -169,13 +155,13 @@ def records(folder: Path) -> list[tuple[Path, Record]]:
         except (OSError, msgspec.MsgspecError):
             continue
         own = Path(record.folder)
-        if record.generation == GENERATION and (folder == own or own in folder.parents or folder in own.parents):
+        if record.generation == GENERATION and (folder == own or own in folder.parents):
             found.append((place, record))
     return found
 
 
 def undo(folder: Path) -> list[str]:
-    """Put back what the last fix in this folder changed; return the files' names.
+    """Put back what the last fix here, or in a folder above, changed; return the files' names. All are put back, or none.
 
     Raises:
         NothingToUndo: no fix is on record for this folder.
@@ -185,13 +171,18 @@ def undo(folder: Path) -> list[str]:
     if not found:
         raise NothingToUndo("nothing to undo here: no fix was applied in this folder")
     place, record = found[0]
+    back: dict[Path, bytes] = {}
     for saved in record.files:
-        path = Path(saved.path)
+        path, kept = Path(saved.path), place / saved.backup
+        try:
+            data = kept.read_bytes()
+        except OSError as error:
+            raise NothingToUndo(f"the copy {kept} cannot be read ({error.strerror}): nothing was put back") from None
+        if path.is_file() and path.read_bytes() == data:
+            continue  # it is back already: an earlier call was cut off, or somebody did it by hand
         if not path.is_file() or digest(path) != saved.after:
-            raise ChangedSinceRead(f"{saved.path} was changed after the fix: put it back by hand from {place / saved.backup}")
-    for saved in record.files:
-        _write(Path(saved.path), (place / saved.backup).read_bytes())
-    for item in place.iterdir():
-        item.unlink()
-    place.rmdir()
+            raise ChangedSinceRead(f"{saved.path} was changed after the fix: put it back by hand from {kept}")
+        back[path] = data
+    replace_files(back)
+    shutil.rmtree(place, ignore_errors=True)
     return [saved.path for saved in record.files]

@@ -6,16 +6,17 @@ import os
 import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 
 import msgspec
 
-from jamkey.errors import NoSandbox
+from jamkey.errors import NoSandbox, UnreadableInput
 from jamkey.follow.cell_module import rewritten
 from jamkey.model import Jam, Key, Trial
 from jamkey.observe.capture import Captured
 from jamkey.observe.target import Target
-from jamkey.text import decode, plain, shorten
+from jamkey.text import decode, edited, newlines, plain, shorten
 from jamkey.trials.scratch import Scratch, scratch
 
 #: A trial may take this many times the first run, and never less than the least, in seconds.
@@ -101,7 +102,7 @@ class Bench:
                 trial = msgspec.structs.replace(self.judge(ended, place), writes=place.changed()[:_MOST_WRITES])
         except OSError as error:
             return Trial(outcome="untried", next=str(error.strerror))
-        except NoSandbox as error:
+        except (NoSandbox, UnreadableInput) as error:
             return Trial(outcome="untried", next=str(error))
         refused = ended.refused or (ended.unsure if trial.outcome != "runs" else ())
         if not refused:
@@ -171,9 +172,8 @@ def _apply(key: Key, place: Scratch) -> bool:
         path = place.root / file
         if not path.is_file():
             return False
-        data = path.read_bytes()
-        text = rewritten(decode(data), [edit for edit in key.edits if edit.file == file])
-        if not place.put(file, text.encode(encoding_of(data), "surrogateescape"), text):
+        data = edited(path.read_bytes(), partial(rewritten, edits=[edit for edit in key.edits if edit.file == file]), name=file)
+        if not place.put(file, data, newlines(decode(data))):
             return False
     return True
 
@@ -181,17 +181,6 @@ def _apply(key: Key, place: Scratch) -> bool:
 def _inside(text: str, place: Scratch) -> str:
     """Return what was refused without our own folder's name."""
     return text.replace(str(place.folder), "...")
-
-
-def encoding_of(data: bytes) -> str:
-    """Return the encoding that `jamkey.text.decode` reads the data with."""
-    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
-        return "utf-16"
-    try:
-        data.decode("utf-8")
-    except UnicodeDecodeError:
-        return "latin-1"
-    return "utf-8-sig" if data.startswith(b"\xef\xbb\xbf") else "utf-8"
 
 
 def score(key: Key) -> float:
