@@ -56,11 +56,44 @@ def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     return folder
 
 
+#: Names that only one kind of system has, and that the standard library does without elsewhere.
+ONLY_POSIX = {
+    "os": """fork forkpty killpg setsid setpgid getpgid getsid getuid geteuid getgid getegid setuid seteuid setgid initgroups
+        uname openpty mkfifo ctermid nice tcsetpgrp tcgetpgrp chown lchown chroot getpriority
+        setpriority wait3 wait4 sched_setaffinity getloadavg""".split(),
+    "signal": """SIGHUP SIGQUIT SIGUSR1 SIGUSR2 SIGALRM SIGCHLD SIGCONT SIGSTOP SIGTSTP SIGTTIN SIGTTOU SIGPIPE pthread_kill
+        pthread_sigmask setitimer getitimer alarm siginterrupt sigwait sigwaitinfo sigtimedwait sigpending pause""".split(),
+}
+#: How the command line is started: as it is, or as on a system that has none of these names.
+NATIVE = [sys.executable, "-m", "jamkey"]
+BARE = [
+    sys.executable,
+    "-c",
+    "import os, signal, sys, subprocess, runpy\n"
+    + "".join(f"{module}.__dict__.pop({name!r}, None)\n" for module, names in ONLY_POSIX.items() for name in names)
+    + "for name in ('fcntl', 'resource', 'pty', 'termios', 'pwd', 'grp'): sys.modules[name] = None\n"
+    + "sys.argv[0] = 'jamkey'\nrunpy.run_module('jamkey', run_name='__main__')",
+]
+_start = {"words": NATIVE}
+
+
+@pytest.fixture(params=["native", "bare"])
+def on_each_system(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> str:
+    """Let `jamkey` run natively, then with the plain stand-in where the POSIX-only names are gone."""
+    name: str = request.param
+    if name == "bare":
+        monkeypatch.setenv("JAMKEY_SYSTEM", "plain")
+        monkeypatch.setitem(_start, "words", BARE)
+    return name
+
+
 def jamkey(*args: str, cwd: Path, stdin: str | bytes = "", env: Mapping[str, str] | None = None, timeout: float = 120) -> Ran:
     """Call the command line as a user does, in a process of its own."""
     data = stdin.encode() if isinstance(stdin, str) else stdin
+    if _start["words"] is BARE and args[:1] == ("fix",):
+        args = ("fix", "--unguarded", *args[1:])  # nothing holds a trial there
     done = subprocess.run(
-        [sys.executable, "-m", "jamkey", *args],
+        [*_start["words"], *args],
         cwd=cwd,
         input=data,
         capture_output=True,

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 from typing import Any
 
+from jamkey import system
 from jamkey.errors import UsageError
 from jamkey.model import Struct
 
@@ -75,10 +75,7 @@ def load(folder: Path) -> Settings:
 
 def _is_trusted(path: Path) -> bool:
     """Settings name programs that are run: only a file of this user's or of the system's is taken."""
-    if not hasattr(os, "getuid"):
-        return True
-    owner = path.stat().st_uid
-    return owner in (os.getuid(), 0)
+    return system.is_trusted_owner(path.stat().st_uid)
 
 
 def _table(path: Path, *, nested: bool) -> dict[str, Any] | None:

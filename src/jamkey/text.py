@@ -14,6 +14,10 @@ from jamkey.model import Edit
 # so the match is linear.
 _ESCAPES = re.compile(r"\x1b\[[0-?]*[ -/]*[@-~]|\x1b\][^\x07\x1b]*(?:\x07|\x1b\\)?|\x1b[@-Z\\^_]")
 _CONTROLS = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+#: A prompt: a folder of a drive or a share and `>`, or a user, a machine, a folder and `$`; an environment's name before it.
+_PROMPT = re.compile(
+    r"(?:\([\w.-]{1,60}\) )?(?:(?:PS )?(?:[A-Za-z]:\\|\\\\)[^<>|\"?*:\n]{0,99}>|[\w.-]{1,60}@[\w.-]{1,60}:[~/][^$:\n]{0,99}\$ )"
+)
 _LONE = re.compile(r"\r(?!\n)")
 
 #: Texts longer than this are cut from the middle before anything reads them, in characters.
@@ -118,6 +122,13 @@ def plain(text: str) -> str:
     if "\r" in text:
         text = text.replace("\r\n", "\n").replace("\r", "\n")
     return text
+
+
+def without_prompts(text: str) -> str:
+    """Return the text with the lines blank in which a shell asked for the next command: they are no part of a message."""
+    if ">" not in text and "$ " not in text:
+        return text
+    return "\n".join("" if _PROMPT.match(line) else line for line in text.split("\n"))
 
 
 def visible(text: str) -> str:

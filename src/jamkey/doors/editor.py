@@ -7,6 +7,7 @@ import shlex
 import subprocess
 from pathlib import Path
 
+from jamkey import system
 from jamkey.errors import CannotLaunch, JamkeyError, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.ipynb import line_in_file
@@ -111,7 +112,7 @@ def start_editor(settings: Settings, path: Path, line: int, column: int = 1) -> 
     program = find_program(words[0])
     try:
         if os.path.basename(words[0]) in _WINDOWS:
-            subprocess.Popen([program, *words[1:]], stdin=subprocess.DEVNULL, start_new_session=True)
+            subprocess.Popen([program, *words[1:]], stdin=subprocess.DEVNULL, **system.apart())
         else:
             subprocess.run([program, *words[1:]], check=False)
     except OSError as error:

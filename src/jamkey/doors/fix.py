@@ -20,14 +20,15 @@ from jamkey.follow.sources import Sources
 from jamkey.journal.store import Journal
 from jamkey.model import Jam, Key
 from jamkey.observe.sandbox import can_hold
-from jamkey.observe.system import unwind_when_ended
 from jamkey.observe.target import Target
+from jamkey.observe.typed import Typed
 from jamkey.runs.fix_loop import Outcome, Round, best_key, main_jam, run_captured, tried
 from jamkey.runs.fix_loop import fix as fix_loop
 from jamkey.runs.journaled import ended_well, keep
 from jamkey.runs.wrong_result import expected_text
 from jamkey.secrets import masked
 from jamkey.settings import Settings, duration, load
+from jamkey.system import unwind_when_ended
 from jamkey.text import visible
 from jamkey.trials.scratch import sweep
 from jamkey.views.links import link_form
@@ -75,7 +76,7 @@ def fix(
     sweep()
     target = target_of(_with_dashes(words), module, python, settings)
     seconds = duration(limit) if limit else settings.limit
-    stdin = b"" if sys.stdin.isatty() else sys.stdin.buffer.read()
+    stdin = Typed.here()
     expected = expected_text(expect) if expect is not None else None
     out = console(stderr=True)
     settings = msgspec.structs.replace(settings, unguarded=unguarded or settings.unguarded or _allowed(out))
@@ -132,7 +133,7 @@ class _Trials:
 def _preview(
     target: Target,
     cwd: Path,
-    stdin: bytes,
+    stdin: Typed,
     limit: float,
     settings: Settings,
     save: tuple[str, ...],
@@ -177,7 +178,7 @@ def _nothing_to_read(outcome: Outcome, out: Console) -> int:
 def _loop(
     target: Target,
     cwd: Path,
-    stdin: bytes,
+    stdin: Typed,
     limit: float,
     settings: Settings,
     save: tuple[str, ...],

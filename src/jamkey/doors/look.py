@@ -12,6 +12,7 @@ import click
 from rich.console import Console
 from rich.text import Text
 
+from jamkey import system
 from jamkey.errors import UsageError
 from jamkey.folders import state_folder
 from jamkey.follow.sources import Sources
@@ -217,6 +218,6 @@ def stay(call: Call, target: Target, limit: float) -> int:
 def _terminal() -> Any:
     """Return the terminal itself where standard input comes from elsewhere: the program's input is not ours to read."""
     try:
-        return open("/dev/tty", encoding="utf-8")
+        return open(system.TERMINAL, encoding="utf-8")
     except OSError:
         raise UsageError("--stay needs a terminal to ask at: there is none here") from None

@@ -16,6 +16,7 @@ from jamkey.follow.sources import Sources
 from jamkey.model import Jam
 from jamkey.observe.launch import Ended
 from jamkey.observe.target import Target
+from jamkey.observe.typed import Typed
 from jamkey.observe.wire import fault_text, worded
 from jamkey.phrases import table
 from jamkey.runs.read_run import diagnose_run, project_of
@@ -114,12 +115,11 @@ def keep_quietly(call: Call, jams: Sequence[Jam], sources: Sources, target: Targ
 
 def with_doubts(call: Call, target: Target, limit: float) -> int:
     """Run, pass on what it prints, then show its failure or what may have gone quietly wrong; return the exit status."""
-    import sys
 
     from jamkey.runs.fix_loop import run_captured
     from jamkey.runs.journaled import ended_well
 
-    stdin = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
+    stdin = Typed.here()
     outcome = run_captured(target, Path.cwd(), stdin=stdin, limit=limit, echo=True, settings=load(Path.cwd()), doubts=True)
     sources = Sources(outcome.root)
     sources.printed = outcome.ended.stderr.decode("utf-8", "replace")

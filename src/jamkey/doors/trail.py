@@ -11,6 +11,7 @@ import msgspec
 from jamkey.errors import CannotLaunch, NoSandbox, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.observe.target import script_target
+from jamkey.observe.typed import Typed
 from jamkey.runs.read_run import project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.settings import duration, load
@@ -63,7 +64,7 @@ def trail(
     wanted = ["*" if name.endswith("()") else name for name in names]
     root = project_of(target, Path.cwd())
     sources = Sources(root)
-    stdin = b"" if sys.stdin is None or sys.stdin.isatty() else sys.stdin.buffer.read()
+    stdin = Typed.here()
     try:
         ended, changes, total = watched_run(
             target,

@@ -13,7 +13,9 @@ from jamkey.model import Frame, Jam, Owner
 from jamkey.settings import Settings
 from jamkey.text import line_at
 
-_STANDARD = re.compile(r"(?:^|/)lib(?:64)?/(?:python|pypy)[\d.]+/|/(?:lib-python|lib_pypy)/|(?:^|/)Lib/[\w/]+\.py$")
+_STANDARD = re.compile(
+    r"(?:^|/)lib(?:64)?/(?:python|pypy)[\d.]+/|/(?:lib-python|lib_pypy)/|(?:^|/)Lib/[\w/]+\.py$|(?:^|/)(?i:python)[\d.-]+/(?i:lib)/"
+)
 _INSTALLED = ("/site-packages/", "/dist-packages/", "/node_modules/", "/vendor/bundle/", "/usr/include/", "/usr/lib/")
 _RUNTIME = (
     "node:",

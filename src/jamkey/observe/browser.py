@@ -21,6 +21,8 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
+from jamkey import system
+
 #: The browser's usual names.
 BROWSERS = ("chromium", "chromium-browser", "google-chrome", "google-chrome-stable", "chrome", "microsoft-edge")
 #: Seconds without news, once the page is loaded, after which its scripts count as done.
@@ -130,7 +132,7 @@ def _visit(browser: str, profile: str, url: str) -> int:
         --headless --remote-debugging-pipe --disable-gpu --no-first-run --disable-background-networking --disable-sync
         --no-default-browser-check --disable-component-update --disable-dev-shm-usage
     """.split()
-    if hasattr(os, "geteuid") and os.geteuid() == 0:
+    if system.is_superuser():
         flags.append("--no-sandbox")  # the browser starts for the root user only without it
     wire = _Wire([browser, *flags, f"--user-data-dir={profile}", "about:blank"])
     try:

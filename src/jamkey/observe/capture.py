@@ -10,18 +10,22 @@ import threading
 import time
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import IO, Any
+from typing import IO
 
 import msgspec
 
+from jamkey import system
 from jamkey.errors import NoSandbox
-from jamkey.observe import sandbox, system
+from jamkey.observe import sandbox
 from jamkey.observe.launch import agent_environment, forget_wire, wire_path
+from jamkey.observe.typed import Typed
 from jamkey.observe.wire import fault_text
 
 #: Kept of each stream, in bytes; a program that prints without end must not fill the memory.
 MOST_KEPT = 8 * 1024 * 1024
 _GRACE = 2.0
+#: Seconds that the rest of an input is waited for which the program has not read to its end.
+_REST = 0.5
 _LAUNCHER = os.path.join(os.path.dirname(os.path.abspath(__file__)), "agents", "held.py")
 
 
@@ -73,15 +77,17 @@ class _Streams:
     process: subprocess.Popen[bytes]
     kept: list[list[bytes]] = field(default_factory=lambda: [[], []])
     readers: list[threading.Thread] = field(default_factory=list)
+    ended: threading.Event = field(default_factory=threading.Event)
 
-    def begin(self, stdin: bytes, echo: bool) -> None:
+    def begin(self, stdin: Typed, echo: bool) -> None:
         for index, stream in enumerate((self.process.stdout, self.process.stderr)):
             thread = threading.Thread(target=_drain, args=(stream, self.kept[index], (index + 1) if echo else 0), daemon=True)
             thread.start()
             self.readers.append(thread)
-        threading.Thread(target=_feed, args=(self.process.stdin, stdin), daemon=True).start()
+        threading.Thread(target=stdin.feed, args=(self.process.stdin, self.ended), daemon=True).start()
 
     def finish(self) -> tuple[bytes, bytes]:
+        self.ended.set()
         for thread, stream in zip(self.readers, (self.process.stdout, self.process.stderr), strict=True):
             thread.join(1.0)
             if stream is not None and not thread.is_alive():
@@ -94,7 +100,7 @@ def capture(
     *,
     executable: str,
     cwd: Path,
-    stdin: bytes = b"",
+    stdin: bytes | Typed = b"",
     limit: float = 0.0,
     echo: bool = False,
     env: dict[str, str] | None = None,
@@ -153,7 +159,7 @@ def capture(
             stdout=subprocess.PIPE,
             stderr=subprocess.PIPE,
             env=variables,
-            **_apart(theirs),
+            **system.apart(theirs),
         )
     except BaseException:
         if native:
@@ -163,11 +169,13 @@ def capture(
         if native:
             os.close(theirs)
     streams = _Streams(process)
-    streams.begin(stdin, echo)
+    typed = stdin if isinstance(stdin, Typed) else Typed(kept=stdin)
+    streams.begin(typed, echo)
     try:
         hit = _wait(process, limit)
         answer = _answered(ours) if native else None
     except BaseException:
+        streams.ended.set()
         forget_wire(wire)
         raise
     finally:
@@ -187,17 +195,10 @@ def capture(
         seconds,
         hit,
         wire,
-        stdin,
+        typed.rest(_REST),
         tuple(dict.fromkeys(refused)),
         answer.unsure if answer is not None else (),
     )
-
-
-def _apart(handle: int) -> dict[str, Any]:
-    """Return how a program is started so that Ctrl-C on our terminal does not reach it."""
-    if os.name == "nt":
-        return {"creationflags": getattr(subprocess, "CREATE_NEW_PROCESS_GROUP", 0)}
-    return {"start_new_session": True, **({"pass_fds": (handle,)} if handle >= 0 else {})}
 
 
 def _answered(handle: int) -> _Answer | None:
@@ -265,12 +266,3 @@ def _drain(stream: IO[bytes] | None, kept: list[bytes], handle: int) -> None:
                 size += len(data)
             if handle:
                 os.write(handle, data)
-
-
-def _feed(stream: IO[bytes] | None, data: bytes) -> None:
-    if stream is None:
-        return
-    with contextlib.suppress(OSError, ValueError):
-        stream.write(data)
-    with contextlib.suppress(OSError, ValueError):
-        stream.close()

@@ -11,8 +11,8 @@ from typing import Any
 
 import msgspec
 
+from jamkey import system
 from jamkey.model import Frame, Value
-from jamkey.observe import system
 from jamkey.observe.wire import described
 
 

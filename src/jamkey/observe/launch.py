@@ -11,7 +11,7 @@ import os
 import sys
 import time
 
-from jamkey.observe import system
+from jamkey import system
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -156,21 +156,17 @@ class _Errors:
         """Wait for the rest. Where a child that lives on keeps the pipe, a process of ours goes on passing its words."""
         if self.done.acquire(True, _LATE):
             self.done.release()
-        elif hasattr(os, "fork"):
-            if os.fork() == 0:
-                _pass_on_for_ever(self.source)
+        else:
+            system.in_background(lambda: _pass_on_for_ever(self.source))
 
 
 def _pass_on_for_ever(source: int) -> None:
     """In a process of its own: what comes late is delivered; the streams that others wait for are let go."""
-    try:
-        devnull = os.open(os.devnull, os.O_RDWR)
-        os.dup2(devnull, 0)
-        os.dup2(devnull, 1)
-        while data := os.read(source, 65536):
-            _write(2, data)
-    finally:
-        os._exit(0)
+    devnull = os.open(os.devnull, os.O_RDWR)
+    os.dup2(devnull, 0)
+    os.dup2(devnull, 1)
+    while data := os.read(source, 65536):
+        _write(2, data)
 
 
 def _write(handle: int, data: bytes) -> None:

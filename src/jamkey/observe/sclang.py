@@ -13,6 +13,8 @@ import subprocess
 import sys
 import time
 
+from jamkey import system
+
 #: Seconds without output after an error until the program is ended.
 QUIET = 1.0
 
@@ -26,7 +28,7 @@ def main(words: list[str]) -> int:
     env = dict(os.environ)
     if not env.get("DISPLAY") and not env.get("WAYLAND_DISPLAY"):
         env.setdefault("QT_QPA_PLATFORM", "offscreen")
-    if hasattr(os, "geteuid") and os.geteuid() == 0:
+    if system.is_superuser():
         env.setdefault("QTWEBENGINE_DISABLE_SANDBOX", "1")  # its help browser starts for the root user only without it
     buffered = shutil.which("stdbuf")
     command = [*([buffered, "-oL"] if buffered else []), program, *words]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.model import Jam
 from jamkey.readers.base import Reader
 from jamkey.shelf import Shelf
-from jamkey.text import plain
+from jamkey.text import plain, without_prompts
 
 #: Runtime -> reader; loaded when first asked for.
 SHELF = Shelf(
@@ -40,7 +40,7 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
         text: what a program printed, other output around it allowed.
         only: the runtime, where it is known.
     """
-    text = plain(text)
+    text = without_prompts(plain(text))
     events: list[Jam] = []
     if '"exception' in text:
         from jamkey.readers.log_events import unpack

@@ -17,6 +17,7 @@ from jamkey.languages.traits import traits_of
 from jamkey.model import Change, Jam, Key
 from jamkey.observe.capture import Captured, capture
 from jamkey.observe.target import Target
+from jamkey.observe.typed import Typed
 from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.runs.wrong_result import judged, quiet_jam, same_output
@@ -74,7 +75,7 @@ def run_captured(
     target: Target,
     cwd: Path,
     *,
-    stdin: bytes = b"",
+    stdin: bytes | Typed = b"",
     limit: float = 0.0,
     echo: bool = False,
     settings: Settings | None = None,
@@ -105,7 +106,7 @@ def run_captured(
         status=ended.status,
         stdout=ended.stdout,
         settings=settings,
-        stdin=stdin,
+        stdin=ended.stdin,
         hung=ended.seconds if ended.hit_limit else 0.0,
     )
     if not jams and ended.status == 0 and (expected is not None or doubts):
@@ -220,7 +221,7 @@ def fix(
     cwd: Path,
     *,
     choose: Callable[[Jam], Key | None],
-    stdin: bytes = b"",
+    stdin: bytes | Typed = b"",
     limit: float = 0.0,
     settings: Settings | None = None,
     progress: Callable[[int, int, Key], None] | None = None,

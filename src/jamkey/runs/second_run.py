@@ -12,6 +12,7 @@ from jamkey.model import Change
 from jamkey.observe.capture import Captured
 from jamkey.observe.recording import record
 from jamkey.observe.target import Target
+from jamkey.observe.typed import Typed
 from jamkey.trials.scratch import scratch
 
 
@@ -21,7 +22,7 @@ def watched_run(
     names: Sequence[str],
     *,
     functions: Sequence[str] = (),
-    stdin: bytes = b"",
+    stdin: bytes | Typed = b"",
     limit: float = 0.0,
     until: str = "",
     unguarded: bool = False,

@@ -14,11 +14,11 @@ from pathlib import Path
 
 import msgspec
 
+from jamkey import system
 from jamkey.errors import ChangedSinceRead, NothingToUndo, UnreadableInput
 from jamkey.folders import state_folder
 from jamkey.follow.cell_module import readable, rewritten
 from jamkey.model import Edit, Struct
-from jamkey.observe import system
 from jamkey.text import decode, edited
 from jamkey.trials.write import replace_files
 

@@ -8,14 +8,14 @@ import shutil
 import stat
 from pathlib import Path
 
+from jamkey import system
+
 #: A project larger than this is not copied: files, bytes.
 MOST_FILES, MOST_BYTES = 5000, 500_000_000
 #: Left out: caches, history, the interpreter's environment (started by its full path), packages (see `found_there`).
 LEFT_OUT = frozenset(
     ".git .hg __pycache__ .mypy_cache .pytest_cache .ruff_cache .ipynb_checkpoints .venv venv env node_modules".split()
 )
-#: Linux: give a file the blocks of another until one of them is written (ioctl_ficlone(2)).
-_FICLONE = 0x40049409
 
 
 class TooLarge(OSError):
@@ -95,12 +95,7 @@ class _Copy:
 
 def _copy_file(source: str, target: str) -> None:
     """Copy a file with its times; where the file system can, its blocks are shared until one side writes."""
-    try:
-        import fcntl
-
-        with open(source, "rb") as before, open(target, "wb") as after:
-            fcntl.ioctl(after.fileno(), _FICLONE, before.fileno())
-    except (ImportError, OSError):
+    if not system.share_blocks(source, target):
         shutil.copyfile(source, target)
     shutil.copystat(source, target)
     os.chmod(target, stat.S_IMODE(os.stat(target).st_mode) | stat.S_IRUSR | stat.S_IWUSR)

@@ -17,11 +17,13 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from jamkey import system
 from jamkey.errors import NoSandbox
 from jamkey.follow.sources import Sources
-from jamkey.observe import sandbox, system
+from jamkey.observe import sandbox
 from jamkey.observe.capture import Captured, Held, capture
 from jamkey.observe.target import Target
+from jamkey.observe.typed import Typed
 from jamkey.trials.copy import LEFT_OUT, copy_project, found_there
 
 _PREFIX = "jamkey-trial-"
@@ -149,7 +151,9 @@ class Scratch:
         led = {name: str(self.folder / place) for name, place in _LED.items()}
         return {**led, "PYTHONDONTWRITEBYTECODE": "1", **({} if self.view else found_there(self.root))}
 
-    def run(self, target: Target, *, stdin: bytes = b"", limit: float = 0.0, env: dict[str, str] | None = None) -> Captured:
+    def run(
+        self, target: Target, *, stdin: bytes | Typed = b"", limit: float = 0.0, env: dict[str, str] | None = None
+    ) -> Captured:
         """Run a target here, held.
 
         Raises:
@@ -256,7 +260,7 @@ def sweep() -> None:
                 continue
             found = _OURS.match(entry.name)
             number = found[1] if found else ""
-            own = not hasattr(os, "getuid") or entry.stat(follow_symlinks=False).st_uid == os.getuid()
+            own = system.is_trusted_owner(entry.stat(follow_symlinks=False).st_uid, system_too=False)
             if not number.isdigit() or not own or system.process_is_there(int(number)):
                 continue
             if entry.is_dir(follow_symlinks=False):

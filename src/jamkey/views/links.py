@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import platform
 from collections.abc import Mapping
 from pathlib import Path
 from urllib.parse import quote
@@ -35,7 +36,7 @@ def link_form(chosen: str, environ: Mapping[str, str]) -> str:
         return chosen
     # a fragment is the line to these; others would look for a file of that name
     with_line = "KITTY_WINDOW_ID" in environ or environ.get("TERM_PROGRAM") == "vscode"
-    return f"file://{quote(os.uname().nodename)}{{path}}" + ("#{line}" if with_line else "")
+    return f"file://{quote(platform.node())}{{path}}" + ("#{line}" if with_line else "")
 
 
 def link_to(path: Path, line: int, form: str, column: int = 1) -> str:

@@ -10,7 +10,7 @@ import sys
 from collections.abc import Sequence
 from typing import Protocol
 
-from jamkey.observe import system
+from jamkey import system
 
 
 class Holder(Protocol):

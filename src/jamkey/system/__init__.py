@@ -13,11 +13,16 @@ TYPE_CHECKING = False
 PLAIN = os.name != "posix" or os.environ.get("JAMKEY_SYSTEM") == "plain"
 
 if PLAIN and not TYPE_CHECKING:
-    from jamkey.observe.system.plain import (
+    from jamkey.system.plain import (
+        TERMINAL,
         Child,
+        apart,
         give_terminal,
+        in_background,
         input_kind,
         interrupts_reach_us,
+        is_superuser,
+        is_trusted_owner,
         kill_group,
         leave_as,
         listening,
@@ -26,16 +31,22 @@ if PLAIN and not TYPE_CHECKING:
         process_is_there,
         read_again,
         same_stream,
+        share_blocks,
         start,
         temporary_folder,
         unwind_when_ended,
     )
 else:
-    from jamkey.observe.system.posix import (
+    from jamkey.system.posix import (
+        TERMINAL,
         Child,
+        apart,
         give_terminal,
+        in_background,
         input_kind,
         interrupts_reach_us,
+        is_superuser,
+        is_trusted_owner,
         kill_group,
         leave_as,
         listening,
@@ -44,6 +55,7 @@ else:
         process_is_there,
         read_again,
         same_stream,
+        share_blocks,
         start,
         temporary_folder,
         unwind_when_ended,
@@ -51,10 +63,15 @@ else:
 
 __all__ = [
     "PLAIN",
+    "TERMINAL",
     "Child",
+    "apart",
     "give_terminal",
+    "in_background",
     "input_kind",
     "interrupts_reach_us",
+    "is_superuser",
+    "is_trusted_owner",
     "kill_group",
     "leave_as",
     "listening",
@@ -63,6 +80,7 @@ __all__ = [
     "process_is_there",
     "read_again",
     "same_stream",
+    "share_blocks",
     "start",
     "temporary_folder",
     "unwind_when_ended",
