@@ -16,6 +16,7 @@ FLOORS = {
     "errors": 0,
     "shelf": 0,
     "folders": 0,
+    "system": 0,
     "text": 1,
     "settings": 1,
     "ipynb": 1,

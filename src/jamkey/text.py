@@ -18,6 +18,7 @@ _CONTROLS = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u
 _PROMPT = re.compile(
     r"(?:\([\w.-]{1,60}\) )?(?:(?:PS )?(?:[A-Za-z]:\\|\\\\)[^<>|\"?*:\n]{0,99}>|[\w.-]{1,60}@[\w.-]{1,60}:[~/][^$:\n]{0,99}\$ )"
 )
+_HALVES = re.compile("[\ud800-\udfff]")
 _LONE = re.compile(r"\r(?!\n)")
 
 #: Texts longer than this are cut from the middle before anything reads them, in characters.
@@ -71,15 +72,17 @@ def edited(data: bytes, change: Callable[[str], str], *, name: str = "the file")
     Raises:
         UnreadableInput: the text cannot be written back byte for byte, or what is put in has no place in its encoding.
     """
-    encoding = encoding_of(data)
+    encoding, mark = encoding_of(data), b""
     if encoding == "utf-16":
-        encoding = "utf-16-le" if data.startswith(b"\xff\xfe") else "utf-16-be"
-    errors = "surrogateescape" if encoding.startswith("utf-8") else "surrogatepass" if "16" in encoding else "strict"
-    text = data.decode(encoding, errors)
+        mark = data[:2]
+        encoding = "utf-16-le" if mark == codecs.BOM_UTF16_LE else "utf-16-be"
+    body = data[len(mark) :]
+    errors = "surrogateescape" if encoding.startswith("utf-8") else "surrogatepass" if mark else "strict"
+    text = body.decode(encoding, errors)
     try:
-        if text.encode(encoding, errors) != data:
+        if text.encode(encoding, errors) != body:
             raise UnreadableInput(f"{name} cannot be written back as it is: change it by hand")
-        return change(text).encode(encoding, errors)
+        return mark + change(text).encode(encoding, errors)
     except UnicodeEncodeError:
         raise UnreadableInput(f"{name} is {encoding}, which has no sign for what would be put in: change it by hand") from None
 
@@ -116,7 +119,8 @@ def whole(digits: str) -> int:
 
 
 def plain(text: str) -> str:
-    """Return the text without terminal escapes and with line ends as LF."""
+    """Return the text without terminal escapes, with line ends as LF, and with halves of signs marked as what is no text."""
+    text = without_halves(text)
     if "\x1b" in text:
         text = _ESCAPES.sub("", text)
     if "\r" in text:
@@ -143,6 +147,11 @@ def shorten(text: str, width: int) -> str:
     keep = max(width - 3, 2)
     head = keep * 2 // 3
     return text[:head] + "..." + text[len(text) - (keep - head) :]
+
+
+def without_halves(text: str) -> str:
+    """Return the text with U+FFFD for every half of a surrogate pair, which no encoding takes."""
+    return text if text.isascii() else _HALVES.sub("\ufffd", text)
 
 
 def newlines(text: str) -> str:

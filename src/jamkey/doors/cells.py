@@ -5,11 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 import click
-import msgspec
 
 from jamkey.errors import UsageError
 from jamkey.tables.clean import cleaned_copy
 from jamkey.tables.find import cells as find_cells
+from jamkey.views.json import written
 from jamkey.views.table import show_cells
 from jamkey.views.terminal import console
 
@@ -35,7 +35,7 @@ def cells(expect: tuple[str, ...], sheet: str | None, save: str | None, as_json:
         raise UsageError(f"--save {save}: a table is never changed in place: give another name")
     report = find_cells(file, expect=wanted, sheet=sheet)
     if as_json:
-        click.echo(msgspec.json.format(msgspec.json.encode(report), indent=2).decode())
+        click.echo(written(report), nl=False)
     else:
         show_cells(report, console())
     if save is not None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 import click
-import msgspec
 
 import jamkey
 from jamkey.checks.engine import check_paths
@@ -14,6 +13,7 @@ from jamkey.model import CheckReport
 from jamkey.settings import load
 from jamkey.text import decode
 from jamkey.views.findings import show_findings
+from jamkey.views.json import written
 from jamkey.views.sarif import render_findings
 from jamkey.views.terminal import console
 
@@ -34,7 +34,7 @@ def check(as_json: bool, save: tuple[str, ...], paths: tuple[str, ...]) -> None:
         if not name.endswith((".json", ".sarif")):
             raise UsageError(f"--save {name}: the ending chooses the form: .json or .sarif")
     findings = check_paths(paths, load(Path.cwd()))
-    report = msgspec.json.format(msgspec.json.encode(CheckReport(findings=tuple(findings))), indent=2).decode() + "\n"
+    report = written(CheckReport(findings=tuple(findings)))
     if as_json:
         click.echo(report, nl=False)
     else:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import click
-import msgspec
 from rich.table import Table
 from rich.text import Text
 
 from jamkey.errors import UsageError
 from jamkey.kinds import SHELF
 from jamkey.phrases import TABLES, Pattern, table
+from jamkey.views.json import written
 from jamkey.views.terminal import console
 
 
@@ -35,7 +35,7 @@ def kinds(as_json: bool, runtime: str | None, name: str | None) -> None:
             }
             for kind in chosen
         ]
-        click.echo(msgspec.json.format(msgspec.json.encode(data), indent=2).decode())
+        click.echo(written(data), nl=False)
         return
     out = console()
     if name is None:

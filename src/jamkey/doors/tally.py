@@ -7,13 +7,13 @@ import time
 from pathlib import Path
 
 import click
-import msgspec
 
 from jamkey.errors import UnreadableInput, UsageError
 from jamkey.folders import state_folder
 from jamkey.journal.kept import Reading
 from jamkey.journal.statistics import GROUPS, tally_of
 from jamkey.journal.store import Journal
+from jamkey.views.json import written
 from jamkey.views.tally import plot, show_readings, show_tally, table_text
 from jamkey.views.terminal import console
 
@@ -45,7 +45,7 @@ def tally(by: str, days: float, here: bool, as_list: bool, save: tuple[str, ...]
         return
     readings = _readings(days, here)
     found = tally_of(readings, by=by)
-    text = msgspec.json.format(msgspec.json.encode(found), indent=2).decode() + "\n"
+    text = written(found)
     if as_json:
         click.echo(text, nl=False)
     elif as_list:

@@ -6,7 +6,6 @@ import sys
 from pathlib import Path
 
 import click
-import msgspec
 
 from jamkey.errors import CannotLaunch, NoSandbox, UsageError
 from jamkey.follow.sources import Sources
@@ -15,6 +14,7 @@ from jamkey.observe.typed import Typed
 from jamkey.runs.read_run import project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.settings import duration, load
+from jamkey.views.json import written
 from jamkey.views.terminal import console
 from jamkey.views.trail import plot, show_trail
 
@@ -85,10 +85,7 @@ def trail(
         sys.stdout.flush()
     sys.stderr.buffer.write(ended.stderr)
     sys.stderr.flush()
-    text = (
-        msgspec.json.format(msgspec.json.encode({"format": "jamkey/1", "changes": changes, "total": total}), indent=2).decode()
-        + "\n"
-    )
+    text = written({"format": "jamkey/1", "changes": changes, "total": total})
     if as_json:
         click.echo(text, nl=False)
     else:

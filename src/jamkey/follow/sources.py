@@ -12,7 +12,7 @@ from jamkey.errors import UnreadableInput
 from jamkey.ipynb import Cell, cells_of
 from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.base import Code, Language
-from jamkey.text import decode, newlines
+from jamkey.text import decode, newlines, without_halves
 
 _SKIPPED = {".git", ".hg", ".venv", "venv", "env", "node_modules", "__pycache__", "site-packages", ".tox", ".mypy_cache"}
 #: Files looked at below the project, so that a run in a home folder ends.
@@ -42,7 +42,7 @@ class Sources:
         self.root = root.resolve() if root is not None else None
         #: What the program printed around its failure, for views that show it.
         self.printed = ""
-        self._texts = dict(texts or {})
+        self._texts = {name: without_halves(text) for name, text in (texts or {}).items()}
         self._cells: dict[str, list[Cell]] = {}
         self._codes: dict[str, Code | None] = {}
         self._found: dict[str, str | None] = {}

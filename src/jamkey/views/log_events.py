@@ -10,14 +10,13 @@ import time
 from collections.abc import Sequence
 from typing import Any
 
-import msgspec
-
 import jamkey
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
 from jamkey.model import Jam
 from jamkey.secrets import masked
 from jamkey.text import shorten, visible
+from jamkey.views.json import written
 
 #: Characters of a trace.
 _LONGEST = 60_000
@@ -29,7 +28,7 @@ _LANGUAGES = {"javascript": "nodejs", "c": "cpp"}
 def render(jams: Sequence[Jam], sources: Sources) -> str:
     """Return one line of JSON for each jam (OTLP/JSON: a LogsData of one record)."""
     now = time.time_ns()
-    return "".join(msgspec.json.encode(_logs(jam, sources, now)).decode() + "\n" for jam in jams)
+    return "".join(written(_logs(jam, sources, now), indent=0) for jam in jams)
 
 
 def _logs(jam: Jam, sources: Sources, now: int) -> dict[str, Any]:

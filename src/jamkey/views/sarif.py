@@ -8,11 +8,10 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
-import msgspec
-
 from jamkey.follow.sources import Sources
 from jamkey.model import Edit, Finding, Frame, Jam
 from jamkey.text import visible
+from jamkey.views.json import written
 
 _SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 
@@ -44,7 +43,7 @@ def _log(results: list[dict[str, Any]], rules: list[dict[str, Any]], *, version:
             }
         ],
     }
-    return msgspec.json.format(msgspec.json.encode(data), indent=2).decode() + "\n"
+    return written(data)
 
 
 def _result(finding: Finding, rule: int) -> dict[str, Any]:
