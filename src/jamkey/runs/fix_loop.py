@@ -12,8 +12,6 @@ import msgspec
 from jamkey.errors import UsageError
 from jamkey.follow.history import names_in_question, with_history
 from jamkey.follow.sources import Sources
-from jamkey.kinds.judge import sound_keys
-from jamkey.languages.traits import traits_of
 from jamkey.model import Change, Jam, Key
 from jamkey.observe.capture import Captured, capture
 from jamkey.observe.target import Target
@@ -21,6 +19,7 @@ from jamkey.observe.typed import Typed
 from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.runs.wrong_result import judged, quiet_jam, same_output
+from jamkey.search.engine import roots_with, search, searchable
 from jamkey.settings import Settings
 from jamkey.text import decode
 from jamkey.trials.apply import apply, diff, digest
@@ -145,29 +144,20 @@ def tried(
     expected = outcome.expected
     fits = None if expected is None else lambda printed: same_output(printed, expected)
     bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits, unguarded=chosen.unguarded)
+    sources = Sources(outcome.root)
+    if jam.phase != "quiet" and searchable(jam, target):
+        found = search(bench, jam, sources, chosen, progress=progress)
+        rest = [key for key in jam.keys if not any(key.id == other.id for other in found.keys)]
+        if found.keys:
+            return msgspec.structs.replace(jam, keys=(*found.keys, *rest), roots=roots_with(jam, found))
     keys = list(jam.keys)
     total = min(len([key for key in keys if key.edits]), bench.most)
     for done, (index, key) in enumerate(bench.try_all(jam.keys), 1):
         keys[index] = key
         if progress is not None:
             progress(done, total, key)
-    if not traits_of(jam.runtime).whole_tree and jam.phase == "run" and not any(key.trial.outcome == "runs" for key in keys):
-        keys += _turned(jam, outcome, bench)
     jam = msgspec.structs.replace(jam, keys=rank(keys))
     return judged(jam) if jam.phase == "quiet" and expected is not None else jam
-
-
-def _turned(jam: Jam, outcome: Outcome, bench: Bench) -> list[Key]:
-    """Return small turns of the likeliest lines with which the program runs, where no key of the kinds does."""
-    from jamkey.checks.line_turns import turns
-
-    sources = Sources(outcome.root)
-    lines = {(root.file, root.line) for root in jam.roots[:4]}
-    files = {file: text for file, _ in lines if (text := sources.text(file)) is not None}
-    tried_ones = [
-        key for _, key in bench.try_all(sound_keys(turns(files, lines, reason="then it runs"), sources, jam.runtime)[:12])
-    ]
-    return [key for key in tried_ones if key.trial.outcome == "runs"][:3]
 
 
 def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: float = 0.0, unguarded: bool = False) -> Jam:

@@ -1,0 +1,252 @@
+"""A warm interpreter that runs a script many times, each time as a child of its own. Run by path in the user's interpreter.
+
+    python forks.py FOLDER
+
+FOLDER is ours. `setup.json` in it says what to run: {"script", "argv", "module", "project", "path", "load", "stdin",
+"limit"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`, {"id", "files": {path:
+text}}, is one run: the files are put in place, a child runs the script, the files are put back as they were, also those
+that the script has changed, and one line is added to `ran.jsonl`: {"id", "status", "seconds", "stdout", "stderr", "limit"}.
+A file named `end` ends it. What cannot be put back ends it too, with {"id": null, "why": ...}: then a new place is needed.
+
+Python 3.8 to 3.14, standard library only.
+"""
+
+import importlib
+import json
+import os
+import signal
+import sys
+import time
+
+_MOST_KEPT = 64 * 1024 * 1024  # bytes of the project held in memory, to put it back
+_MOST_PRINTED = 256 * 1024
+_POLL = 0.002
+_IDLE = 60.0
+
+
+class Project:
+    """The folder as it was, and how to make it so again."""
+
+    def __init__(self, folder):
+        self.folder = folder
+        self.before = {}
+        self.folders = set()
+        self.texts = {}
+        size = 0
+        for path, state in self._walk():
+            self.before[path] = state
+            if size + state[0] <= _MOST_KEPT:
+                try:
+                    with open(path, "rb") as file:
+                        self.texts[path] = file.read()
+                    size += state[0]
+                except OSError:
+                    pass
+
+    def _walk(self):
+        found = []
+        stack = [self.folder]
+        while stack:
+            here = stack.pop()
+            try:
+                entries = list(os.scandir(here))
+            except OSError:
+                continue
+            for entry in entries:
+                if entry.is_dir(follow_symlinks=False):
+                    if entry.name not in (".git", "__pycache__", ".venv", "venv", "node_modules"):
+                        stack.append(entry.path)
+                elif entry.is_file(follow_symlinks=False):
+                    state = entry.stat(follow_symlinks=False)
+                    found.append((entry.path, (state.st_size, state.st_mtime_ns)))
+        return found
+
+    def put(self, files):
+        for path, text in files.items():
+            with open(path, "wb") as file:
+                file.write(text.encode("latin-1"))
+
+    def restore(self):
+        """Put every file back; return why not, or an empty text."""
+        there = dict(self._walk())
+        for path in there:
+            if path not in self.before:
+                os.unlink(path)
+        for path, state in self.before.items():
+            if there.get(path) == state:
+                continue
+            if path not in self.texts:
+                return "a large file was changed"
+            with open(path, "wb") as file:
+                file.write(self.texts[path])
+            now = os.stat(path)
+            self.before[path] = (now.st_size, now.st_mtime_ns)
+        return ""
+
+
+def _status(code):
+    if code is None:
+        return 0
+    if isinstance(code, int):
+        return code & 0xFF
+    sys.stderr.write(str(code) + "\n")
+    return 1
+
+
+def _run(setup):
+    """Run the script in this process, as `python script` does; return the exit status."""
+    import types
+
+    main = types.ModuleType("__main__")
+    sys.modules["__main__"] = main
+    sys.argv = list(setup["argv"])
+    status = 0
+    try:
+        if setup["module"]:
+            import runpy
+
+            runpy.run_module(setup["module"], run_name="__main__", alter_sys=True)
+        else:
+            script = setup["script"]
+            with open(script, "rb") as file:
+                source = file.read()
+            main.__dict__.update(__file__=script, __builtins__=__builtins__, __cached__=None, __spec__=None)
+            exec(compile(source, script, "exec", dont_inherit=True), main.__dict__)
+    except SystemExit as ended:
+        status = _status(ended.code)
+    except BaseException as error:
+        status = 1
+        traceback = error.__traceback__
+        while traceback is not None and traceback.tb_frame.f_code.co_filename == __file__:
+            traceback = traceback.tb_next
+        if isinstance(error, KeyboardInterrupt):
+            status = 130
+        hook = sys.excepthook if sys.excepthook is not sys.__excepthook__ else sys.__excepthook__
+        hook(type(error), error.with_traceback(traceback), traceback)
+    try:
+        import threading
+
+        threading._shutdown()
+        import atexit
+
+        atexit._run_exitfuncs()
+        sys.stdout.flush()
+        sys.stderr.flush()
+    except BaseException:
+        status = status or 120
+    return status
+
+
+def _child(setup, out, err):
+    os.setsid()
+    for handle, path, flags in (
+        (0, setup["stdin"], os.O_RDONLY),
+        (1, out, os.O_WRONLY | os.O_CREAT | os.O_TRUNC),
+        (2, err, os.O_WRONLY | os.O_CREAT | os.O_TRUNC),
+    ):
+        opened = os.open(path, flags, 0o600)
+        os.dup2(opened, handle)
+        os.close(opened)
+    encoding = sys.stdout.encoding
+    sys.stdin = open(0, encoding=encoding, closefd=False)
+    sys.stdout = open(1, "w", encoding=encoding, closefd=False)
+    sys.stderr = open(2, "w", encoding=encoding, errors="backslashreplace", closefd=False, buffering=1)
+    sys.__stdin__, sys.__stdout__, sys.__stderr__ = sys.stdin, sys.stdout, sys.stderr
+    import random
+
+    random.seed()
+    os._exit(_run(setup) & 0xFF)
+
+
+def _waited(child, limit):
+    """Wait for the child; return its status and whether it had to be stopped."""
+    until = time.monotonic() + limit
+    pause = 0.0005
+    while True:
+        done, status = os.waitpid(child, os.WNOHANG)
+        if done:
+            break
+        if time.monotonic() > until:
+            try:
+                os.killpg(child, signal.SIGKILL)
+            except OSError:
+                os.kill(child, signal.SIGKILL)
+            os.waitpid(child, 0)
+            return -9, True
+        time.sleep(pause)
+        pause = min(pause * 1.3, 0.01)
+    try:
+        os.killpg(child, signal.SIGKILL)  # what it has started ends with it
+    except OSError:
+        pass
+    return (-os.WTERMSIG(status) if os.WIFSIGNALED(status) else os.WEXITSTATUS(status)), False
+
+
+def _read(path):
+    with open(path, "rb") as file:
+        data = file.read(_MOST_PRINTED)
+    return data.decode("latin-1")
+
+
+def _load(names):
+    """Import the libraries; what they print or raise is nobody's business."""
+    out, err = sys.stdout, sys.stderr
+    with open(os.devnull, "w") as nothing:
+        sys.stdout = sys.stderr = nothing
+        for name in names:
+            try:
+                importlib.import_module(name)
+            except BaseException:
+                pass
+        sys.stdout, sys.stderr = out, err
+
+
+def main():
+    folder = sys.argv[1]
+    with open(os.path.join(folder, "setup.json"), encoding="utf-8") as file:
+        setup = json.load(file)
+    here = os.path.dirname(os.path.abspath(__file__))
+    sys.path[:] = [entry for entry in sys.path if os.path.abspath(entry or ".") not in (here, setup["project"])]
+    _load(setup["load"])
+    sys.path.insert(0, setup["path"])
+    project = Project(setup["project"])
+    asked = open(os.path.join(folder, "asked.jsonl"), encoding="utf-8")
+    ran = open(os.path.join(folder, "ran.jsonl"), "a", encoding="utf-8")
+    out, err = os.path.join(folder, "out"), os.path.join(folder, "err")
+    ran.write(json.dumps({"id": -1}) + "\n")
+    ran.flush()
+    rest = ""
+    last = time.monotonic()
+    while True:
+        line = asked.readline()
+        rest += line
+        if not rest.endswith("\n"):
+            if os.path.exists(os.path.join(folder, "end")) or time.monotonic() - last > _IDLE:
+                return
+            time.sleep(_POLL)
+            continue
+        wanted, rest = json.loads(rest), ""
+        start = last = time.monotonic()
+        project.put(wanted["files"])
+        child = os.fork()
+        if child == 0:
+            try:
+                asked.close()
+                ran.close()
+                _child(setup, out, err)
+            finally:
+                os._exit(121)
+        status, limit = _waited(child, setup["limit"])
+        answer = {"id": wanted["id"], "status": status, "limit": limit, "seconds": time.monotonic() - start}
+        answer.update(stdout=_read(out), stderr=_read(err))
+        ran.write(json.dumps(answer) + "\n")
+        why = project.restore()
+        if why:
+            ran.write(json.dumps({"id": None, "why": why}) + "\n")
+        ran.flush()
+        if why:
+            return
+
+
+if __name__ == "__main__":
+    main()

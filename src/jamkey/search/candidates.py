@@ -1,0 +1,160 @@
+"""Turns at places: every small edit worth a trial, likeliest first, each judged by what needs no run."""
+
+from __future__ import annotations
+
+import functools
+import json
+import math
+import time
+from collections.abc import Iterable, Iterator
+from importlib.resources import files
+
+import msgspec
+
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Part, Span
+from jamkey.model import Edit
+from jamkey.search.places import FAR, Place, places
+from jamkey.text import splice
+from jamkey.turns import SHELF as TURNS
+from jamkey.turns.base import Ground, Made
+
+#: Candidates kept at most.
+MOST = 4000
+
+
+class Candidate(msgspec.Struct, frozen=True):
+    """One edit worth a trial."""
+
+    made: Made
+    place: Place
+    edits: tuple[Edit, ...]
+    #: File -> its text with the edit.
+    texts: dict[str, str]
+    #: Log of how likely it is the fix, before any trial.
+    score: float
+    #: Whether the part lies in the failing expression, on the way of a followed name, or merely in the statement.
+    near: str = ""
+    #: What stands there now, and what would: the smallest part that tells.
+    before: str = ""
+
+
+def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[Candidate]:
+    """Return the candidates for a jam, likeliest first.
+
+    Args:
+        scene: the jam, diagnosed, with its sources.
+        seconds: for gathering them.
+        most: so many are kept.
+    """
+    until = time.monotonic() + seconds
+    kind = scene.jam.kind or ""
+    found: dict[tuple[tuple[str, str], ...], Candidate] = {}
+    marked = _marked(scene)
+    for place in places(scene):
+        if time.monotonic() > until:
+            break
+        for made, near in _at(scene, place, marked):
+            edits = (_edit(place.file, made.span, made.text), *(_edit(file, span, text) for file, span, text in made.more))
+            texts = _texts(scene, edits)
+            if texts is None:
+                continue
+            key = tuple(sorted(texts.items()))
+            score = likelihood(made.turn, kind, place, near)
+            if key not in found or found[key].score < score:
+                before = _source(scene.sources.text(place.file) or "", made.span)
+                found[key] = Candidate(made, place, edits, texts, score, near, before)
+    return sorted(found.values(), key=lambda item: -item.score)[:most]
+
+
+def _at(scene: Scene, place: Place, marked: Span | None) -> Iterator[tuple[Made, str]]:
+    """Yield what every turn proposes at one place, with how near to the way its part is."""
+    code = scene.sources.code(place.file, scene.jam.runtime)
+    statement = code.statement(place.line) if code is not None else None
+    if code is None or statement is None:
+        return
+    ground = Ground(scene, place, code, statement)
+    seen: set[tuple[Span, str]] = set()
+    parts: list[Part] = []
+    for top in (*statement.parts, *statement.targets):
+        for part in top.walk():
+            if (part.span, part.sort) not in seen:
+                seen.add((part.span, part.sort))
+                parts.append(part)
+    for turn in TURNS:
+        for part in parts[:200]:
+            near = _near(part, place, marked)
+            for made in turn.at_part(part, ground):
+                yield made, near
+        for made in turn.at_statement(statement, ground):
+            yield made, "statement"
+
+
+def _marked(scene: Scene) -> Span | None:
+    frame = scene.frame
+    if frame is None or frame.line is None or frame.column is None or frame.end_column is None:
+        return None
+    return Span(frame.line, frame.column, frame.end_line or frame.line, frame.end_column)
+
+
+def _near(part: Part, place: Place, marked: Span | None) -> str:
+    if place.distance == 0:
+        if marked is None:
+            return "snag"
+        return "marked" if marked == part.span else "in mark" if marked.holds(part.span) else "holds mark" if part.span.holds(marked) else "beside"
+    if place.names:
+        return "way" if any(inner.sort == "name" and inner.name in place.names for inner in part.walk()) else "value"
+    return "line"
+
+
+def _edit(file: str, span: Span, text: str) -> Edit:
+    return Edit(file=file, line=span.line, column=span.column, end_line=span.end_line, end_column=span.end_column, new_text=text)
+
+
+def _texts(scene: Scene, edits: Iterable[Edit]) -> dict[str, str] | None:
+    """Return the changed texts; None when nothing changes or the edits cannot be made."""
+    changed: dict[str, str] = {}
+    grouped: dict[str, list[Edit]] = {}
+    for edit in edits:
+        grouped.setdefault(edit.file, []).append(edit)
+    for file, own in grouped.items():
+        text = scene.sources.text(file)
+        if text is None:
+            return None
+        try:
+            made = splice(text, own)
+        except (ValueError, IndexError):
+            return None
+        if made == text:
+            return None
+        changed[file] = made
+    return changed
+
+
+def _source(text: str, span: Span) -> str:
+    rows = text.split("\n")[span.line - 1 : span.end_line]
+    if not rows:
+        return ""
+    rows[-1] = rows[-1][: span.end_column - 1]
+    rows[0] = rows[0][span.column - 1 :]
+    return "\n".join(rows)
+
+
+@functools.cache
+def _rates() -> dict[str, float]:
+    table = json.loads(files("jamkey.search").joinpath("priors.json").read_text(encoding="utf-8"))
+    rates: dict[str, float] = table["rates"]
+    return rates
+
+
+def likelihood(turn: str, kind: str, place: Place, near: str) -> float:
+    """Return the log of how likely a turn at a place is the fix, by the rates that `benchmarks/learn.py` counted.
+
+    Where a turn was never seen its family speaks, and where that was not, the rate of all.
+    """
+    rates = _rates()
+    family = turn.partition(":")[0]
+    own = rates.get(f"turn {turn}") or rates.get(f"family {family}") or rates.get("all", 1.0)
+    factors = (f"family of kind {family}|{kind}", f"turn of kind {turn}|{kind}", f"distance {min(place.distance, FAR)}")
+    value = math.log(own) + sum(math.log(rates.get(name, 1.0)) for name in factors)
+    return value if near == "statement" else value + math.log(rates.get(f"near {near}", 1.0))

@@ -1,0 +1,373 @@
+"""The search: candidates tried in the order of their likelihood, grouped by what they print, the best confirmed.
+
+Candidates that print the same support each other: what is shown are the likeliest groups, not three spellings of one
+idea. When none makes the program run, the ones that got it furthest are gone on from.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import difflib
+import math
+import threading
+import time
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack
+from dataclasses import dataclass, field
+
+import msgspec
+
+from jamkey.errors import JamkeyError
+from jamkey.follow.frames import locate
+from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
+from jamkey.observe.target import Target
+from jamkey.model import Edit, Jam, Key, Root
+from jamkey.pipeline import diagnose, read
+from jamkey.search.candidates import Candidate, candidates
+from jamkey.settings import Settings
+from jamkey.text import edited, shorten, splice
+from jamkey.trials.bench import Bench, same_jam
+from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
+
+#: Seconds of one search, or as long as so many runs of the program take, whichever is more.
+PATIENCE, RUNS = 10.0, 8
+#: A quick trial may take this many seconds at least.
+_LEAST_LIMIT = 2.0
+#: Groups that are confirmed and shown.
+SHOWN = 3
+#: Failures gone on from, and candidates tried behind each.
+_GO_ON, _BEHIND = 4, 160
+#: How likely a key of a kind is right that is quite sure of itself, as measured on programs kept apart.
+_OF_KIND = 0.35
+_NOTHING = ("None", "nan", "NaN", "undefined", "null", "NaT", "inf", "NA")
+
+
+@dataclass
+class Tried:
+    """One candidate after its quick trial."""
+
+    key: Key
+    texts: dict[str, str]
+    #: Log of how likely it is right, before the trial.
+    score: float
+    stdout: str
+    runs: bool
+    stderr: str = ""
+    #: What it changes.
+    lines: tuple[tuple[str, int], ...] = ()
+    #: Log of how likely it is, after it.
+    after: float = 0.0
+
+
+@dataclass
+class Found:
+    """What a search has found."""
+
+    keys: list[Key] = field(default_factory=list)
+    #: (file, line) -> share of what is likely.
+    lines: dict[tuple[str, int], float] = field(default_factory=dict)
+    tried: int = 0
+
+
+def searchable(jam: Jam, target: Target) -> bool:
+    """Tell whether small edits of the source can be searched for a failure."""
+    return jam.phase in ("run", "hang") and jam.snag is not None and target.notebook is None and not target.is_page
+
+
+def search(
+    bench: Bench,
+    jam: Jam,
+    sources: Sources,
+    settings: Settings,
+    *,
+    patience: float = PATIENCE,
+    progress: Callable[[int, int, Key], None] | None = None,
+) -> Found:
+    """Search for keys with which the program runs.
+
+    Args:
+        bench: the project prepared for trials.
+        jam: the failure, diagnosed; the keys its kind offers take part.
+        sources: of the project.
+        settings: the project's.
+        patience: seconds, at least.
+        progress: called with (tried, of, key) after each trial.
+    """
+    seconds = max(patience, RUNS * bench.first.seconds)
+    until = time.monotonic() + seconds
+    offered = [_of_kind(key, sources) for key in jam.keys if key.edits]
+    sources.until = 0.0
+    wanted = [item for item in offered if item is not None]
+    known = {tuple(sorted(item.texts.items())) for item in wanted}
+    for candidate in candidates(Scene(jam, sources), seconds=min(3.0, seconds / 4)):
+        if tuple(sorted(candidate.texts.items())) not in known:
+            wanted.append(_of_candidate(candidate))
+    wanted.sort(key=lambda item: -item.score)
+    with _Runners(bench, sources) as runners:
+        done = runners.all(wanted, until, progress)
+        running = [item for item in done if item.runs]
+        if not running and bench.jam.phase == "run":
+            done += _further(runners, bench, jam, done, sources, settings, until)
+            running = [item for item in done if item.runs]
+    return _judged(bench, running, done)
+
+
+def _of_kind(key: Key, sources: Sources) -> Tried | None:
+    texts: dict[str, str] = {}
+    for file in {edit.file for edit in key.edits}:
+        text = sources.text(file)
+        if text is None or any(edit.cell is not None for edit in key.edits):
+            return None
+        try:
+            texts[file] = splice(text, [edit for edit in key.edits if edit.file == file])
+        except (ValueError, IndexError):
+            return None
+    lines = tuple((edit.file, edit.line) for edit in key.edits)
+    sure = key.confidence * _OF_KIND * (0.1 if key.skips_work else 1.0)
+    return Tried(key, texts, math.log(max(sure, 1e-6)), "", False, lines=lines)
+
+
+def _of_candidate(candidate: Candidate) -> Tried:
+    made, place = candidate.made, candidate.place
+    before, after = " ".join(candidate.before.split()), " ".join(made.text.split())
+    where = f"on line {made.span.line} of {place.file}"
+    if made.more and not after:
+        title = f"Move `{shorten(before, 60)}` from line {made.span.line} to line {made.more[0][1].line} of {place.file}"
+    elif not before:
+        title = f"Put in `{shorten(after, 60)}` {where}"
+    elif not after:
+        title = f"Leave out `{shorten(before, 60)}` {where}"
+    else:
+        title = f"Write `{shorten(after, 60)}` instead of `{shorten(before, 60)}` {where}"
+    key = Key(
+        id=f"{made.turn.partition(':')[0]}-{made.span.line}-{made.span.column}-{abs(hash((made.text, made.more))) % 10**6}",
+        title=title,
+        reason="",
+        confidence=0.0,
+        edits=candidate.edits,
+        skips_work=made.skips,
+    )
+    lines = ((place.file, made.span.line),)
+    return Tried(key, candidate.texts, candidate.score - (3.0 if made.skips else 0.0), "", False, lines=lines)
+
+
+class _Runners:
+    """Two places for quick trials: warm interpreters where they are to be had, plain runs elsewhere."""
+
+    def __init__(self, bench: Bench, sources: Sources) -> None:
+        self.bench = bench
+        self.sources = sources
+        self.limit = max(_LEAST_LIMIT, 4 * bench.first.seconds)
+        if bench.jam.phase == "hang":
+            self.limit = max(1.0, bench.first.seconds)
+        self._stack = ExitStack()
+        self._lock = threading.Lock()
+        self.warm: list[Warm] = []
+
+    def __enter__(self) -> _Runners:
+        if can_be_warm(self.bench.target):
+            load = libraries(self.sources)
+            for _ in range(2):
+                with contextlib.suppress(OSError, JamkeyError):
+                    runner = self._stack.enter_context(
+                        warm(
+                            self.bench.root,
+                            self.bench.target,
+                            stdin=self.bench.first.stdin,
+                            limit=self.limit,
+                            unguarded=self.bench.unguarded,
+                            load=load,
+                        )
+                    )
+                    if runner is not None:
+                        self.warm.append(runner)
+            self.warm = [runner for runner in self.warm if runner.ready()]
+        return self
+
+    def __exit__(self, *error: object) -> None:
+        self._stack.close()
+
+    def all(
+        self, wanted: Sequence[Tried], until: float, progress: Callable[[int, int, Key], None] | None = None
+    ) -> list[Tried]:
+        """Try as many as there is time for, in order; return those that were."""
+        todo: Iterator[Tried] = iter(wanted)
+        done: list[Tried] = []
+
+        def work(runner: Warm | None) -> None:
+            while time.monotonic() < until:
+                with self._lock:
+                    item = next(todo, None)
+                if item is None:
+                    return
+                if not (self._quick(runner, item) if runner is not None else self._plain(item)):
+                    return
+                with self._lock:
+                    done.append(item)
+                    if progress is not None:
+                        progress(len(done), len(wanted), item.key)
+
+        workers: list[Warm | None] = [*self.warm] or [None, None]
+        with ThreadPoolExecutor(max_workers=len(workers)) as pool:
+            for future in [pool.submit(work, runner) for runner in workers]:
+                future.result()
+        return done
+
+    def _quick(self, runner: Warm, item: Tried) -> bool:
+        data: dict[str, bytes] = {}
+        for file, text in item.texts.items():
+            path = self.bench.root / file
+            try:
+                data[file] = edited(path.read_bytes(), lambda _, text=text: text, name=file)  # type: ignore[misc]
+            except (OSError, JamkeyError):
+                return True
+        ran = runner.run(data, self.limit)
+        if ran is None:
+            self.warm = [other for other in self.warm if other is not runner]
+            return False
+        self._note(item, ran)
+        return True
+
+    def _note(self, item: Tried, ran: Ran) -> None:
+        item.stdout = ran.stdout.encode("latin-1").decode("utf-8", "replace")
+        item.stderr = ran.stderr.encode("latin-1").decode("utf-8", "replace")
+        threads = "Exception in thread " in item.stderr or "exception was never retrieved" in item.stderr
+        item.runs = ran.status == 0 and not ran.limit and not threads
+        if item.runs and self.bench.fits is not None:
+            item.runs = self.bench.fits(item.stdout.encode())
+
+    def _plain(self, item: Tried) -> bool:
+        trial = self.bench.try_one(item.key)
+        item.stdout, item.stderr = trial.printed, trial.next or ""
+        item.runs = trial.outcome == "runs"
+        item.key = msgspec.structs.replace(item.key, trial=trial)
+        return True
+
+
+def _further(
+    runners: _Runners, bench: Bench, jam: Jam, done: Sequence[Tried], sources: Sources, settings: Settings, until: float
+) -> list[Tried]:
+    """Go on from the candidates behind which another failure follows; the keys hold both edits."""
+    found: list[Tried] = []
+    moved: list[tuple[Tried, Jam]] = []
+    seen: set[tuple[str | None, str | None, int]] = set()
+    printed = len(bench.first.stdout.decode("utf-8", "replace"))
+    for item in sorted(done, key=lambda item: -item.score):
+        if len(item.stdout) < printed or not item.stderr or len(moved) >= _GO_ON or time.monotonic() > until:
+            continue
+        texts = Sources(bench.root, item.texts)
+        after = [locate(other, texts, settings) for other in read(item.stderr, runtime=jam.runtime or None)]
+        if not after or same_jam(jam, after[-1]) or after[-1].phase == "compile":
+            continue
+        what = (after[-1].exception_type, after[-1].message, after[-1].snag_frame.line or 0 if after[-1].snag_frame else 0)
+        if what not in seen:
+            seen.add(what)
+            moved.append((item, after[-1]))
+    for item, after_jam in moved:
+        texts = Sources(bench.root, item.texts)
+        scene = Scene(diagnose(after_jam, texts, settings), texts)
+        second = [_of_kind(key, texts) for key in scene.jam.keys if key.edits]
+        wanted = [other for other in second if other is not None]
+        wanted += [_of_candidate(candidate) for candidate in candidates(scene, seconds=1.0, most=_BEHIND)]
+        joined = []
+        for other in wanted:
+            whole = {**item.texts, **other.texts}
+            edits = tuple(edit for file, text in whole.items() for edit in between(file, sources.text(file) or "", text))
+            key = msgspec.structs.replace(
+                other.key,
+                id=f"{item.key.id}-{other.key.id}",
+                title=f"{item.key.title}, then {other.key.title[:1].lower()}{other.key.title[1:]}",
+                edits=edits,
+                skips_work=item.key.skips_work or other.key.skips_work,
+            )
+            joined.append(Tried(key, whole, item.score + other.score, "", False, lines=(*item.lines, *other.lines)))
+        found += runners.all(joined, until)
+    return found
+
+
+def between(file: str, before: str, after: str) -> list[Edit]:
+    """Return edits of whole lines that turn one text into the other."""
+    old, new = before.splitlines(keepends=True), after.splitlines(keepends=True)
+    edits: list[Edit] = []
+    for tag, first, last, start, end in difflib.SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
+        if tag != "equal":
+            line, stop = (len(old), len(old[-1]) + 1) if first >= len(old) and old and not old[-1].endswith("\n") else (first + 1, 1)
+            edits.append(
+                Edit(file=file, line=line, column=stop, end_line=max(last + 1, line), end_column=stop if last == first else 1, new_text="".join(new[start:end]))
+            )
+    return edits
+
+
+def _judged(bench: Bench, running: list[Tried], done: Sequence[Tried]) -> Found:
+    """Group what runs by what it prints; confirm the likeliest of the likeliest groups by a plain run."""
+    first = bench.first.stdout.decode("utf-8", "replace")
+    for item in running:
+        item.after = item.score + _worth(item, first)
+    groups: dict[str, list[Tried]] = {}
+    for item in running:
+        groups.setdefault(item.stdout, []).append(item)
+    masses = {printed: sum(math.exp(item.after) for item in items) for printed, items in groups.items()}
+    whole = sum(masses.values()) or 1.0
+    found = Found(tried=len(done))
+    for printed in sorted(groups, key=lambda printed: -masses[printed]):
+        if len(found.keys) >= SHOWN:
+            break
+        for item in sorted(groups[printed], key=lambda item: -item.after)[:2]:
+            trial = item.key.trial if item.key.trial.outcome != "untried" else bench.try_one(item.key)
+            if trial.outcome != "runs":
+                continue
+            share = masses[printed] / whole
+            same = len(groups[printed]) - 1
+            reason = item.key.reason or "With this the program runs to its end."
+            if same and not item.key.reason:
+                reason = f"With this the program runs to its end; {same} other small edits that I tried make it print the same."
+            found.keys.append(msgspec.structs.replace(item.key, trial=trial, reason=reason, confidence=round(min(0.95, share), 3)))
+            break
+    for item in running:
+        for line in dict.fromkeys(item.lines):
+            found.lines[line] = found.lines.get(line, 0.0) + math.exp(item.after) / whole
+    return found
+
+
+def _worth(item: Tried, first: str) -> float:
+    """Return what the output says for or against a key, as a log."""
+    beyond = item.stdout[len(first) :] if item.stdout.startswith(first) else item.stdout
+    value = 0.0
+    if not item.stdout.startswith(first.rstrip("\n")):
+        value -= 2.0
+    if not beyond.strip():
+        value -= 1.5
+    words = {word.strip(":;()[],") for word in beyond.split()}
+    if words & set(_NOTHING):
+        value -= 1.5
+    if item.key.skips_work:
+        value -= 1.5
+    return value
+
+
+def roots_with(jam: Jam, found: Found) -> tuple[Root, ...]:
+    """Return the roots with what the search says: a place where a small edit makes the program run is one.
+
+    Args:
+        jam: diagnosed.
+        found: by the search for its keys.
+    """
+    best = max(found.lines.values(), default=0.0)
+    if not best:
+        return jam.roots
+    made: list[Root] = []
+    own = {(root.file, root.line): root for root in jam.roots}
+    for (file, line), share in found.lines.items():
+        root = own.pop((file, line), None)
+        if root is not None:
+            made.append(msgspec.structs.replace(root, confidence=_joined(root.confidence, share)))
+        elif share >= 0.02:
+            made.append(Root(file=file, line=line, reason="a small edit here makes the program run", confidence=_joined(0.0, share)))
+    made += [msgspec.structs.replace(root, confidence=_joined(root.confidence, 0.0)) for root in own.values()]
+    return tuple(sorted(made, key=lambda root: -root.confidence))
+
+
+def _joined(before: float, share: float) -> float:
+    return round(min(0.98, 0.5 * before + 0.5 * share), 3)

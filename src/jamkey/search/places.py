@@ -1,0 +1,217 @@
+"""Where a turn may stand: the statements whose values reach the snag, nearest first, then the rest of the program.
+
+One walk over the code model for all languages: from a statement to the definitions of the names it uses, to what own
+functions that it calls give back, to the calls that hand a parameter over, to what changes an object in place, to the
+loops around it.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Iterator
+
+import msgspec
+
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Code, Definition, Part, Statement
+from jamkey.model import Frame
+
+#: Hand-overs followed at most, and statements gathered.
+DEEPEST, MOST = 6, 90
+#: Distance of a statement that nothing is known about.
+FAR = 8
+
+
+class Place(msgspec.Struct, frozen=True):
+    """One statement on the way."""
+
+    file: str
+    #: Its first line.
+    line: int
+    #: Hand-overs from the snag.
+    distance: int
+    #: The names whose values travel through it; empty where all may.
+    names: frozenset[str] = frozenset()
+    #: The frame that stopped there, whose values are known.
+    frame: Frame | None = None
+
+
+class _Walk:
+    def __init__(self, scene: Scene) -> None:
+        self.scene = scene
+        self.found: dict[tuple[str, int], Place] = {}
+        self.queue: deque[tuple[str, Code, int, int, frozenset[str], int | None]] = deque()
+
+    def add(
+        self, file: str, code: Code | None, line: int | None, distance: int, names: frozenset[str], frame: int | None
+    ) -> None:
+        """Note a place, and go on from there when it is new."""
+        if code is None or not line or distance > DEEPEST:
+            return
+        statement = code.statement(line)
+        # a line of a long header or of an argument list counts as its statement
+        first = statement.span.line if statement is not None else line
+        key = (file, first)
+        known = self.found.get(key)
+        if known is not None:
+            if names and known.names and not names <= known.names:
+                self.found[key] = msgspec.structs.replace(known, names=known.names | names)
+            elif not names and known.names:
+                self.found[key] = msgspec.structs.replace(known, names=frozenset())
+            return
+        if len(self.found) >= MOST:
+            return
+        stopped = self.scene.jam.frames[frame] if frame is not None else None
+        self.found[key] = Place(file, first, distance, names, stopped)
+        self.queue.append((file, code, line, distance, names, frame))
+
+    def run(self) -> None:
+        """Follow everything that was noted."""
+        while self.queue and not self.scene.sources.out_of_time():
+            self.from_statement(*self.queue.popleft())
+
+    def from_statement(
+        self, file: str, code: Code, line: int, distance: int, names: frozenset[str], frame: int | None
+    ) -> None:
+        """Go from one statement to all that its values depend on."""
+        statement = code.statement(line)
+        if statement is None:
+            return
+        parts = list(_walk(statement))
+        used = {part.name for part in parts if part.sort == "name" and part.name}
+        stored = {part.name for target in statement.targets for part in [target] if part.sort == "name"}
+        scope = code.scope_at(line)
+        for name in sorted(used):
+            if name in stored and name not in {part.name for part in parts if part.sort == "name" and part not in statement.targets}:
+                continue
+            for definition in code.reaching(name, line)[:6]:
+                self.from_definition(file, code, definition, distance + 1, name, frame)
+            self.changed_in_place(file, code, name, scope, line, distance + 1)
+        for part in parts:
+            if part.sort == "call" and part.called:
+                self.from_call(part.called, distance + 1)
+            elif part.sort == "member":
+                self.from_member(part.name, distance + 1)
+            elif part.sort == "name" and not code.reaching(part.name, line):
+                self.from_call(part.name, distance + 1)
+        for loop in code.loops(line)[:2]:
+            self.add(file, code, loop.span.line, distance + 1, frozenset(), None)
+        if statement.sort == "return" or distance == 0:
+            for function in code.functions():
+                if function.qualified == scope:
+                    self.add(file, code, function.span.line, distance + 1, frozenset(), None)
+
+    def from_definition(
+        self, file: str, code: Code, definition: Definition, distance: int, name: str, frame: int | None
+    ) -> None:
+        if definition.sort == "parameter":
+            self.to_callers(file, code, definition, distance, frame)
+        elif definition.sort == "import" and definition.imported:
+            other = self.scene.sources.module_file(definition.module, file)
+            there = self.scene.sources.code(other, self.scene.jam.runtime) if other else None
+            for item in there.definitions(definition.imported) if there is not None else ():
+                if other and not item.scope:
+                    self.add(other, there, item.span.line, distance, frozenset([name]), None)
+            self.add(file, code, definition.span.line, distance + 1, frozenset(), None)
+        else:
+            self.add(file, code, definition.span.line, distance, frozenset([name]), frame)
+
+    def to_callers(self, file: str, code: Code, definition: Definition, distance: int, frame: int | None) -> None:
+        function = next((f for f in code.functions() if f.qualified == definition.scope), None)
+        self.add(file, code, definition.span.line, distance + 1, frozenset(), None)
+        outer = self.scene.caller_index(frame) if frame is not None else None
+        if outer is not None:
+            caller = self.scene.jam.frames[outer]
+            self.add(caller.file, self.scene.code_of(caller), caller.line, distance, frozenset(), outer)
+            return
+        if function is None:
+            return
+        called = function.owner if function.name in ("__init__", "constructor") else function.name
+        for other, there in self.scene.own_codes():
+            for call in there.calls(called)[:4]:
+                self.add(other, there, call.span.line, distance, frozenset(), None)
+
+    def from_call(self, name: str, distance: int) -> None:
+        for file, function in self.scene.functions_named(name)[:4]:
+            code = self.scene.sources.code(file, self.scene.jam.runtime)
+            for line, _ in function.returns[:4]:
+                self.add(file, code, line, distance, frozenset(), None)
+            self.add(file, code, function.span.line, distance + 1, frozenset(), None)
+            if function.falls_off and code is not None:
+                self.add(file, code, function.last_line, distance, frozenset(), None)
+
+    def from_member(self, name: str, distance: int) -> None:
+        for file, code in self.scene.own_codes():
+            for definition in code.members(name)[:5]:
+                self.add(file, code, definition.span.line, distance, frozenset([name]), None)
+            for function in code.functions(name)[:2]:
+                for line, _ in function.returns[:4]:
+                    self.add(file, code, line, distance, frozenset(), None)
+
+    def changed_in_place(self, file: str, code: Code, name: str, scope: str, line: int, distance: int) -> None:
+        """Note the statements of the same scope that store into the object, call a method of it, or delete it."""
+        for span in code.uses(name)[:60]:
+            if span.line == line or code.scope_at(span.line) != scope:
+                continue
+            statement = code.statement(span.line)
+            if statement is None:
+                continue
+            stores = any(
+                target.sort in ("index", "member") and any(p.span == span for p in target.walk())
+                for target in statement.targets
+            )
+            asked = any(
+                top.sort == "call" and any(p.span == span for p in (top.child("callee") or top).walk())
+                for top in statement.parts
+            )
+            if stores or (asked and not statement.targets) or statement.sort in ("delete", "augassign"):
+                self.add(file, code, span.line, distance, frozenset([name]), None)
+
+
+def _walk(statement: Statement) -> Iterator[Part]:
+    for top in statement.parts:
+        yield from top.walk()
+
+
+def places(scene: Scene) -> list[Place]:
+    """Return the places of a jam, nearest first.
+
+    Args:
+        scene: the jam, located and diagnosed, with its sources.
+    """
+    walk = _Walk(scene)
+    snag = scene.jam.snag
+    if snag is not None:
+        frame = scene.jam.frames[snag]
+        walk.add(frame.file, scene.code_of(frame), frame.line, 0, frozenset(), snag)
+    for root in scene.jam.roots[:4]:
+        walk.add(root.file, scene.sources.code(root.file, scene.jam.runtime), root.line, 1, frozenset(), None)
+    walk.run()
+    index = snag
+    away = 1
+    while index is not None and (index := scene.caller_index(index)) is not None:
+        frame = scene.jam.frames[index]
+        walk.add(frame.file, scene.code_of(frame), frame.line, away, frozenset(), index)
+        away += 1
+    walk.run()
+    near = sorted(walk.found.values(), key=lambda place: place.distance)
+    return [*near, *_others(scene, walk.found)]
+
+
+def _others(scene: Scene, found: dict[tuple[str, int], Place]) -> list[Place]:
+    """Return the other statements of the program, as far as room is left."""
+    others: list[Place] = []
+    for file, code in scene.own_codes():
+        lines = code.text.count("\n") + 1
+        if lines > 400:
+            continue
+        seen: set[int] = set()
+        for line in range(1, lines + 1):
+            statement = code.statement(line)
+            first = statement.span.line if statement is not None else 0
+            if first and first not in seen and (file, first) not in found:
+                others.append(Place(file, first, FAR))
+            seen.add(first)
+            if len(others) >= MOST:
+                return others
+    return others

@@ -1,0 +1,26 @@
+"""Small edits over the code model, one operator a file. Third parties add theirs by the entry point `jamkey.turns`."""
+
+from __future__ import annotations
+
+from jamkey.shelf import Shelf
+
+SHELF = Shelf(
+    {
+        "argument": "jamkey.turns.argument:TURN",
+        "brackets": "jamkey.turns.convert:BRACKETS",
+        "format": "jamkey.turns.literal:FORMAT",
+        "renamed": "jamkey.turns.names:RENAMED",
+        "bound": "jamkey.turns.bound:TURN",
+        "convert": "jamkey.turns.convert:TURN",
+        "copied": "jamkey.turns.statement:COPIED",
+        "guard": "jamkey.turns.guard:TURN",
+        "imports": "jamkey.turns.imports:TURN",
+        "literal": "jamkey.turns.literal:TURN",
+        "names": "jamkey.turns.names:TURN",
+        "operator": "jamkey.turns.operator:TURN",
+        "parameter": "jamkey.turns.argument:PARAMETER",
+        "strip": "jamkey.turns.strip:TURN",
+        "whole": "jamkey.turns.statement:TURN",
+    },
+    "jamkey.turns",
+)

@@ -1,0 +1,176 @@
+"""Change what a call hands over: leave out, swap, name, spread, add what is in scope or what the function can take."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jamkey.languages.base import Function, Part, Span
+from jamkey.turns.base import Ground, Made, Plain
+
+_MOST_NAMES = 14
+
+
+class Argument(Plain):
+    """`f(a, b)` becomes `f(a)`, `f(b, a)`, `f(*a)`, `f(a, b, c)`, `f(a, axis=1)`."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose other argument lists for a call."""
+        callee = part.child("callee") if part.sort == "call" else None
+        if callee is None:
+            return
+        words = part.arguments
+        texts = [_written(keyword, argument, ground) for keyword, argument in words]
+        inside = _inside(part, callee)
+        if inside is None:
+            return
+
+        def made(turn: str, new: list[str]) -> Made:
+            return Made(f"argument:{turn}", part.span, inside[0] + ", ".join(new) + inside[1])
+
+        for index, (keyword, argument) in enumerate(words):
+            rest = texts[:index] + texts[index + 1 :]
+            yield made("drop", rest)
+            if index + 1 < len(texts) and not keyword and not words[index + 1][0]:
+                yield made("swap", [*texts[:index], texts[index + 1], texts[index], *texts[index + 2 :]])
+            if ground.language in ("python", "javascript", "r") and not keyword and argument.sort in ("name", "list", "tuple", "call", "index", "member"):
+                star = "..." if ground.language == "javascript" else "*"
+                if ground.language != "r":
+                    yield made("spread", [*texts[:index], star + texts[index], *texts[index + 1 :]])
+                if ground.language == "python":
+                    yield made("spread2", [*texts[:index], "**" + texts[index], *texts[index + 1 :]])
+            if argument.sort in ("list", "tuple") and not keyword:
+                yield made("unpacked", [*texts[:index], *(child.source for _, child in argument.children), *texts[index + 1 :]])
+            if keyword and keyword != "**":
+                yield made("unnamed", [*texts[:index], argument.source, *texts[index + 1 :]])
+            if not keyword and len(texts) > 1 and texts[index:][1:] == []:
+                gathered = [f"[{', '.join(texts)}]", f"({', '.join(texts)})"]
+                for word in gathered if ground.language == "python" else gathered[:1]:
+                    yield made("gathered", [word])
+        for value in ground.words.get("plain", ())[:4]:
+            yield made(f"plain {value}", [*texts, value])
+            if len(words) == 1 and words[0][1].sort == "comprehension" and not texts[0].startswith(("[", "(", "{")):
+                yield made(f"plain {value}", [f"({texts[0]})", value])
+        yield from self._own(part, texts, ground, made)
+        yield from self._known(part, texts, ground, made)
+
+    def _own(self, part: Part, texts: list[str], ground: Ground, made: object) -> Iterator[Made]:
+        """Propose arguments for an own function: its parameters by name, what is in scope, small values."""
+        functions = [function for _, function in ground.scene.functions_named(part.called)][:2]
+        for function in functions:
+            missing = _missing(function, part)
+            for param in missing[:3]:
+                for name in [n for n in ground.visible if n == param or n.rstrip("s") == param.rstrip("s")]:
+                    yield made("by name", [*texts, name])  # type: ignore[operator]
+                    if ground.language == "python":
+                        yield made("keyword", [*texts, f"{param}={name}"])  # type: ignore[operator]
+            for index, (keyword, argument) in enumerate(part.arguments):
+                if not keyword and ground.language == "python":
+                    for param in missing:
+                        named = [*texts[:index], *texts[index + 1 :], f"{param}={argument.source}"]
+                        yield made("name it", named)  # type: ignore[operator]
+        names = [name for name in ground.visible if name != part.called][:_MOST_NAMES]
+        for name in names:
+            if name not in texts:
+                yield made("in scope", [*texts, name])  # type: ignore[operator]
+                yield made("in scope first", [name, *texts])  # type: ignore[operator]
+
+    def _known(self, part: Part, texts: list[str], ground: Ground, made: object) -> Iterator[Made]:
+        """Propose the arguments that many calls of the language take."""
+        given = {keyword for keyword, _ in part.arguments if keyword}
+        if ground.language == "python":
+            for word in [word for word in (*ground.told, *_keys(ground)) if "\"" not in word and "\\" not in word][:12]:
+                for option in ("dtype={{\"{0}\": str}}", "on=\"{0}\"", "index_col=\"{0}\"", "columns={{\"{0}\"}}"):
+                    if part.called in ground.words.get("readers", ()) or option.startswith("on"):
+                        yield made(f"column:{option}", [*texts, option.replace("{{", "{").replace("}}", "}").replace("{0}", word)])  # type: ignore[operator]
+        reads = part.called in ground.words.get("readers", ())
+        for kind in ("options", "flags") if reads else ("flags",):
+            for flag in ground.words.get(kind, ()):
+                name, _, value = flag.partition("=")
+                name = name.strip()
+                if value and name in given:
+                    for index, (keyword, argument) in enumerate(part.arguments):
+                        if keyword == name and argument.source != value.strip():
+                            again = [*texts[:index], flag, *texts[index + 1 :]]
+                            yield made(f"{kind}={flag}", again)  # type: ignore[operator]
+                    continue
+                yield made(f"{kind}:{flag}", [*texts, flag])  # type: ignore[operator]
+
+
+def _keys(ground: Ground) -> list[str]:
+    return list(ground.code.literal_keys())[:8]
+
+
+def _written(keyword: str, argument: Part, ground: Ground) -> str:
+    if keyword == "**":
+        return f"**{argument.source}"
+    if not keyword:
+        return argument.source
+    return f"{keyword} = {argument.source}" if ground.language == "r" else f"{keyword}={argument.source}"
+
+
+def _inside(part: Part, callee: Part) -> tuple[str, str] | None:
+    """Return the call's text before and behind its arguments."""
+    text = part.source
+    if not text.startswith(callee.source) or not text.endswith(")"):
+        return None
+    opening = text.find("(", len(callee.source))
+    return (text[: opening + 1], ")") if opening >= 0 else None
+
+
+def _missing(function: Function, part: Part) -> list[str]:
+    plain = [param.name for param in function.params if param.star in ("", "k") and param.name not in ("self", "cls")]
+    given = {keyword for keyword, _ in part.arguments if keyword}
+    positional = len([1 for keyword, _ in part.arguments if not keyword])
+    return [name for name in plain[positional:] if name not in given]
+
+
+class Parameter(Plain):
+    """`def f(x)` becomes `def f(self, x)`, `def f(x, y)`, `def f(x=None)`."""
+
+    def at_statement(self, statement: object, ground: Ground) -> Iterator[Made]:
+        """Propose another parameter list for the function that begins here."""
+        for function in ground.code.functions():
+            if function.span.line != ground.place.line or function.params_span is None:
+                continue
+            names = [param.name for param in function.params]
+            start = function.params_span
+            behind = ", " if names else ""
+            receiver = ground.words.get("receiver", "")
+            if function.owner and receiver == "self" and receiver not in names:
+                yield Made("parameter:self", start, f"self{behind}")
+                yield Made("parameter:static", Span(function.span.line, 1, function.span.line, 1), f"{ground.indent(function.span.line)}@staticmethod\n")
+            for index, param in enumerate(function.params):
+                last = param.default.span.end if param.default is not None else param.span.end
+                if param.default is None and param.star == "" and param.name not in ("self", "cls"):
+                    for value in ground.words.get("plain", ())[:3]:
+                        if ground.language in ("python", "javascript", "r"):
+                            yield Made("parameter:default", last, f"={value}")
+                if param.star == "" and index + 1 < len(function.params) and function.params[index + 1].star == "":
+                    other = function.params[index + 1]
+                    if param.default is None and other.default is None:
+                        yield Made("parameter:swap", param.span, other.name, more=((ground.place.file, other.span, param.name),))
+                if ground.language == "python":
+                    yield Made("parameter:star", param.span.start, "*")
+                    yield Made("parameter:stars", param.span.start, "**")
+            body = [name for name in _free(function, ground) if name not in names]
+            for name in body[:3]:
+                end = function.params[-1] if function.params else None
+                place = (end.default.span.end if end.default is not None else end.span.end) if end is not None else start
+                yield Made("parameter:free", place, f"{behind}{name}")
+
+
+def _free(function: Function, ground: Ground) -> list[str]:
+    """Return the names that the body uses and nothing defines."""
+    found: list[str] = []
+    for line in range(function.body_line or function.span.line, (function.last_line or function.span.end_line) + 1):
+        statement = ground.code.statement(line)
+        for top in statement.parts if statement is not None else ():
+            for part in top.walk():
+                if part.sort == "name" and part.name not in found and part.name not in ground.builtins:
+                    if not ground.code.reaching(part.name, line):
+                        found.append(part.name)
+    return found
+
+
+TURN = Argument()
+PARAMETER = Parameter()

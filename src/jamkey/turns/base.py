@@ -1,0 +1,175 @@
+"""What every turn works with: one part of one statement, the code around it, the words of its language."""
+
+from __future__ import annotations
+
+import functools
+import re
+import tomllib
+from collections.abc import Iterator
+from functools import cached_property
+from importlib.resources import files
+from typing import Any, Protocol
+
+import msgspec
+
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Code, Idioms, Part, Span, Statement
+from jamkey.model import Frame, Value
+from jamkey.search.places import Place
+from jamkey.text import line_at
+
+
+_QUOTED = re.compile(r"'([^']*)'|\"([^\"]*)\"|`([^`]*)`|\u2018([^\u2019]*)\u2019")
+_NO_NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?")
+_WANTED = ("name", "member", "key", "value", "index", "suggestion", "column", "label", "keyword", "text", "given")
+
+
+class Made(msgspec.Struct, frozen=True):
+    """One small edit that a turn proposes."""
+
+    #: Turn and its word, such as `convert:int`; what the table of priors is asked by.
+    turn: str
+    span: Span
+    text: str
+    #: Further edits in the same or another file: (file, span, text).
+    more: tuple[tuple[str, Span, str], ...] = ()
+    #: Whether the program then goes on without doing the failing work.
+    skips: bool = False
+
+
+class Turn(Protocol):
+    """One operator over the code model."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose edits at one part."""
+        ...
+
+    def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
+        """Propose edits of a whole statement."""
+        ...
+
+
+class Plain:
+    """A turn that proposes nothing; real ones override one of the two."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose edits at one part."""
+        yield from ()
+
+    def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
+        """Propose edits of a whole statement."""
+        yield from ()
+
+
+@functools.cache
+def _table() -> dict[str, Any]:
+    return tomllib.loads(files("jamkey.turns").joinpath("words.toml").read_text(encoding="utf-8"))
+
+
+class Ground:
+    """One place, ready for the turns.
+
+    Attributes:
+        scene: the jam with its sources.
+        place: the statement's place.
+        code: of its file.
+        statement: the statement there.
+    """
+
+    def __init__(self, scene: Scene, place: Place, code: Code, statement: Statement) -> None:
+        self.scene = scene
+        self.place = place
+        self.code = code
+        self.statement = statement
+        language = scene.sources.language(place.file, scene.jam.runtime)
+        self.language = language.name if language is not None else ""
+        if language is None:
+            from jamkey.languages.python import IDIOMS
+
+            self.idioms: Idioms = IDIOMS
+            self.builtins: frozenset[str] = frozenset()
+        else:
+            self.idioms = language.idioms
+            self.builtins = language.builtins
+
+    @property
+    def words(self) -> dict[str, Any]:
+        """The words of the language that turns put in."""
+        found: dict[str, Any] = _table().get(self.language, {})
+        return found
+
+    @cached_property
+    def above(self) -> dict[Span, tuple[str, Part]]:
+        """Part -> its role and the part it stands in."""
+        found: dict[Span, tuple[str, Part]] = {}
+        for top in (*self.statement.parts, *self.statement.targets):
+            for part in top.walk():
+                for role, child in part.children:
+                    found.setdefault(child.span, (role, part))
+        return found
+
+    def role(self, part: Part) -> str:
+        """Return what a part is in the part around it; empty at the top."""
+        return self.above[part.span][0] if part.span in self.above else ""
+
+    def is_stored(self, part: Part) -> bool:
+        """Tell whether the part is what the statement stores into, or stands in that."""
+        return any(target.span.holds(part.span) for target in self.statement.targets)
+
+    @cached_property
+    def visible(self) -> list[str]:
+        """The program's own names that can be used here."""
+        return sorted(self.code.visible(self.place.line))
+
+    @property
+    def frame(self) -> Frame | None:
+        """The frame that stopped here."""
+        return self.place.frame
+
+    def value(self, part: Part) -> Value | None:
+        """Return the recorded value of a part."""
+        return self.scene.value(part.source, self.frame) if self.frame is not None else None
+
+    def row(self, line: int) -> str:
+        """Return a line of the file."""
+        return line_at(self.code.text, line)
+
+    def indent(self, line: int) -> str:
+        """Return a line's indentation."""
+        row = self.row(line)
+        return row[: len(row) - len(row.lstrip())]
+
+    @cached_property
+    def told(self) -> list[str]:
+        """Words that the message quotes, without the file names: what was wanted, what was found."""
+        message = self.scene.jam.message or ""
+        found = [*_QUOTED.findall(message[:2000])]
+        words = [next(word for word in match if word) if any(match) else "" for match in found]
+        words += [str(fact) for name, fact in self.scene.facts.items() if name in _WANTED and len(str(fact)) <= 60]
+        return list(dict.fromkeys(word for word in words if word and len(word) <= 60 and "\n" not in word))
+
+    @cached_property
+    def residues(self) -> list[str]:
+        """What is no number in the texts that the message quotes: units, signs, separators."""
+        found: list[str] = []
+        for word in self.told:
+            if any(sign.isdigit() for sign in word):
+                found += [piece for piece in _NO_NUMBER.split(word) if piece]
+                found += [piece.strip() for piece in _NO_NUMBER.split(word) if piece.strip()]
+        return list(dict.fromkeys(found))[:4]
+
+    @property
+    def ends(self) -> str:
+        """What ends a statement, where something must."""
+        row = self.row(self.statement.span.end_line).rstrip()
+        return ";" if row.endswith(";") else ""
+
+
+def before_line(line: int) -> Span:
+    """Return the empty span at the start of a line."""
+    return Span(line, 1, line, 1)
+
+
+def whole_lines(first: int, last: int) -> Span:
+    """Return the span of whole lines, their ends included."""
+    return Span(first, 1, last + 1, 1)

@@ -1,0 +1,93 @@
+"""Put a part into something, or something behind it: a conversion, a call, a member, a bracket."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jamkey.languages.base import Part
+from jamkey.turns.base import Ground, Made, Plain
+
+_TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple", "dict", "set", "comprehension")
+_SPREAD = ("binary", "compare", "unary", "choice")
+
+
+class Convert(Plain):
+    """`x` becomes `int(x)`, `x.copy()`, `[x]`, `x()` ..."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose every word of the language around or behind the part."""
+        role = ground.role(part)
+        if ground.is_stored(part) or part.sort not in (*_TIGHT, *_SPREAD) or len(part.source) > 400:
+            return
+        if part.sort in ("name", "member") and role != "callee":
+            yield Made("call", part.span, part.source + "()")
+        if role in ("callee", "target"):
+            return
+        loose = part.sort in _SPREAD
+        for word in ground.words.get("wraps", ()):
+            first = word.partition("(")[0]
+            known = "." not in first or first.partition(".")[0] in ground.visible or first.partition(".")[0] in ground.builtins
+            if not known or (first.isidentifier() and first[:1].isupper() and first not in (*ground.visible, *ground.builtins)):
+                if ground.language == "python":
+                    continue
+            if part.sort in ("text", "literal") and word in ("{0}[0]", "{0}[1]", "{0}[-1]"):
+                continue
+            if word.strip("\"'`") == "{0}" and part.sort != "name":
+                continue
+            tight = f"({part.source})" if loose and not word.endswith(")") and not word.endswith("]") else part.source
+            yield Made(f"convert:{word}", part.span, word.replace("{{", "{").replace("}}", "}").replace("{0}", tight))
+        if part.sort in ("text", "literal") and part.source[:1].isdigit():
+            return
+        if ground.language == "python" and part.sort in ("name", "member", "index", "call"):
+            for piece in ground.residues:
+                for word in ('.replace("{0}", "")', '.strip("{0}")', '.split("{0}")[0]', '.replace("{0}", ".")', '.split("{0}")'):
+                    if '"' not in piece and "\\" not in piece:
+                        yield Made(f"residue:{word}", part.span, part.source + word.replace("{0}", piece))
+        value = ground.value(part)
+        for word in ground.words.get("tails", ()):
+            asked = word.strip(".").partition("(")[0].partition(".")[0]
+            if value is not None and value.members and word.startswith(".") and value.type == "dict" and asked not in _DICT:
+                continue
+            tight = f"({part.source})" if loose else part.source
+            yield Made(f"convert:{word}", part.span, tight + word)
+
+
+class Brackets(Plain):
+    """Square brackets for round ones and back; round ones around what an operator binds too tightly."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose the other brackets."""
+        if part.sort == "index":
+            owner, key = part.child("object"), part.child("key")
+            if owner is not None and key is not None and key.sort != "slice" and not ground.is_stored(part):
+                yield Made("brackets:round", part.span, f"{owner.source}({key.source})")
+                yield Made("brackets:both", part.span, f"{owner.source}[[{key.source}]]")
+                if key.sort == "tuple" and len(key.children) == 2:
+                    first, second = (child.source for _, child in key.children)
+                    yield Made("brackets:apart", part.span, f"{owner.source}[{first}][{second}]")
+        elif part.sort == "call":
+            callee, words = part.child("callee"), part.arguments
+            if callee is not None and len(words) == 1 and not words[0][0]:
+                yield Made("brackets:square", part.span, f"{callee.source}[{words[0][1].source}]")
+        elif part.sort == "compare" and ground.language == "python":
+            for sign in (" & ", " | "):
+                if part.source.count(sign) == 1 and "(" not in part.source.split(sign)[0][:1]:
+                    left, right = part.source.split(sign)
+                    yield Made("brackets:compared", part.span, f"({left}){sign}({right})")
+        elif part.sort == "binary" and (left := part.child("left")) is not None and (right := part.child("right")) is not None:
+            for inner, other, before in ((left, right, True), (right, left, False)):
+                if inner.sort == "binary" and not part.source.startswith("("):
+                    first, second = inner.child("left"), inner.child("right")
+                    if first is None or second is None:
+                        continue
+                    between = part.source[len(left.source) : len(part.source) - len(right.source)]
+                    within = inner.source[len(first.source) : len(inner.source) - len(second.source)]
+                    if before:
+                        yield Made("brackets:other", part.span, f"{first.source}{within}({second.source}{between}{other.source})")
+                    else:
+                        yield Made("brackets:other", part.span, f"({other.source}{between}{first.source}){within}{second.source}")
+
+
+_DICT = ("items", "values", "keys", "copy", "pop", "get")
+TURN = Convert()
+BRACKETS = Brackets()

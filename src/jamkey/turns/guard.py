@@ -1,0 +1,40 @@
+"""Go on without: a default for what is missing, the failing round left out. Last of all turns."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jamkey.languages.base import Part, Statement
+from jamkey.turns.base import Ground, Made, Plain, before_line
+
+
+class Guard(Plain):
+    """`d[k]` becomes `d.get(k, 0)`; a round whose value is missing is left out."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose a default where a key may be missing."""
+        if part.sort != "index" or ground.is_stored(part):
+            return
+        owner, key = part.child("object"), part.child("key")
+        if owner is None or key is None or key.sort == "slice":
+            return
+        if ground.language == "python":
+            for value in ("0", '""', "[]", "{}", "None"):
+                yield Made(f"guard:get {value}", part.span, f"{owner.source}.get({key.source}, {value})")
+        elif ground.language == "javascript":
+            yield Made("guard:or 0", part.span, f"({part.source} || 0)")
+
+    def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
+        """Propose to leave a round out where one of its names has no value."""
+        if not ground.code.loops(ground.place.line) or statement.sort in ("for", "while", "functiondef"):
+            return
+        indent = ground.indent(ground.place.line)
+        names = {part.source for top in statement.parts for part in top.walk() if part.sort in ("name", "index", "member")}
+        for name in sorted(names)[:6]:
+            test = ground.idioms.is_missing.format(name)
+            for turn, condition in (("missing", test), ("empty", f"not {name}")):
+                if ground.language == "python":
+                    yield Made(f"guard:skip {turn}", before_line(ground.place.line), f"{indent}if {condition}:\n{indent}    continue\n", skips=True)
+
+
+TURN = Guard()

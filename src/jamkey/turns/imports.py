@@ -1,0 +1,75 @@
+"""Import what a name needs: its module, the name from a module of one's own, another way to import."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jamkey.languages.base import Part, Statement
+from jamkey.turns.base import Ground, Made, Plain, before_line
+
+
+class Imports(Plain):
+    """`import csv` at the head; `from tides import height`; `datetime.datetime`."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose where an unknown name comes from."""
+        if part.sort != "name" or ground.language != "python" or part.name in ground.builtins:
+            return
+        if ground.code.reaching(part.name, ground.place.line):
+            definitions = [d for d in ground.code.reaching(part.name, ground.place.line) if d.sort == "import"]
+            if definitions and not definitions[0].imported:
+                yield Made("import:inner", part.span, f"{part.name}.{part.name}")
+            return
+        language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
+        usual = language.usual_import(part.name) if language is not None else None
+        head = before_line(_head(ground))
+        if usual:
+            yield Made("import:usual", head, usual + "\n")
+        for file, code in ground.scene.own_codes():
+            if file == ground.place.file or not file.endswith(".py"):
+                continue
+            module = file.removesuffix(".py").replace("/", ".")
+            if any(not d.scope and d.name == part.name for d in code.definitions()):
+                yield Made("import:own", head, f"from {module} import {part.name}\n")
+                bound = [d for d in ground.code.definitions() if d.sort == "import" and d.module == module and not d.imported]
+                for definition in bound[:1]:
+                    yield Made("import:through", part.span, f"{definition.name}.{part.name}")
+                    if definition.statement is not None:
+                        yield Made("import:from", definition.statement, f"from {module} import {part.name}")
+
+    def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
+        """Propose the other way to import what is imported here."""
+        if ground.language != "python":
+            return
+        for definition in ground.code.definitions():
+            if definition.sort != "import" or definition.span.line != ground.place.line or definition.statement is None:
+                continue
+            if definition.imported and definition.imported != "*":
+                yield Made("import:module", definition.statement, f"import {definition.module}")
+                yield Made("import:inside", definition.statement, f"from {definition.module}.{definition.imported} import {definition.imported}")
+            else:
+                yield Made("import:itself", definition.statement, f"from {definition.module} import {definition.name}")
+                yield Made("import:all", definition.statement, f"from {definition.module} import *")
+            if ground.indent(ground.place.line):
+                text = ground.row(ground.place.line).strip() + "\n"
+                yield Made("import:to the head", before_line(_head(ground)), text)
+
+
+def _head(ground: Ground) -> int:
+    lines = [d.span.line for d in ground.code.definitions() if d.sort == "import" and not d.scope and not ground.indent(d.span.line)]
+    if lines:
+        return min(lines)
+    line = 1
+    while ground.row(line).startswith("#"):
+        line += 1
+    if ground.row(line).startswith(('"""', "'''")):
+        quote = ground.row(line)[:3]
+        if ground.row(line).count(quote) < 2:
+            line += 1
+            while quote not in ground.row(line) and line < ground.code.text.count("\n"):
+                line += 1
+        line += 1
+    return line
+
+
+TURN = Imports()

@@ -1,0 +1,91 @@
+"""Write another literal: text for a number and back, the other truth value, another empty thing."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from jamkey.languages.base import Part
+from jamkey.turns.base import Ground, Made, Plain
+
+_NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
+
+
+class Literal(Plain):
+    """`"5"` becomes `5`, `None` becomes `[]`, `r"..."` ..."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose literals of another sort in the place of one."""
+        source = part.source
+        if part.sort == "text" and source[:1] in "'\"":
+            inner = source[1:-1]
+            if _NUMBER.fullmatch(inner.replace(",", ".")):
+                yield Made("literal:number", part.span, inner.replace(",", "."))
+                if "," in inner:
+                    yield Made("literal:point", part.span, f'"{inner.replace(",", ".")}"')
+            if ground.language == "python":
+                yield Made("literal:raw", part.span, f"r{source}")
+                yield Made("literal:bytes", part.span, f"b{source}")
+                if "{" in inner:
+                    yield Made("literal:filled", part.span, f"f{source}")
+                if "," in inner:
+                    quoted = ", ".join(f'"{word.strip()}"' for word in inner.split(","))
+                    yield Made("literal:list", part.span, f"[{quoted}]")
+        if part.sort == "text" and source[:1] in "rbfRBF" and source[1:2] in "'\"":
+            yield Made("literal:plain", part.span, source[1:])
+        if part.sort == "literal" and _NUMBER.fullmatch(source):
+            yield Made("literal:text", part.span, f'"{source}"')
+            if "." not in source:
+                yield Made("literal:float", part.span, source + ".0")
+                for factor in (10, 100, 1000):
+                    yield Made("literal:times", part.span, str(int(source) * factor))
+            else:
+                yield Made("literal:whole", part.span, source.partition(".")[0])
+        swap = {ground.idioms.true: ground.idioms.false, ground.idioms.false: ground.idioms.true}
+        if source in swap:
+            yield Made("literal:truth", part.span, swap[source])
+        empty = source in ground.words.get("plain", ()) or (part.sort in ("list", "dict", "tuple", "set") and not part.children)
+        if empty:
+            for other in ground.words.get("plain", ()):
+                if other != source:
+                    yield Made(f"literal:{source} to {other}", part.span, other)
+        if part.sort in ("list", "tuple") and part.children:
+            inner = source[1:-1] if source[:1] in "([" else source
+            for turn, text in (("to list", f"[{inner}]"), ("to tuple", f"({inner})"), ("to set", "{" + inner + "}")):
+                if text != source:
+                    yield Made(f"literal:{turn}", part.span, text)
+            if part.sort == "tuple" and len(part.children) == 1:
+                yield Made("literal:no comma", part.span, part.children[0][1].source)
+            quote = "'" if "'" in source and '"' not in source else '"'
+            for word in ground.told[:4]:
+                yield Made("literal:with told", part.span, f"{source[:-1].rstrip().rstrip(',')}, {quote}{word}{quote}{source[-1:]}")
+            items = [child.source for _, child in part.children]
+            if 1 < len(items) <= 4:
+                yield Made("literal:reversed", part.span, source[:1] + ", ".join(reversed(items)) + source[-1:])
+
+
+class Format(Plain):
+    """A place in a format takes another sort of value: `%d` becomes `%s`, `{:d}` becomes `{:.2f}`."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose other sorts for each place of a format."""
+        if part.sort != "text" or len(part.source) > 300:
+            return
+        source = part.source
+        for match in list(_PLACE.finditer(source))[:8]:
+            for other in ("s", ".2f", "d", "g", ""):
+                new = match[1] + (other or ("s" if match[1].startswith("%") else ""))
+                if match[1].endswith(":") and not other:
+                    new = match[1][:-1]
+                if new != match[0].rstrip("}"):
+                    end = "}" if match[0].endswith("}") else ""
+                    text = source[: match.start()] + new + end + source[match.end() :]
+                    yield Made(f"format:{match[2] or '-'} to {other or '-'}", part.span, text)
+        if source.endswith(("'", '"')):
+            for word in (" %s", " %d", " {}", "\\n"):
+                yield Made(f"format:more{word}", part.span, source[:-1] + word + source[-1])
+
+
+_PLACE = re.compile(r"(%-?\d*|\{\w*:[<>^]?,?\d*)((?:\.\d+)?[dsfgxic])\}?")
+TURN = Literal()
+FORMAT = Format()

@@ -1,0 +1,133 @@
+"""Write another name that really exists: a variable in scope, a member, a key, a sibling word."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from rapidfuzz.distance import DamerauLevenshtein
+
+from jamkey.languages.base import Part
+from jamkey.turns.base import Ground, Made, Plain
+
+_MOST = 24
+#: Members of Python's own types.
+_BUILT_IN = {name for kind in (str, list, dict, set, tuple, bytes) for name in dir(kind) if not name.startswith("_")}
+
+
+class Names(Plain):
+    """`totl` becomes `total`, `rows` becomes `row`, `"weigth"` becomes `"weight"`, `append` becomes `extend`."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose the other names that could stand here."""
+        if part.sort == "name":
+            yield from self._variable(part, ground)
+        elif part.sort == "member" and part.name_span is not None:
+            yield from self._member(part, ground)
+        elif part.sort == "text":
+            yield from self._text(part, ground)
+
+    def _variable(self, part: Part, ground: Ground) -> Iterator[Made]:
+        others = [name for name in ground.visible if name != part.name]
+        if ground.is_stored(part):
+            used = [name for name in others if near(name, part.name) > 0.6]
+            for name in used[:3]:
+                yield Made("name:stored", part.span, name)
+            return
+        for name in sorted(others, key=lambda name: -near(name, part.name))[:_MOST]:
+            yield Made(f"name:{_how(name, part.name)}", part.span, name)
+        for name in ground.builtins:
+            if near(name, part.name) > 0.6 and name != part.name:
+                yield Made("name:builtin", part.span, name)
+        yield from _siblings(part, part.span, ground)
+        receiver = ground.words.get("receiver")
+        if receiver and part.name in ground.code.all_members():
+            yield Made("name:own", part.span, f"{receiver}.{part.name}")
+        for definition in ground.code.definitions():
+            if definition.sort == "import" and not definition.imported and definition.name in ground.visible and ground.role(part) == "callee":
+                yield Made("name:of module", part.span, f"{definition.name}.{part.name}")
+        for name in ground.told:
+            if name.isidentifier() and name != part.name and name not in ground.visible:
+                yield Made(f"told:{_how(name, part.name)}", part.span, name)
+
+    def _member(self, part: Part, ground: Ground) -> Iterator[Made]:
+        owner = part.child("object")
+        value = ground.value(owner) if owner is not None else None
+        known = set(value.members) if value is not None else set()
+        if ground.language == "python":
+            known |= _BUILT_IN
+        known |= {name for name in ground.told if name.isidentifier()}
+        known |= ground.code.all_members() | {function.name for function in ground.code.functions() if function.owner}
+        for name in sorted(known, key=lambda name: -near(name, part.name))[:_MOST]:
+            if name != part.name and name.isidentifier():
+                yield Made(f"member:{_how(name, part.name)}", part.name_span or part.span, name)
+        yield from _siblings(part, part.name_span or part.span, ground)
+
+    def _text(self, part: Part, ground: Ground) -> Iterator[Made]:
+        source = part.source
+        quote = source[-1:]
+        if quote not in ("'", '"') or source[:1] not in ("'", '"') or len(source) > 60:
+            return
+        word = source[1:-1]
+        known: dict[str, None] = {}
+        for frame in ground.scene.jam.frames:
+            for value in frame.values:
+                known.update(dict.fromkeys(value.members))
+        known.update(dict.fromkeys(ground.code.literal_keys()))
+        known.update(dict.fromkeys(ground.told))
+        for name in ground.residues:
+            yield Made("text:residue", part.span, f"{quote}{name}{quote}")
+        for name in sorted(known, key=lambda name: -near(name, word))[:_MOST]:
+            if name != word and "\n" not in name and quote not in name and "\\" not in name:
+                yield Made(f"text:{_how(name, word)}", part.span, f"{quote}{name}{quote}")
+        for turn, other in (("stripped", word.strip()), ("lower", word.lower()), ("upper", word.upper()), ("title", word.title()), ("blank", f" {word}"), ("blank", f"{word} ")):
+            if other != word:
+                yield Made(f"text:{turn}", part.span, f"{quote}{other}{quote}")
+        for index, sign in enumerate(word):
+            for old, new in (("/", "-"), ("-", "/"), (".", "/"), ("/", "."), (",", ";"), (";", ","), ("Y", "y"), ("y", "Y"), ("m", "M"), ("M", "m"), ("d", "m"), ("m", "d"), ("H", "I"), (".", "-"), ("-", "."), ("_", "-"), ("-", "_"), (" ", "_"), ("_", " "), ("r", "w"), ("w", "r"), ("w", "a")):
+                if sign == old and len(word) <= 24:
+                    yield Made("text:sign", part.span, f"{quote}{word[:index]}{new}{word[index + 1 :]}{quote}")
+        if len(set(word) & set("/-.,;:")) == 1:
+            (sign,) = set(word) & set("/-.,;:")
+            for other in "/-.":
+                if other != sign:
+                    yield Made("text:signs", part.span, f"{quote}{word.replace(sign, other)}{quote}")
+        if word.isidentifier() and word in ground.visible:
+            yield Made("text:name", part.span, word)
+        if len(word) > 1 and not word.startswith("%"):
+            yield Made("text:plural", part.span, f"{quote}{word[:-1] if word.endswith('s') else word + 's'}{quote}")
+
+
+def _siblings(part: Part, span: object, ground: Ground) -> Iterator[Made]:
+    for group in ground.words.get("siblings", ()):
+        if part.name in group:
+            for other in group:
+                if other != part.name and other:
+                    yield Made(f"sibling:{part.name} to {other}", span, other)  # type: ignore[arg-type]
+
+
+def near(one: str, other: str) -> float:
+    """Return how alike two names are, 0 to 1; case and signs between words count little."""
+    plain = [name.lower().replace("_", "").replace("-", "").replace(" ", "") for name in (one, other)]
+    return float(DamerauLevenshtein.normalized_similarity(*plain))
+
+
+def _how(name: str, other: str) -> str:
+    alike = near(name, other)
+    return "nearly" if alike >= 0.75 else "alike" if alike >= 0.5 else "other"
+
+
+class Renamed(Plain):
+    """A function, class or parameter gets the name by which it is asked for."""
+
+    def at_statement(self, statement: object, ground: Ground) -> Iterator[Made]:
+        """Propose the wanted names for what is defined here."""
+        for definition in ground.code.definitions():
+            if definition.span.line != ground.place.line or definition.sort not in ("function", "class", "parameter"):
+                continue
+            for name in ground.told:
+                if name.isidentifier() and name != definition.name:
+                    yield Made(f"renamed:{_how(name, definition.name)}", definition.span, name)
+
+
+TURN = Names()
+RENAMED = Renamed()

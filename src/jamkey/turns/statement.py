@@ -1,0 +1,206 @@
+"""Change a statement as a whole: give back, keep the result, leave out, move, declare, copy."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from jamkey.languages.base import Function, Part, Span, Statement
+from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
+
+
+class Whole(Plain):
+    """`f(x)` becomes `return f(x)` or `x = f(x)`; a line goes, moves in, out, up or down."""
+
+    def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
+        """Propose other forms of the statement."""
+        first, last = statement.span.line, statement.span.end_line
+        if ground.place.line != first or last - first > 12:
+            yield from _function_end(ground)
+            return
+        start = Span(first, statement.span.column, first, statement.span.column)
+        row = ground.row(first).strip()
+        scope = ground.code.scope_at(first)
+        top = statement.parts[0] if statement.parts else None
+        simple = not ground.row(last).rstrip().endswith((":", "{", "then", "do"))
+        if simple and top is not None and not statement.targets and top.sort in ("call", "name", "member", "binary", "index"):
+            if scope and not row.startswith("return"):
+                yield Made("statement:return", start, "return ")
+            callee = top.child("callee") if top.sort == "call" else None
+            owner = callee.child("object") if callee is not None else None
+            if owner is not None and owner.sort in ("name", "member", "index") and not row.startswith("return"):
+                yield Made("statement:keep", start, f"{owner.source} = ")
+            if ground.language == "r" and top.sort == "call" and top.arguments and top.arguments[0][1].sort == "name":
+                yield Made("statement:keep", start, f"{top.arguments[0][1].source} <- ")
+            if ground.language == "javascript" and top.sort == "call":
+                yield Made("statement:await", start, "await ")
+        if simple and len(statement.targets) == 1 and top is not None:
+            yield from _targets(statement, ground)
+        if simple:
+            yield Made("statement:leave out", whole_lines(first, last), "", skips=True)
+            yield from _moved(statement, ground)
+        if row.startswith("return") and simple:
+            for name in [name for name in ground.visible if ground.code.reaching(name, first)][:12]:
+                if ground.code.scope_at(ground.code.reaching(name, first)[0].span.line) == scope:
+                    yield Made("statement:return other", statement.span, f"return {name}{ground.ends}")
+        if row.startswith("break"):
+            yield Made("statement:continue", statement.span, "continue")
+        if ground.language == "python" and scope:
+            yield from _declared(statement, ground, scope)
+        yield from _function_end(ground)
+
+
+def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
+    (target,) = statement.targets
+    value = next((part for part in reversed(statement.parts) if not target.span.holds(part.span)), None)
+    if value is None:
+        return
+    if target.sort == "name" and value.sort == "call":
+        yield Made("statement:no target", Span(target.span.line, target.span.column, value.span.line, value.span.column), "")
+    receiver = ground.words.get("receiver")
+    if target.sort == "name" and receiver and ground.code.scope_at(ground.place.line):
+        yield Made("statement:own", target.span.start, f"{receiver}.")
+    if target.sort == "member" and (owner := target.child("object")) is not None and owner.source == receiver:
+        yield Made("statement:not own", target.span, target.name)
+    if ground.language == "python" and target.sort == "name" and value.sort in ("call", "index", "name"):
+        yield Made("statement:first of", target.span, f"{target.name}, _")
+        yield Made("statement:first of", target.span, f"{target.name}, *_")
+        yield Made("statement:one of", target.span, f"{target.name},")
+    if target.sort == "tuple" and ground.language == "python":
+        names = [child.source for _, child in target.children]
+        plain = ", ".join(names)
+        yield Made("statement:rest", target.span, f"{plain}, *_")
+        yield Made("statement:rest", target.span, f"{plain}, _")
+        yield Made("statement:fewer", target.span, ", ".join(names[:-1]))
+        for index, name in enumerate(names):
+            yield Made("statement:star", target.span, ", ".join([*names[:index], f"*{name}", *names[index + 1 :]]))
+    if target.sort == "index" and value is not None:
+        owner = target.child("object")
+        key = target.child("key")
+        if owner is not None and key is not None and ground.language in ("python", "javascript"):
+            word = "append" if ground.language == "python" else "push"
+            yield Made("statement:append", statement.span, f"{owner.source}.{word}({value.source}){ground.ends}")
+            if ground.language == "python":
+                yield Made("statement:setdefault", before_line(statement.span.line), f"{ground.indent(statement.span.line)}{owner.source}.setdefault({key.source}, 0)\n")
+
+
+def _moved(statement: Statement, ground: Ground) -> Iterator[Made]:
+    first, last = statement.span.line, statement.span.end_line
+    rows = [ground.row(line) for line in range(first, last + 1)]
+    text = "\n".join(rows) + "\n"
+    indent = ground.indent(first)
+    count = ground.code.text.count("\n") + 1
+    if ground.language == "python":
+        unit = "\t" if indent.startswith("\t") else "    "
+        if indent:
+            outer = indent[: -len(unit)] if len(indent) >= len(unit) else ""
+            yield Made("move:out", whole_lines(first, last), "".join(outer + row[len(indent) :] + "\n" for row in rows))
+        yield Made("move:in", whole_lines(first, last), "".join(unit + row + "\n" for row in rows))
+    above = _neighbour(ground, first - 1, -1)
+    below = _neighbour(ground, last + 1, 1)
+    whole = whole_lines(first, last)
+    for other, turn in ((above, "up"), (below, "down")):
+        if other is None or not ground.row(other.span.line).strip():
+            continue
+        begin, end = other.span.line, other.span.end_line
+        if ground.indent(begin) == indent and end - begin < 12:
+            block = "\n".join(ground.row(line) for line in range(begin, end + 1)) + "\n"
+            joined = Span(min(first, begin), 1, max(last, end) + 1, 1)
+            if joined.end_line - joined.line == (last - first + 1) + (end - begin + 1):
+                yield Made(f"move:{turn}", joined, text + block if turn == "up" else block + text)
+    # further: to the head of its block, above its first use, below what it needs
+    scope = ground.code.scope_at(first)
+    for line in _heads(ground, first, indent, scope, count):
+        target = before_line(line)
+        if line < first or line > last + 1:
+            yield Made("move:far up" if line < first else "move:far down", whole, "", more=((ground.place.file, target, text),))
+    if ground.language == "python" and not indent and statement.sort in ("assign", "import", "importfrom", "expr"):
+        return
+
+
+def _heads(ground: Ground, first: int, indent: str, scope: str, count: int) -> list[int]:
+    found: list[int] = []
+    line = first - 1
+    while line > 0 and len(found) < 6:
+        if ground.row(line).strip() and ground.indent(line) == indent and ground.code.scope_at(line) == scope:
+            found.append(line)
+        line -= 1
+    line = first + 1
+    below: list[int] = []
+    while line <= count and len(below) < 5:
+        if ground.row(line).strip() and ground.indent(line) == indent and ground.code.scope_at(line) == scope:
+            below.append(line + 1 if line == count else line)
+        line += 1
+    return found[1:] + below[1:]
+
+
+def _neighbour(ground: Ground, line: int, step: int) -> Statement | None:
+    return ground.code.statement(line) if line > 0 and ground.row(line).strip() else None
+
+
+def _declared(statement: Statement, ground: Ground, scope: str) -> Iterator[Made]:
+    function = _around(ground)
+    if function is None or not function.body_line:
+        return
+    indent = ground.indent(function.body_line)
+    for target in statement.targets:
+        name = target.name if target.sort == "name" else ""
+        if not name:
+            continue
+        outer = [d for d in ground.code.definitions(name) if d.scope != scope]
+        for definition in outer[:1]:
+            word = "nonlocal" if definition.scope else "global"
+            yield Made(f"declare:{word}", before_line(function.body_line), f"{indent}{word} {name}\n")
+
+
+def _around(ground: Ground) -> Function | None:
+    best: Function | None = None
+    for function in ground.code.functions():
+        if function.span.line <= ground.place.line <= function.span.end_line:
+            best = function
+    return best
+
+
+def _function_end(ground: Ground) -> Iterator[Made]:
+    """Propose that the function gives back what it has made, where it gives nothing."""
+    function = _around(ground)
+    if function is None or not function.last_line or ground.place.line not in (function.last_line, function.span.line):
+        return
+    if not function.falls_off and ground.language == "python":
+        return
+    indent = ground.indent(function.body_line or function.last_line)
+    local = [d.name for d in ground.code.definitions() if d.scope == function.qualified and d.sort in ("assigned", "changed", "parameter", "opened", "loop", "function")]
+    inner = [f.name for f in ground.code.functions() if function.span.holds(f.span) and f.span != function.span]
+    closing = ground.row(function.last_line).strip().startswith(("}", "end"))
+    line = function.last_line if closing else function.last_line + 1
+    if ground.language == "r":
+        words = ["{0}"]
+    elif ground.language == "octave":
+        return
+    else:
+        words = ["return {0}" + (";" if ground.language in ("java", "c", "javascript") else "")]
+    names = list(dict.fromkeys([*inner, *reversed(local)]))[:8]
+    tail = "" if ground.code.text.count("\n") >= function.last_line else "\n"
+    for name in names:
+        inserted = f"{indent}{words[0].format(name)}"
+        text = f"\n{inserted}" if tail else f"{inserted}\n"
+        if tail:
+            end = len(ground.row(function.last_line)) + 1
+            yield Made("return:end", Span(function.last_line, end, function.last_line, end), text)
+        else:
+            yield Made("return:end", before_line(line), text)
+
+
+class Copied(Plain):
+    """What is repeated or shared becomes one thing each."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose a fresh item for every place of a repeated list."""
+        if ground.language != "python" or part.sort != "binary" or part.name != "*":
+            return
+        left, right = part.child("left"), part.child("right")
+        if left is not None and right is not None and left.sort == "list" and len(left.children) == 1:
+            yield Made("copied:each", part.span, f"[{left.children[0][1].source} for _ in range({right.source})]")
+
+
+TURN = Whole()
+COPIED = Copied()
