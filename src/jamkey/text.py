@@ -188,6 +188,11 @@ def offset(lines: list[str], line: int, column: int) -> int:
     return sum(map(len, lines[: line - 1])) + min(max(column - 1, 0), len(lines[line - 1]))
 
 
+def position(text: str, at: int) -> tuple[int, int]:
+    """Return the 1-based line and column of a character's place in a text."""
+    return text.count("\n", 0, at) + 1, at - text.rfind("\n", 0, at)
+
+
 def splice(text: str, edits: Iterable[Edit]) -> str:
     """Apply edits that do not overlap. New lines take the text's own line end.
 

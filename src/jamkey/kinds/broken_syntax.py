@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import os
 from importlib import import_module
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, show
-from jamkey.kinds.syntax.sheet import Page, Suggestion
+from jamkey.kinds.syntax.sheet import Page
 from jamkey.languages.base import Language
-from jamkey.text import splice
+from jamkey.model import Edit
+from jamkey.repair.edits import LOOK_ALIKES
+from jamkey.repair.edits import Edit as Slip
+from jamkey.repair.mend import Mended, mend
+from jamkey.text import position, splice
 
-_RULES = ("brackets", "quotes", "indentation", "tokens", "blocks")
 #: Rules for languages whose parser is not at hand: those that need none to be right.
-_ELSEWHERE = ("blocks", "quotes", "brackets", "tokens")
-#: Suggestions that are parsed, so that a hopeless text does not take long.
+_RULES = ("blocks", "quotes", "brackets")
 _MOST = 80
+#: The unit in which the costs of two edits are compared.
+_UNIT = 2.0
 
 
 class BrokenSyntax:
@@ -36,7 +41,7 @@ class BrokenSyntax:
     example = 'for hive in ["oak", "brook"]\n    print(hive)\n'
 
     def diagnose(self, scene: Scene) -> Diagnosis:
-        """Propose small edits, keep those that the grammar accepts, and point at where the mistake began."""
+        """Search the smallest edits that the parser accepts, and point at where the mistake began."""
         found = Diagnosis(
             meaning="Nothing has run: the text could not be read as a program. The place named is where reading stopped.",
             look_at="Look at this line, then at the two above it: brackets and quotes in pairs, colons, indentation.",
@@ -51,70 +56,100 @@ class BrokenSyntax:
         if text is None or language is None:
             found.root(frame.file, frame.line, "reading stopped here", 0.6)
             return found
-        page = Page(frame.file, text, frame.line, frame.column or 0, scene.jam.message or "", language)
-        kept = self._kept(page, language)
-        for rank, (suggestion, confidence) in enumerate(kept[:8]):
-            found.key(suggestion.id, suggestion.title, suggestion.reason, confidence, suggestion.edits)
-            if suggestion.id == "end-block" and suggestion.edits:
-                # people look for the mistake where the end should stand, or where the block began
-                found.root(frame.file, suggestion.edits[0].line, suggestion.reason, confidence + 0.01)
-            if rank < 3:
-                found.root(frame.file, suggestion.line, suggestion.reason, confidence - 0.04 * rank)
-        if not kept and page.scan.unclosed:
-            mark = page.scan.unclosed[-1]
-            found.root(frame.file, mark.line, f"the `{mark.text}` here is never closed", 0.8, column=mark.column)
-        found.root(frame.file, page.line, "reading stopped here", 0.5)
-        if kept:
-            best = kept[0][0]
-            found.causes.insert(0, best.reason)
-            found.meaning = f"Nothing has run: {best.reason}."
-            if best.line != page.line:
-                found.meaning += f" The mistake began on line {best.line}; line {page.line} is only where reading stopped."
-            found.look_at = f"Look at line {best.line}: `{show(page.row(best.line).strip())}`."
+        message = scene.jam.message or ""
+        ending = os.path.splitext(frame.file)[1].lower()
+        mended = mend(
+            text, frame.line, language, message=message, version=scene.jam.runtime_version or "", ending=ending
+        )
+        for rank, item in enumerate(mended[:6]):
+            line, title, reason = _words(text, item.edits[0])
+            sure = _sure(mended, item)
+            if len(item.edits) > 1:
+                title += f", then {_words(item.edits[0].of(text), item.edits[1])[1]}"
+            edits = _edits(frame.file, text, item)
+            found.key(f"{item.edits[0].sort}-{line}-{rank}", title[:1].upper() + title[1:], reason, sure, edits)
+            found.root(frame.file, line, reason, sure)
+        if mended:
+            line, _, reason = _words(text, mended[0].edits[0])
+            found.causes.insert(0, reason)
+            found.meaning = f"Nothing has run: {reason}."
+            if line != frame.line:
+                found.meaning += f" The mistake began on line {line}; line {frame.line} is only where reading stopped."
+            found.look_at = f"Look at line {line}: `{show(scene.row(frame.file, line).strip())}`."
+        else:
+            self._by_rules(Page(frame.file, text, frame.line, frame.column or 0, message, language), language, found)
+        found.root(frame.file, frame.line, "reading stopped here", 0.05)
         return found
 
-    def _kept(self, page: Page, language: Language) -> list[tuple[Suggestion, float]]:
-        """Return the suggestions that mend the text or move the error on, surest first."""
+    def _by_rules(self, page: Page, language: Language, found: Diagnosis) -> None:
+        """Propose what needs no parser to be right: ends of blocks, quotes and brackets in pairs."""
         before = language.first_error(page.text)
-        judged: list[tuple[Suggestion, float]] = []
-        seen: set[str] = set()
-        count = 0
-        known = language.name in ("python", "javascript")
-        for rule in _RULES if known else _ELSEWHERE:
-            if not known and rule in ("brackets", "quotes") and before == 0:
+        for rule in _RULES:
+            if rule in ("brackets", "quotes") and before == 0:
                 continue  # they pair up: nothing to say
             for suggestion in import_module(f"jamkey.kinds.syntax.{rule}").suggest(page):
                 try:
-                    text = splice(page.text, suggestion.edits)
+                    after = language.first_error(splice(page.text, suggestion.edits))
                 except ValueError:
                     continue
-                if text in seen or text == page.text:
-                    continue
-                seen.add(text)
-                count += 1
-                if count > _MOST:
-                    break
-                confidence = _judge(before, language.first_error(text), suggestion)
-                if not known and rule in ("tokens", "brackets"):
-                    confidence *= 0.85 if rule == "tokens" else 0.97
-                if confidence > 0:
-                    judged.append((suggestion, confidence))
-        judged.sort(key=lambda item: -item[1])
-        return judged
+                if len(found.keys) < _MOST and (before is None or after in (None, 0)):
+                    found.key(suggestion.id, suggestion.title, suggestion.reason, suggestion.confidence, suggestion.edits)
+                    found.root(page.file, suggestion.line, suggestion.reason, suggestion.confidence)
+        if not found.roots and page.scan.unclosed:
+            mark = page.scan.unclosed[-1]
+            found.root(page.file, mark.line, f"the `{mark.text}` here is never closed", 0.8, column=mark.column)
 
 
-def _judge(before: int | None, after: int | None, suggestion: Suggestion) -> float:
-    """Return the confidence left after the parser's word: mended, moved on, no better.
+def _sure(mended: list[Mended], item: Mended) -> float:
+    """Return the share of an edit among those that mend the text, by their costs."""
+    weights = [2.0 ** (-(other.cost - mended[0].cost) / _UNIT) for other in mended[:8]]
+    return 0.95 * 2.0 ** (-(item.cost - mended[0].cost) / _UNIT) / (0.35 + 0.65 * sum(weights))
 
-    `before` is None when the parser at hand accepts what the program's own refused; then it cannot judge.
-    """
-    if before is None or after == 0:
-        return suggestion.confidence * 0.95
-    if after is None:
-        return suggestion.confidence
-    if after > before and after > suggestion.line + 1:
-        return suggestion.confidence * 0.6
-    return 0.0
+
+def _edits(file: str, text: str, item: Mended) -> list[Edit]:
+    """Return the edits of a mended text as of lines and columns."""
+    if len(item.edits) == 1:
+        edit = item.edits[0]
+        return [_edit(file, text, start, end, new) for start, end, new in ((edit.start, edit.end, edit.new), *edit.more)]
+    # two edits one after the other: the stretch that both change
+    start = len(os.path.commonprefix([text, item.text]))
+    tail = len(os.path.commonprefix([text[start:][::-1], item.text[start:][::-1]]))
+    return [_edit(file, text, start, len(text) - tail, item.text[start : len(item.text) - tail])]
+
+
+def _edit(file: str, text: str, start: int, end: int, new: str) -> Edit:
+    line, column = position(text, start)
+    end_line, end_column = position(text, end)
+    return Edit(file=file, line=line, column=column, end_line=end_line, end_column=end_column, new_text=new)
+
+
+def _words(text: str, edit: Slip) -> tuple[int, str, str]:
+    """Return the line of an edit, what to do and what is wrong there, true of the text."""
+    line, _ = position(text, edit.start)
+    old, new = show(text[edit.start : edit.end].strip()), show(edit.new.strip())
+    if edit.sort == "indent":
+        return line, f"indent line {line} as its block wants it", f"line {line} is not indented as its block wants it"
+    if edit.sort == "alike":
+        odd = next((sign for sign in text[edit.start : edit.end] if sign in LOOK_ALIKES), "")
+        if odd:
+            meant = LOOK_ALIKES[odd].strip() or "a plain blank"
+            return line, f"write `{meant}` on line {line}", f"a sign on line {line} (U+{ord(odd):04X}) only looks like `{meant}`"
+        return line, f"take out what is not code, from line {line} on", f"line {line} holds something that is not code"
+    if edit.sort == "line" and new:
+        if edit.new.startswith("\n"):
+            line += 1
+        return line, f"put `{new}` on a line of its own, line {line}", f"`{new}` is missing at line {line}"
+    if edit.sort == "join" and "\n" in text[edit.start : edit.end]:
+        return line, f"join line {line} with the next one", f"line {line} ends in the middle"
+    if edit.sort == "cut" and "\n" in edit.new:
+        return line, f"begin a new line in line {line}", f"two lines stand in one, line {line}"
+    if edit.sort in ("swap", "join", "cut", "replace", "spell") and old:
+        return line, f"write `{new}` instead of `{old}` on line {line}", f"`{old}` stands on line {line} where `{new}` belongs"
+    if edit.new.strip() and not old:
+        more = show("".join(item[2] for item in edit.more).strip())
+        both = f"`{new}` and `{more}`" if more else f"`{new}`"
+        return line, f"put in {both} on line {line}", f"{both} {'are' if more else 'is'} missing on line {line}"
+    return line, f"leave out `{old or 'the blank'}` on line {line}", f"`{old or 'a blank'}` is one too many on line {line}"
 
 
 KIND = BrokenSyntax()

@@ -14,7 +14,7 @@ import msgspec
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
 from jamkey.model import Edit
-from jamkey.search.places import FAR, Place, places
+from jamkey.follow.places import FAR, Place, places
 from jamkey.text import splice
 from jamkey.turns import SHELF as TURNS
 from jamkey.turns.base import Ground, Made

@@ -15,7 +15,7 @@ import msgspec
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Idioms, Part, Span, Statement
 from jamkey.model import Frame, Value
-from jamkey.search.places import Place
+from jamkey.follow.places import Place
 from jamkey.text import line_at
 
 

@@ -1,0 +1,51 @@
+"""How usual a sequence of tokens is in a language: counts of threes, as `benchmarks/count_tokens.py` wrote them."""
+
+from __future__ import annotations
+
+import functools
+import json
+import math
+from collections.abc import Sequence
+from importlib.resources import files
+
+#: What the next coarser count weighs.
+_WEIGHT = 4.0
+
+
+class Usual:
+    """Counts of one language."""
+
+    def __init__(self, threes: dict[str, int]) -> None:
+        self.three: dict[tuple[str, str, str], int] = {}
+        self.two: dict[tuple[str, str], int] = {}
+        self.pair: dict[tuple[str, str], int] = {}
+        self.one: dict[str, int] = {}
+        self.all = 0
+        for key, count in threes.items():
+            a, b, c = key.split(" ")
+            self.three[a, b, c] = count
+            self.two[a, b] = self.two.get((a, b), 0) + count
+            self.pair[b, c] = self.pair.get((b, c), 0) + count
+            self.one[c] = self.one.get(c, 0) + count
+            self.all += count
+        self.before: dict[str, int] = {}
+        for (b, _), count in self.pair.items():
+            self.before[b] = self.before.get(b, 0) + count
+
+    def cost(self, a: str, b: str, c: str) -> float:
+        """Return how unexpected `c` is behind `a b`: minus the log of its share."""
+        single = (self.one.get(c, 0) + 0.5) / (self.all + 500.0)
+        pair = (self.pair.get((b, c), 0) + _WEIGHT * single) / (self.before.get(b, 0) + _WEIGHT)
+        three = (self.three.get((a, b, c), 0) + _WEIGHT * pair) / (self.two.get((a, b), 0) + _WEIGHT)
+        return -math.log(three)
+
+    def of(self, words: Sequence[str]) -> float:
+        """Return the cost of a sequence whose first two words only lead in."""
+        return sum(self.cost(words[place - 2], words[place - 1], words[place]) for place in range(2, len(words)))
+
+
+@functools.cache
+def usual(language: str) -> Usual:
+    """Return the counts of a language; none where nothing was counted."""
+    table = json.loads(files("jamkey.repair").joinpath("usual.json").read_text(encoding="utf-8"))
+    return Usual(table.get(language, {}))
