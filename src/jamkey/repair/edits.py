@@ -112,6 +112,53 @@ class Ground:
         return row[: len(row) - len(row.lstrip(" \t"))]
 
 
+def worth(ground: Ground, edit: Edit, made: str) -> float:
+    """Return what an edit costs that mends the text: its sort, its place, how usual its lines are now, what is lost.
+
+    Args:
+        ground: the broken text.
+        edit: that mends it.
+        made: the text with the edit.
+    """
+    first = ground.text.count("\n", 0, edit.start)
+    stop = edit.more[-1][1] if edit.more else edit.end
+    behind = ground.text.count("\n", stop)
+    before = ground.rows[max(first - 1, 0) : len(ground.rows) - behind + 1]
+    rows = made.split("\n")
+    after = rows[max(first - 1, 0) : len(rows) - behind + 1]
+    gone = ground.text[edit.start : edit.end]
+    kept = edit.new
+    lost = sum(1 for sign in set(gone) | set(kept) if not sign.isspace() for _ in range(max(gone.count(sign) - kept.count(sign), 0)))
+    fresh = {token.text for token in lex(kept, ground.language.style) if token.sort == "name"} - ground.names - ground.language.keywords - ground.language.builtins
+    off = ground.lines.get(first + 1, 3.0 if edit.sort != "line" else 1.0)
+    usual = _of_rows(ground, after) - _of_rows(ground, before)
+    base = _BASE[edit.sort]
+    if edit.sort == "replace" and gone in _CLOSERS and kept in _CLOSERS:
+        base -= 1.5
+    if edit.sort == "line" and not kept:
+        base += 4.0
+    return base + 0.8 * off + usual + 0.9 * lost + 1.5 * len(fresh) + 0.5 * len(edit.more)
+
+
+def _of_rows(ground: Ground, rows: list[str]) -> float:
+    text = "\n".join(rows) + "\n"
+    tokens = [token for token in lex(text, ground.language.style) if token.sort != "comment"]
+    words = ["L", "L", *classes(tokens, ground.language.keywords, text)]
+    odd = 3.0 * sum(token.sort in ("quote", "odd") for token in tokens)
+    return ground.usual.of(words) + odd + sum(_text_cost(token.text) for token in tokens if token.sort == "text")
+
+
+def _text_cost(text: str) -> float:
+    """Return how little a text looks like one: code, comments and wide gaps stand in it when a quote is in the wrong place."""
+    inner = text.strip("rbuf\"'")
+    cost = 0.02 * min(len(inner), 100) + 0.7 * inner.count(", ") + 2.0 * (" #" in inner) + 1.0 * ("   " in inner)
+    return cost + 0.8 * (inner[:1] == " ") + 0.8 * (inner[-1:] == " ") + 0.7 * sum(sign in inner for sign in ("(", ")", "[", "]", "=="))
+
+
+#: What an edit of a sort costs apart from how usual the text is then.
+_BASE = {"insert": 0.0, "replace": 2.0, "spell": 1.0, "delete": 2.0, "swap": 2.5, "join": 2.0, "cut": 0.5, "indent": 0.5, "line": 1.0, "alike": -4.0}
+
+
 def edits(ground: Ground) -> Iterator[Edit]:
     """Yield the edits of a broken text, in no order."""
     yield from _alike(ground)
@@ -154,6 +201,13 @@ def _of_tokens(ground: Ground) -> Iterator[Edit]:
                 yield Edit("insert", token.start, token.start, _spaced(word, ground, token), _COST["insert"] + gain + off)
         if token.sort == "line":
             continue
+        if ground.python and words[at - 1].startswith("L"):
+            begin = ground.starts[token.line - 1]
+            for level in _levels(ground, token.line)[:3]:
+                if level != ground.indent(token.line):
+                    for word in ("def", "return", "for", "if", "while", "from", "import", "class", "with", "del", "assert", "raise", "not", "elif", "except"):
+                        gain = count.of([a, b, word, c, d]) - plain
+                        yield Edit("insert", begin, token.start, f"{level}{word} ", _COST["insert"] + gain + off)
         # leave out
         gain = count.of([a, b, d, e]) - here
         information = 3.0 if token.sort in ("name", "number", "text") else 0.0
@@ -179,6 +233,9 @@ def _of_tokens(ground: Ground) -> Iterator[Edit]:
                 whole = token.text + after.text
                 known = 0.0 if whole in ground.names or whole in ground.language.keywords or whole in ground.language.builtins else 4.0
                 yield Edit("join", token.start, after.end, whole, _COST["join"] + off + known)
+                whole = f"{token.text}_{after.text}"
+                known = 0.0 if whole in ground.names else 2.0
+                yield Edit("join", token.start, after.end, whole, _COST["join"] + off + known - 1.0)
         if token.sort == "odd" and re.fullmatch(r"\d+[^\W\d]\w*", token.text):
             rest = token.text.lstrip("0123456789")
             known = -2.0 if rest in ground.names else 0.0
@@ -271,7 +328,9 @@ def _quotes(ground: Ground) -> Iterator[Edit]:
                 behind = row[at : at + 1]
                 likely = 0.6 if behind in (")", "]", ",", "}", ";", ":", "+", ".") else 2.2 if behind in ("", " ") else 3.0
                 tail = 1.2 if not row[at:].strip(")]},;: ") else 2.0
-                yield Edit("insert", begin + at, begin + at, quote, _COST["insert"] + off + likely + tail)
+                yield Edit("insert", begin + at, begin + at, quote, _COST["insert"] + off + likely + tail - 0.5)
+            for match in re.finditer(r"(?<![\w%.])[\w%./<-]", row):
+                yield Edit("insert", begin + match.start(), begin + match.start(), quote, _COST["insert"] + off + 2.0)
             for match in re.finditer(re.escape(quote), row):
                 yield Edit("delete", begin + match.start(), begin + match.start() + 1, "", _COST["delete"] + off)
                 for other in quotes:
@@ -286,17 +345,24 @@ def _lines(ground: Ground) -> Iterator[Edit]:
     """Join a line with the next, cut one in two, double or close a bracket at the end of a line."""
     for line, off in ground.lines.items():
         end = ground.starts[line] - 1
-        if line < len(ground.rows):
+        commented = any(token.sort == "comment" and token.line == line for token in ground.tokens)
+        if line < len(ground.rows) and not commented:
             after = ground.starts[line] + len(ground.indent(line + 1))
             yield Edit("join", end, after, " ", _COST["join"] + off + 1.0)
             yield Edit("join", end, after, "", _COST["join"] + off + 1.5)
         indent = ground.indent(line)
-        own = [token for token in ground.code if token.line == line and token.sort != "line"]
-        for token, before in zip(own[1:], own, strict=False):
+        for place, token in enumerate(ground.code):
+            if place == 0 or token.line != line or token.sort == "line" or ground.code[place - 1].line != line:
+                continue
+            before = ground.code[place - 1]
             if ground.text[before.end : token.start].strip():
                 continue
-            deeper = indent + ("    " if before.text in (":", "{", "then", "do") else "")
-            yield Edit("cut", before.end, token.start, "\n" + deeper, _COST["cut"] + off + (0.0 if token.sort in ("name",) else 3.0))
+            a, b, c, d = ground.words[place : place + 4]
+            gain = ground.usual.of([a, b, "L", c, d]) - ground.usual.of([a, b, c, d])
+            levels = dict.fromkeys([indent, *_levels(ground, line), *([indent + _unit(ground)] if before.text in (":", "{", "then", "do") else [])])
+            for step, level in enumerate(levels):
+                if gain < 9.0 and step < 4:
+                    yield Edit("cut", before.end, token.start, "\n" + level, _COST["insert"] + off + gain + 0.5 * step)
     marks = scan(ground.text, ground.language.style)
     missing = "".join(PAIRS[mark.text] for mark in reversed(marks.unclosed[-4:]))
     if missing:

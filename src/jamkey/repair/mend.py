@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import os
 import re
 import time
 import warnings
@@ -12,14 +13,14 @@ from typing import NamedTuple
 from jamkey.languages import trees
 from jamkey.languages.base import Language
 from jamkey.repair import judges
-from jamkey.repair.edits import Edit, Ground, edits
+from jamkey.repair.edits import Edit, Ground, edits, worth
 
 #: Seconds for a text whose parser is at hand, and edits tried.
 BUDGET, MOST = 0.6, 900
 #: Texts that another runtime's parser is asked about at once.
 _ASKED = {"c": 36, "java": 60, "octave": 120, "r": 200, "javascript": 60, "lua": 60}
 #: Mended texts wanted.
-_ENOUGH = 14
+_ENOUGH = 40
 
 
 class Mended(NamedTuple):
@@ -119,17 +120,18 @@ def _searched(
 ) -> list[Mended]:
     """Try single edits in the order of their cost; then a second one behind those that let the parser read on."""
     until = time.monotonic() + budget
+    ground = Ground(text, line, language, message)
     found: list[Mended] = []
     further: list[tuple[float, int, tuple[Edit, ...], str]] = []
     seen = {text}
-    for edit in _sorted(Ground(text, line, language, message)):
+    for edit in _sorted(ground):
         made = edit.of(text)
         if made in seen:
             continue
         seen.add(made)
         error = judge(made)
         if error is None:
-            found.append(Mended((edit,), made, edit.cost))
+            found.append(Mended((edit,), made, worth(ground, edit, made)))
             if len(found) >= _ENOUGH:
                 break
         elif error > line or (error == line and edit.cost < 6.0):
@@ -138,7 +140,7 @@ def _searched(
             break
         if time.monotonic() > until + budget:
             break
-    if found and found[0].cost < 12.0:
+    if found and min(item.cost for item in found) < 14.0:
         return sorted(found, key=lambda item: item.cost)
     further.sort(key=lambda item: item[0] - 0.5 * (item[1] > line))
     for cost, error, before, made in further[:8]:
@@ -148,9 +150,18 @@ def _searched(
                 continue
             seen.add(whole)
             if judge(whole) is None:
-                found.append(Mended((*before, edit), whole, cost + edit.cost + 2.0))
-                break
+                stretch = _stretch(text, whole)
+                found.append(Mended((*before, edit), whole, worth(ground, stretch, whole) + 5.0))
+                if len(found) > 6:
+                    break
     return sorted(found, key=lambda item: item.cost)
+
+
+def _stretch(before: str, after: str) -> Edit:
+    """Return the change between two texts as one edit."""
+    start = len(os.path.commonprefix([before, after]))
+    tail = len(os.path.commonprefix([before[start:][::-1], after[start:][::-1]]))
+    return Edit("replace", start, len(before) - tail, after[start : len(after) - tail], 0.0)
 
 
 def _sorted(ground: Ground) -> list[Edit]:
@@ -172,14 +183,15 @@ def _other(text: str, line: int, language: Language, message: str, ending: str) 
     until = time.monotonic() + 2 * BUDGET
     tried: list[Mended] = []
     seen = {text}
-    for edit in _sorted(Ground(text, line, language, message)):
+    ground = Ground(text, line, language, message)
+    for edit in _sorted(ground):
         made = edit.of(text)
         if made in seen:
             continue
         seen.add(made)
         if tree is not None and broken is not None and broken > 0 and tree(made) >= broken:
             continue
-        tried.append(Mended((edit,), made, edit.cost))
+        tried.append(Mended((edit,), made, worth(ground, edit, made)))
         if len(tried) >= _ASKED.get(name, 40) or time.monotonic() > until:
             break
     if not tried:
@@ -196,6 +208,8 @@ def _asked(name: str, text: str, tried: Sequence[Mended], ending: str) -> list[M
     if answers is None:
         return []
     before = answers[0]
+    if "fatal error" in before:
+        return list(tried)  # a header is not here: what the tree says must do
     found = []
     for item, said in zip(tried, answers[1:], strict=True):
         if not said:
