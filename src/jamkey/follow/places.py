@@ -8,13 +8,13 @@ loops around it.
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import msgspec
 
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Definition, Part, Statement
-from jamkey.model import Frame
+from jamkey.model import Frame, Root
 
 #: Hand-overs followed at most, and statements gathered.
 DEEPEST, MOST = 6, 90
@@ -34,6 +34,12 @@ class Place(msgspec.Struct, frozen=True):
     names: frozenset[str] = frozenset()
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
+    #: How it was reached, snag first: snag, stack, set, taken, opened, handed, given, member, changed, loop, head, import, caught.
+    path: tuple[str, ...] = ()
+    #: The (file, line) before it on the way from the snag; None at the snag.
+    before: tuple[str, int] | None = None
+    #: Whether the way begins in the part that the runtime marked, or at a name that the message tells.
+    marked: bool = False
 
 
 class _Walk:
@@ -41,9 +47,11 @@ class _Walk:
         self.scene = scene
         self.found: dict[tuple[str, int], Place] = {}
         self.queue: deque[tuple[str, Code, int, int, frozenset[str], int | None]] = deque()
+        self.here: Place | None = None
+        self.mark = False
 
     def add(
-        self, file: str, code: Code | None, line: int | None, distance: int, names: frozenset[str], frame: int | None
+        self, file: str, code: Code | None, line: int | None, distance: int, names: frozenset[str], frame: int | None, how: str
     ) -> None:
         """Note a place, and go on from there when it is new."""
         if code is None or not line or distance > DEEPEST:
@@ -62,7 +70,11 @@ class _Walk:
         if len(self.found) >= MOST:
             return
         stopped = self.scene.jam.frames[frame] if frame is not None else None
-        self.found[key] = Place(file, first, distance, names, stopped)
+        here = self.here
+        path = (*(here.path if here is not None else ()), how)
+        before = (here.file, here.line) if here is not None else None
+        marked = self.mark if here is None or here.distance == 0 else here.marked
+        self.found[key] = Place(file, first, distance, names, stopped, path, before, marked)
         self.queue.append((file, code, line, distance, names, frame))
 
     def run(self) -> None:
@@ -77,29 +89,34 @@ class _Walk:
         statement = code.statement(line)
         if statement is None:
             return
+        self.here = self.found.get((file, statement.span.line))
         parts = list(_walk(statement))
+        said = _said(self.scene, parts) if distance == 0 else None
         used = {part.name for part in parts if part.sort == "name" and part.name}
         stored = {part.name for target in statement.targets for part in [target] if part.sort == "name"}
         scope = code.scope_at(line)
         for name in sorted(used):
             if name in stored and name not in {part.name for part in parts if part.sort == "name" and part not in statement.targets}:
                 continue
+            self.mark = said is not None and name in said
             for definition in code.reaching(name, line)[:6]:
                 self.from_definition(file, code, definition, distance + 1, name, frame)
             self.changed_in_place(file, code, name, scope, line, distance + 1)
         for part in parts:
+            self.mark = said is not None and part.name in said
             if part.sort == "call" and part.called:
                 self.from_call(part.called, distance + 1)
             elif part.sort == "member":
                 self.from_member(part.name, distance + 1)
             elif part.sort == "name" and not code.reaching(part.name, line):
                 self.from_call(part.name, distance + 1)
+        self.mark = False
         for loop in code.loops(line)[:2]:
-            self.add(file, code, loop.span.line, distance + 1, frozenset(), None)
+            self.add(file, code, loop.span.line, distance + 1, frozenset(), None, "loop")
         if statement.sort == "return" or distance == 0:
             for function in code.functions():
                 if function.qualified == scope:
-                    self.add(file, code, function.span.line, distance + 1, frozenset(), None)
+                    self.add(file, code, function.span.line, distance + 1, frozenset(), None, "head")
 
     def from_definition(
         self, file: str, code: Code, definition: Definition, distance: int, name: str, frame: int | None
@@ -111,42 +128,42 @@ class _Walk:
             there = self.scene.sources.code(other, self.scene.jam.runtime) if other else None
             for item in there.definitions(definition.imported) if there is not None else ():
                 if other and not item.scope:
-                    self.add(other, there, item.span.line, distance, frozenset([name]), None)
-            self.add(file, code, definition.span.line, distance + 1, frozenset(), None)
+                    self.add(other, there, item.span.line, distance, frozenset([name]), None, _how(item))
+            self.add(file, code, definition.span.line, distance + 1, frozenset(), None, "import")
         else:
-            self.add(file, code, definition.span.line, distance, frozenset([name]), frame)
+            self.add(file, code, definition.span.line, distance, frozenset([name]), frame, _how(definition))
 
     def to_callers(self, file: str, code: Code, definition: Definition, distance: int, frame: int | None) -> None:
         function = next((f for f in code.functions() if f.qualified == definition.scope), None)
-        self.add(file, code, definition.span.line, distance + 1, frozenset(), None)
+        self.add(file, code, definition.span.line, distance + 1, frozenset(), None, "head")
         outer = self.scene.caller_index(frame) if frame is not None else None
         if outer is not None:
             caller = self.scene.jam.frames[outer]
-            self.add(caller.file, self.scene.code_of(caller), caller.line, distance, frozenset(), outer)
+            self.add(caller.file, self.scene.code_of(caller), caller.line, distance, frozenset(), outer, "handed")
             return
         if function is None:
             return
         called = function.owner if function.name in ("__init__", "constructor") else function.name
         for other, there in self.scene.own_codes():
             for call in there.calls(called)[:4]:
-                self.add(other, there, call.span.line, distance, frozenset(), None)
+                self.add(other, there, call.span.line, distance, frozenset(), None, "handed")
 
     def from_call(self, name: str, distance: int) -> None:
         for file, function in self.scene.functions_named(name)[:4]:
             code = self.scene.sources.code(file, self.scene.jam.runtime)
             for line, _ in function.returns[:4]:
-                self.add(file, code, line, distance, frozenset(), None)
-            self.add(file, code, function.span.line, distance + 1, frozenset(), None)
+                self.add(file, code, line, distance, frozenset(), None, "given")
+            self.add(file, code, function.span.line, distance + 1, frozenset(), None, "head")
             if function.falls_off and code is not None:
-                self.add(file, code, function.last_line, distance, frozenset(), None)
+                self.add(file, code, function.last_line, distance, frozenset(), None, "end")
 
     def from_member(self, name: str, distance: int) -> None:
         for file, code in self.scene.own_codes():
             for definition in code.members(name)[:5]:
-                self.add(file, code, definition.span.line, distance, frozenset([name]), None)
+                self.add(file, code, definition.span.line, distance, frozenset([name]), None, "member")
             for function in code.functions(name)[:2]:
                 for line, _ in function.returns[:4]:
-                    self.add(file, code, line, distance, frozenset(), None)
+                    self.add(file, code, line, distance, frozenset(), None, "given")
 
     def changed_in_place(self, file: str, code: Code, name: str, scope: str, line: int, distance: int) -> None:
         """Note the statements of the same scope that store into the object, call a method of it, or delete it."""
@@ -165,7 +182,22 @@ class _Walk:
                 for top in statement.parts
             )
             if stores or (asked and not statement.targets) or statement.sort in ("delete", "augassign"):
-                self.add(file, code, span.line, distance, frozenset([name]), None)
+                self.add(file, code, span.line, distance, frozenset([name]), None, "changed")
+
+
+def _how(definition: Definition) -> str:
+    return {"loop": "taken", "opened": "opened", "import": "import", "caught": "caught", "function": "head", "class": "head"}.get(
+        definition.sort, "set"
+    )
+
+
+def _said(scene: Scene, parts: list[Part]) -> set[str]:
+    """Return the names in the part that the runtime marked; without a mark those that the message tells."""
+    frame = scene.frame
+    marked = scene.marked_part(frame) if frame is not None and frame.end_column is not None else None
+    names = {part.name for part in (marked.walk() if marked is not None else ()) if part.name}
+    told = {str(fact).strip("'\"`") for fact in scene.facts.values()}
+    return names or {part.name for part in parts if part.name in told}
 
 
 def _walk(statement: Statement) -> Iterator[Part]:
@@ -173,29 +205,34 @@ def _walk(statement: Statement) -> Iterator[Part]:
         yield from top.walk()
 
 
-def places(scene: Scene) -> list[Place]:
+def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> list[Place]:
     """Return the places of a jam, nearest first.
 
     Args:
-        scene: the jam, located and diagnosed, with its sources.
+        scene: the jam, located, with its sources.
+        roots: what is already taken for a root.
+        others: also the statements that are on no way, behind all that are.
     """
     walk = _Walk(scene)
     snag = scene.jam.snag
     if snag is not None:
         frame = scene.jam.frames[snag]
-        walk.add(frame.file, scene.code_of(frame), frame.line, 0, frozenset(), snag)
-    for root in scene.jam.roots[:4]:
-        walk.add(root.file, scene.sources.code(root.file, scene.jam.runtime), root.line, 1, frozenset(), None)
+        walk.add(frame.file, scene.code_of(frame), frame.line, 0, frozenset(), snag, "snag")
+    walk.run()
+    for root in roots[:6]:
+        walk.here = None
+        walk.add(root.file, scene.sources.code(root.file, scene.jam.runtime), root.line, 1, frozenset(), None, "root")
     walk.run()
     index = snag
     away = 1
     while index is not None and (index := scene.caller_index(index)) is not None:
         frame = scene.jam.frames[index]
-        walk.add(frame.file, scene.code_of(frame), frame.line, away, frozenset(), index)
+        walk.here = None
+        walk.add(frame.file, scene.code_of(frame), frame.line, away, frozenset(), index, "stack")
         away += 1
     walk.run()
     near = sorted(walk.found.values(), key=lambda place: place.distance)
-    return [*near, *_others(scene, walk.found)]
+    return [*near, *(_others(scene, walk.found) if others else ())]
 
 
 def _others(scene: Scene, found: dict[tuple[str, int], Place]) -> list[Place]:

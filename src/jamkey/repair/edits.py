@@ -27,6 +27,8 @@ _MARKER = re.compile(r"^(?:<{7}|={7}|>{7}|\|{7})[^\n]*\n?", re.M)
 #: What one edit costs, in the unit of the counts (minus the log of a share).
 _COST = {"insert": 1.0, "replace": 3.0, "spell": 1.5, "delete": 4.0, "swap": 4.0, "join": 3.0, "cut": 4.0, "indent": 1.5, "line": 3.5, "alike": 0.0}
 #: Words that stand between others, by the way a language closes its blocks.
+#: Signs that stand right behind what comes before them.
+_BEHIND = frozenset(") ] } , ; : .".split())
 _ALWAYS = ")]},([{:;=+-*/.<>"
 
 
@@ -198,7 +200,10 @@ def _of_tokens(ground: Ground) -> Iterator[Edit]:
         for word in vocabulary:
             gain = count.of([a, b, word, c, d]) - plain
             if gain < 9.0:
-                yield Edit("insert", token.start, token.start, _spaced(word, ground, token), _COST["insert"] + gain + off)
+                at_end = word in _BEHIND and place > 0 and ground.code[place - 1].sort != "line"
+                where = ground.code[place - 1].end if at_end else token.start
+                new = word if at_end else _spaced(word, ground, token)
+                yield Edit("insert", where, where, new, _COST["insert"] + gain + off)
         if token.sort == "line":
             continue
         if ground.python and words[at - 1].startswith("L"):
@@ -496,6 +501,13 @@ def _block_ends(ground: Ground) -> Iterator[Edit]:
             for closing in word[:3]:
                 exact = 0.0 if level == ground.indent(line) else 0.8
                 yield Edit("line", at, at, f"{level}{closing}\n", _COST["insert"] + cost + exact + 0.5 * word.index(closing))
+    for line in range(max(ground.line - 60, 1), min(ground.line + 20, len(ground.rows)) + 1):
+        row = ground.rows[line - 1]
+        if row and not row.strip():
+            # a line of blanks only: as if something had stood there
+            at = ground.starts[line - 1] + len(row)
+            for closing in word[:3]:
+                yield Edit("line", at, at, closing, _COST["insert"] + 0.5 + 0.02 * abs(line - ground.line) + 0.5 * word.index(closing))
     end = len(ground.text.rstrip("\n"))
     tail = ground.text[end:] and "\n"
     for closing in word:

@@ -51,7 +51,7 @@ def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[
     kind = scene.jam.kind or ""
     found: dict[tuple[tuple[str, str], ...], Candidate] = {}
     marked = _marked(scene)
-    for place in places(scene):
+    for place in places(scene, scene.jam.roots):
         if time.monotonic() > until:
             break
         for made, near in _at(scene, place, marked):

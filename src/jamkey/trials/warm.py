@@ -1,4 +1,4 @@
-"""Many quick trials of a Python script: a warm interpreter, held like every second run, forks one child a trial.
+"""Many quick trials: a warm interpreter, held like every second run, forks one child a trial.
 
 What such a trial says is a first opinion: what is shown is confirmed by a plain run.
 """
@@ -9,6 +9,7 @@ import ast
 import contextlib
 import os
 import shutil
+import sys
 import threading
 import time
 from collections.abc import Iterable, Iterator, Mapping
@@ -89,7 +90,12 @@ class Warm:
 
 def can_be_warm(target: Target) -> bool:
     """Tell whether quick trials are to be had for a target."""
-    return hasattr(os, "fork") and _words(target) is not None
+    return hasattr(os, "fork") and (_words(target) is not None or _is_command(target))
+
+
+def _is_command(target: Target) -> bool:
+    """Tell a program of another runtime that is one command, run to its end."""
+    return target.is_other and not target.is_page and target.notebook is None and target.runtime != "supercollider"
 
 
 def _words(target: Target) -> tuple[str, str, list[str]] | None:
@@ -122,7 +128,7 @@ def warm(
         load: libraries to import once.
     """
     words = _words(target)
-    if words is None:
+    if words is None and not _is_command(target):
         yield None
         return
     with ExitStack() as stack:
@@ -134,12 +140,13 @@ def warm(
         (folder / "stdin").write_bytes(stdin)
         agent = shutil.copy(_AGENT, folder / "forks.py")
         moved = place.target(target)
-        script, module, argv = _words(moved) or words
+        script, module, argv = _words(moved) or ("", "", moved.argv)
         whole = os.path.join(place.project, script) if script else ""
         setup = {
             "script": script,
             "module": module,
             "argv": argv,
+            "command": "" if words is not None else moved.executable,
             "project": str(place.project),
             "path": os.path.dirname(whole) if whole else str(place.project),
             "load": sorted(load),
@@ -147,7 +154,8 @@ def warm(
             "limit": limit,
         }
         (folder / "setup.json").write_bytes(msgspec.json.encode(setup))
-        server = Target([moved.argv[0], str(agent), str(folder)], moved.executable, None, "none")
+        first, program = (moved.argv[0], moved.executable) if words is not None else (sys.executable, sys.executable)
+        server = Target([first, str(agent), str(folder)], program, None, "none")
 
         def serve() -> None:
             with contextlib.suppress(OSError, JamkeyError):

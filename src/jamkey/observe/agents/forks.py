@@ -1,9 +1,10 @@
-"""A warm interpreter that runs a script many times, each time as a child of its own. Run by path in the user's interpreter.
+"""A warm interpreter that runs a script many times, each time as a child of its own. Run by path in the user's interpreter;
+for a program of another runtime in ours: then each child becomes its command.
 
     python forks.py FOLDER
 
-FOLDER is ours. `setup.json` in it says what to run: {"script", "argv", "module", "project", "path", "load", "stdin",
-"limit"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`, {"id", "files": {path:
+FOLDER is ours. `setup.json` in it says what to run: {"script", "argv", "module", "command", "project", "path", "load",
+"stdin", "limit"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`, {"id", "files": {path:
 text}}, is one run: the files are put in place, a child runs the script, the files are put back as they were, also those
 that the script has changed, and one line is added to `ran.jsonl`: {"id", "status", "seconds", "stdout", "stderr", "limit"}.
 A file named `end` ends it. What cannot be put back ends it too, with {"id": null, "why": ...}: then a new place is needed.
@@ -147,6 +148,8 @@ def _child(setup, out, err):
         opened = os.open(path, flags, 0o600)
         os.dup2(opened, handle)
         os.close(opened)
+    if setup["command"]:
+        os.execv(setup["command"], setup["argv"])
     encoding = sys.stdout.encoding
     sys.stdin = open(0, encoding=encoding, closefd=False)
     sys.stdout = open(1, "w", encoding=encoding, closefd=False)
@@ -207,8 +210,9 @@ def main():
         setup = json.load(file)
     here = os.path.dirname(os.path.abspath(__file__))
     sys.path[:] = [entry for entry in sys.path if os.path.abspath(entry or ".") not in (here, setup["project"])]
-    _load(setup["load"])
-    sys.path.insert(0, setup["path"])
+    if not setup["command"]:
+        _load(setup["load"])
+        sys.path.insert(0, setup["path"])
     project = Project(setup["project"])
     asked = open(os.path.join(folder, "asked.jsonl"), encoding="utf-8")
     ran = open(os.path.join(folder, "ran.jsonl"), "a", encoding="utf-8")

@@ -1,0 +1,158 @@
+"""Write the table by which places on the way are ranked as roots, and say how good it is where it was not learned.
+
+    python benchmarks/learn_roots.py [--corpus FOLDER] [--write] [--all] [--json FILE] [--strength X]
+
+For every case with a place to change, each place on the way has features (how it was reached, how far, what stands there,
+what the kind says); the weights make the true one the likeliest (a conditional logit, drawn towards zero). Half of the
+cases, told apart by a sum over their names, teach; the other half judges. `--all` teaches by both, for the table that is
+shipped, once it has been judged.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import multiprocessing
+import warnings
+from collections import Counter
+from pathlib import Path
+from typing import NamedTuple
+
+import numpy as np
+from learn import half_of
+from scipy.optimize import minimize
+
+import jamkey.follow.likely as likely
+from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
+from jamkey.pipeline import diagnose, read
+from jamkey.text import decode
+
+ROOT = Path(__file__).parent.parent
+TABLE = ROOT / "src" / "jamkey" / "follow" / "likely.json"
+#: A feature that fewer cases have is left out.
+LEAST = 3
+
+
+class Seen(NamedTuple):
+    """One case: the features of each place, which of them are right, what the kind alone would say."""
+
+    name: str
+    runtime: str
+    new: bool
+    half: str
+    places: list[tuple[tuple[str, ...], bool]]
+    alone: tuple[bool, bool]
+
+
+def look(given: tuple[Path, bool]) -> Seen | None:
+    """Rate the places of one case."""
+    folder, new = given
+    warnings.simplefilter("ignore")
+    truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
+    project = folder / "src" if (folder / "src").is_dir() else folder / "project"
+    root = truth.get("root") or {}
+    if truth["phase"] != "run" or not root.get("line") or not project.is_dir():
+        return None
+    text = decode((folder / "stdout.txt").read_bytes() + (folder / "stderr.txt").read_bytes())
+    jams = read(text)
+    if not jams:
+        return None
+    likely._weights = lambda: {}  # type: ignore[assignment]  # what the kind says, as it is
+    sources = Sources(project)
+    jam = diagnose(jams[-1], sources)
+    sources.until = 0.0
+    wanted = {(root["file"], root["line"])} | {(other["file"], other["line"]) for other in truth.get("root_also") or []}
+    places = [(item.features, (item.file, item.line) in wanted) for item in likely.rated(Scene(jam, sources), jam.roots)]
+    right = [(item.file, item.line) in wanted for item in jam.roots[:3]]
+    return Seen(folder.name, truth["runtime"], new, half_of(truth["id"]), places, (right[:1] == [True], any(right)))
+
+
+def fit(cases: list[Seen], strength: float) -> dict[str, float]:
+    """Return the weights that make the right places likeliest."""
+    cases = [case for case in cases if any(right for _, right in case.places)]
+    count: Counter[str] = Counter()
+    for case in cases:
+        count.update({feature for features, _ in case.places for feature in features})
+    names = {feature: place for place, feature in enumerate(sorted(f for f, seen in count.items() if seen >= LEAST))}
+    rows, columns, groups, truth = [], [], [], []
+    row = 0
+    for group, case in enumerate(cases):
+        for features, right in case.places:
+            for feature in features:
+                if feature in names:
+                    rows.append(row)
+                    columns.append(names[feature])
+            groups.append(group)
+            truth.append(right)
+            row += 1
+    from scipy.sparse import csr_matrix
+
+    matrix = csr_matrix((np.ones(len(rows)), (rows, columns)), shape=(row, len(names)))
+    group, right = np.array(groups), np.array(truth)
+
+    def loss(weights: np.ndarray) -> tuple[float, np.ndarray]:
+        score = matrix @ weights
+        top = np.full(len(cases), -np.inf)
+        np.maximum.at(top, group, score)
+        odds = np.exp(score - top[group])
+        whole = np.bincount(group, odds, len(cases))
+        good = np.bincount(group, odds * right, len(cases))
+        share, own = odds / whole[group], odds * right / good[group]
+        value = float(np.sum(np.log(whole) - np.log(good)) + 0.5 * strength * weights @ weights)
+        return value, matrix.T @ (share - own) + strength * weights
+
+    done = minimize(loss, np.zeros(len(names)), jac=True, method="L-BFGS-B", options={"maxiter": 400})
+    return {name: float(f"{done.x[place]:.3g}") for name, place in names.items() if abs(done.x[place]) >= 0.02}
+
+
+def shares(cases: list[Seen], weights: dict[str, float]) -> tuple[float, float, float, float, float]:
+    """Return the percentages: right first and in three by the table, by the kind alone, and there at all."""
+    first = three = there = 0
+    for case in cases:
+        ranked = sorted(case.places, key=lambda item: -likely.weigh(item[0], weights))
+        first += bool(ranked and ranked[0][1])
+        three += any(right for _, right in ranked[:3])
+        there += any(right for _, right in ranked)
+    alone = [sum(case.alone[place] for case in cases) for place in (0, 1)]
+    return tuple(round(100 * value / max(len(cases), 1), 1) for value in (first, three, *alone, there))  # type: ignore[return-value]
+
+
+def main() -> None:
+    """Learn on one half, judge on the other; write the table when asked."""
+    parser = argparse.ArgumentParser(description=(__doc__ or "").split("\n")[0])
+    parser.add_argument("--corpus", type=Path, default=ROOT / "tests" / "corpus")
+    parser.add_argument("--write", action="store_true")
+    parser.add_argument("--all", action="store_true")
+    parser.add_argument("--json", type=Path)
+    parser.add_argument("--strength", type=float, default=1.0)
+    asked = parser.parse_args()
+    listed = asked.corpus / "NEW.txt"
+    new = set(listed.read_text(encoding="utf-8").split()) if listed.exists() else set()
+    folders = sorted(truth.parent for truth in asked.corpus.glob("*/*/truth.json"))
+    given = [(folder, folder.name in new or f"{folder.parent.name}/{folder.name}" in new) for folder in folders]
+    with multiprocessing.Pool() as pool:
+        seen = [case for case in pool.imap_unordered(look, given, chunksize=4) if case is not None]
+    seen.sort(key=lambda case: (case.runtime, case.name))
+    weights = fit([case for case in seen if case.half == "open"], asked.strength)
+    rows = []
+    for half in ("open", "apart"):
+        for new_ones in (True, False):
+            for runtimes in ("python", "others"):
+                own = [c for c in seen if c.half == half and c.new == new_ones and (c.runtime == "python") == (runtimes == "python")]
+                if own:
+                    values = shares(own, weights)
+                    row = {"half": half, "cases": "new" if new_ones else "old", "runtime": runtimes, "n": len(own)}
+                    row |= dict(zip(("root1", "root3", "alone1", "alone3", "there"), values, strict=True))
+                    rows.append(row)
+                    print("  ".join(f"{key} {value}" for key, value in row.items()))
+    if asked.all:
+        weights = fit(seen, asked.strength)
+    if asked.write:
+        TABLE.write_text(json.dumps({"cases": len(seen), "weights": weights}, indent=0, sort_keys=True) + "\n", encoding="utf-8")
+    if asked.json:
+        asked.json.write_text(json.dumps(rows, indent=1) + "\n", encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()

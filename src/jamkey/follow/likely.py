@@ -1,0 +1,203 @@
+"""Which of the places on the way is likeliest the one to change: features of each, weighed by a table that was learned.
+
+`benchmarks/learn_roots.py` fits the weights on one half of the cases, told apart by their names, and judges on the other.
+"""
+
+from __future__ import annotations
+
+import functools
+import json
+import math
+from collections.abc import Iterator, Sequence
+from importlib.resources import files
+
+import msgspec
+
+from jamkey.follow.places import Place, places
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Code, Part, Statement
+from jamkey.model import Root, Step
+from jamkey.text import shorten
+
+#: Roots shown at most, and the share below which a place is none.
+MOST, LEAST = 6, 0.02
+#: Step on the way -> what is said of it.
+_WHAT = {
+    "set": "assigned", "taken": "taken", "opened": "opened", "handed": "passed", "given": "returned", "member": "assigned",
+    "changed": "put in", "loop": "taken", "head": "passed", "import": "assigned", "caught": "assigned", "end": "fell-off",
+}  # fmt: skip
+_REASONS = {
+    "set": "what is set here reaches the line that failed",
+    "taken": "what is taken here, round by round, reaches the line that failed",
+    "opened": "what is opened here reaches the line that failed",
+    "handed": "it is handed over here",
+    "given": "what is given back here reaches the line that failed",
+    "member": "the member that the failing line reads is set here",
+    "changed": "what the failing line reads is changed here",
+    "loop": "this loop leads to the line that failed",
+    "head": "this begins the function that the value passes through",
+    "import": "the name comes from here",
+    "caught": "it is caught here",
+    "end": "the function ends here without giving anything back",
+    "stack": "this called what failed",
+    "snag": "this is the line that failed",
+    "root": "the way of the value leads here",
+}
+
+
+class Rated(msgspec.Struct, frozen=True):
+    """One place with what speaks for it."""
+
+    file: str
+    line: int
+    features: tuple[str, ...]
+    place: Place | None = None
+    root: Root | None = None
+
+
+def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
+    """Return every place that may be the root, with its features.
+
+    Args:
+        scene: the jam, located, with its sources.
+        roots: what the kind takes for roots, surest first.
+    """
+    kind = scene.jam.kind or ""
+    found: dict[tuple[str, int], Rated] = {}
+    told = {str(fact).strip("'\"`") for fact in scene.facts.values()}
+    snag = scene.frame
+    own = {(root.file, root.line): (rank, root) for rank, root in reversed(list(enumerate(roots)))}
+    for place in places(scene, roots, others=False):
+        code = scene.sources.code(place.file, scene.jam.runtime)
+        statement = code.statement(place.line) if code is not None else None
+        lines = range(place.line, (statement.span.end_line if statement is not None else place.line) + 1)
+        # the kind may point at a line inside a statement that runs over several
+        at = next(((place.file, line) for line in lines if (place.file, line) in own), (place.file, place.line))
+        features = list(_of_place(place, kind))
+        if code is not None and statement is not None:
+            features += _of_statement(scene, place, code, statement, kind, told)
+        if snag is not None:
+            features.append("same file" if place.file == snag.file else "other file")
+        rank_root = own.pop(at, None)
+        features += _of_root(rank_root, len(roots), kind)
+        found[at] = Rated(at[0], at[1], tuple(features), place, rank_root[1] if rank_root else None)
+    for (file, line), (rank, root) in own.items():
+        features = ["off the way", f"off the way {'data' if scene.sources.code(file) is None else 'code'}"]
+        found[file, line] = Rated(file, line, (*features, *_of_root((rank, root), len(roots), kind)), None, root)
+    return list(found.values())
+
+
+def _of_root(found: tuple[int, Root] | None, count: int, kind: str) -> Iterator[str]:
+    if found is None:
+        yield "kind says no" if count else "kind says nothing"
+        return
+    rank, root = found
+    yield f"kind's {min(rank, 4)}"
+    yield f"kind's {min(rank, 2)} of {kind}"
+    yield f"kind sure {int(root.confidence * 5)}"
+    if count == 1:
+        yield "kind's only"
+
+
+def _of_place(place: Place, kind: str) -> Iterator[str]:
+    last = place.path[-1] if place.path else ""
+    yield f"distance {min(place.distance, 5)}"
+    yield f"how {last}"
+    yield f"how {last} of {kind}"
+    yield f"way {'-'.join(place.path[-2:])}"
+    yield f"marked {place.marked}"
+    yield f"marked {place.marked} {last}"
+    if place.distance == 0:
+        yield f"snag of {kind}"
+    if place.frame is not None:
+        yield "on the stack"
+
+
+def _of_statement(
+    scene: Scene, place: Place, code: Code, statement: Statement, kind: str, told: set[str]
+) -> Iterator[str]:
+    sort = statement.sort
+    yield f"sort {sort}"
+    yield f"sort {sort} of {kind}"
+    parts: list[Part] = [part for top in statement.parts for part in top.walk()]
+    if any(part.sort == "literal" for part in parts):
+        yield "number"
+        yield f"number of {kind}"
+    if any(part.sort == "text" for part in parts):
+        yield "text"
+        yield f"text of {kind}"
+    if any(part.sort in ("list", "dict", "tuple", "set") for part in parts):
+        yield "display"
+    calls = [part for part in parts if part.sort == "call"]
+    if calls:
+        yield "calls"
+        if any(scene.functions_named(part.called) for part in calls if part.called):
+            yield "own call"
+        else:
+            yield "library call"
+    else:
+        yield "no call"
+    if any(part.sort in ("binary", "compare") for part in parts):
+        yield "computes"
+    if any(part.name in told or part.source.strip("'\"") in told for part in parts):
+        yield "told"
+        yield f"told {place.path[-1] if place.path else ''}"
+        yield f"told of {kind}"
+    if len(parts) == 1 and parts[0].sort == "name":
+        yield "only hands on"
+    if not code.scope_at(place.line):
+        yield "at the margin"
+
+
+@functools.cache
+def _weights() -> dict[str, float]:
+    table = json.loads(files("jamkey.follow").joinpath("likely.json").read_text(encoding="utf-8"))
+    weights: dict[str, float] = table["weights"]
+    return weights
+
+
+def weigh(features: Sequence[str], weights: dict[str, float]) -> float:
+    """Return the sum of the weights of what speaks for a place."""
+    return sum(weights.get(feature, 0.0) for feature in features)
+
+
+def likely(scene: Scene, roots: Sequence[Root]) -> list[Root]:
+    """Return the roots, likeliest first, each with its share of what is likely as its confidence.
+
+    Args:
+        scene: the jam, located, with its sources.
+        roots: what the kind takes for roots.
+    """
+    weights = _weights()
+    all_of = rated(scene, sorted(roots, key=lambda root: -root.confidence))
+    if not all_of or not weights:
+        return list(roots)
+    scores = [weigh(item.features, weights) for item in all_of]
+    top = max(scores)
+    shares = [math.exp(score - top) for score in scores]
+    whole = sum(shares)
+    by_place = {(item.place.file, item.place.line): item.place for item in all_of if item.place is not None}
+    made: list[Root] = []
+    for share, item in sorted(zip(shares, all_of, strict=True), key=lambda pair: -pair[0])[:MOST]:
+        sure = share / whole
+        if item.root is not None:
+            made.append(msgspec.structs.replace(item.root, confidence=round(sure, 3)))
+        elif sure >= LEAST and item.place is not None:
+            last = item.place.path[-1] if item.place.path else "snag"
+            steps = tuple(_steps(scene, item.place, by_place))
+            made.append(Root(file=item.file, line=item.line, reason=_REASONS.get(last, ""), steps=steps, confidence=round(sure, 3)))
+    return made
+
+
+def _steps(scene: Scene, place: Place, by_place: dict[tuple[str, int], Place]) -> Iterator[Step]:
+    """Yield the hand-overs from the snag to a place."""
+    way: list[Place] = []
+    here: Place | None = place
+    while here is not None and here.distance > 0 and len(way) < 8:
+        way.append(here)
+        here = by_place.get(here.before) if here.before is not None else None
+    for item in reversed(way):
+        what = _WHAT.get(item.path[-1] if item.path else "", "")
+        if what:
+            text = " ".join(scene.row(item.file, item.line).split())
+            yield Step(file=item.file, line=item.line, what=what, text=shorten(text, 120))
