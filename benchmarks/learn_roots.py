@@ -1,6 +1,6 @@
 """Write the table by which places on the way are ranked as roots, and say how good it is where it was not learned.
 
-    python benchmarks/learn_roots.py [--corpus FOLDER] [--write] [--all] [--json FILE] [--strength X]
+    python benchmarks/learn_roots.py [--corpus FOLDER ...] [--write] [--all] [--json FILE] [--strength X]
 
 For every case with a place to change, each place on the way has features (how it was reached, how far, what stands there,
 what the kind says); the weights make the true one the likeliest (a conditional logit, drawn towards zero). Half of the
@@ -121,15 +121,16 @@ def shares(cases: list[Seen], weights: dict[str, float]) -> tuple[float, float, 
 def main() -> None:
     """Learn on one half, judge on the other; write the table when asked."""
     parser = argparse.ArgumentParser(description=(__doc__ or "").split("\n")[0])
-    parser.add_argument("--corpus", type=Path, default=ROOT / "tests" / "corpus")
+    parser.add_argument("--corpus", type=Path, nargs="*", default=[ROOT / "tests" / "corpus"], help="folders; `slipped.py` makes more")
     parser.add_argument("--write", action="store_true")
     parser.add_argument("--all", action="store_true")
     parser.add_argument("--json", type=Path)
-    parser.add_argument("--strength", type=float, default=1.0)
+    parser.add_argument("--strength", type=float, default=4.0)
     asked = parser.parse_args()
-    listed = asked.corpus / "NEW.txt"
-    new = set(listed.read_text(encoding="utf-8").split()) if listed.exists() else set()
-    folders = sorted(truth.parent for truth in asked.corpus.glob("*/*/truth.json"))
+    new: set[str] = set()
+    for listed in [folder / "NEW.txt" for folder in asked.corpus]:
+        new |= set(listed.read_text(encoding="utf-8").split()) if listed.exists() else set()
+    folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
     given = [(folder, folder.name in new or f"{folder.parent.name}/{folder.name}" in new) for folder in folders]
     with multiprocessing.Pool() as pool:
         seen = [case for case in pool.imap_unordered(look, given, chunksize=4) if case is not None]

@@ -10,6 +10,7 @@ import msgspec
 
 from jamkey.errors import NoFailureFound
 from jamkey.follow.frames import locate
+from jamkey.follow.likely import likely
 from jamkey.follow.own_exit import ended_with_words
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
@@ -137,6 +138,8 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         offer_usual(scene, found)
         follow_clues(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
+    if jam.phase == "run" and jam.snag is not None:
+        roots = likely(scene, roots)
     keys = distinct(
         sorted(sound_keys(found.keys, sources, jam.runtime), key=lambda key: (-key.confidence, key.skips_work)), sources
     )

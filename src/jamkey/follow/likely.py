@@ -8,6 +8,7 @@ from __future__ import annotations
 import functools
 import json
 import math
+import re
 from collections.abc import Iterator, Sequence
 from importlib.resources import files
 
@@ -43,6 +44,10 @@ _REASONS = {
     "snag": "this is the line that failed",
     "root": "the way of the value leads here",
 }
+
+
+#: What a reason says of one program: names in backticks, numbers, quoted words.
+_TOLD = re.compile(r"`[^`]*`|\"[^\"]*\"|'[^']*'|\d+")
 
 
 class Rated(msgspec.Struct, frozen=True):
@@ -97,6 +102,11 @@ def _of_root(found: tuple[int, Root] | None, count: int, kind: str) -> Iterator[
     yield f"kind sure {int(root.confidence * 5)}"
     if count == 1:
         yield "kind's only"
+    why = _TOLD.sub("_", root.reason)[:60]
+    yield f"why {why}"
+    if rank == 0:
+        yield f"first why {why}"
+    yield f"steps {'-'.join(step.what for step in root.steps[-3:])}"
 
 
 def _of_place(place: Place, kind: str) -> Iterator[str]:
@@ -111,12 +121,24 @@ def _of_place(place: Place, kind: str) -> Iterator[str]:
         yield f"snag of {kind}"
     if place.frame is not None:
         yield "on the stack"
+    leads = min(place.leads, 2)
+    yield f"leads {leads}"
+    yield f"leads {leads} {last}"
+    yield f"leads {leads} of {kind}"
+    yield f"leads {leads} marked {place.marked}"
+    yield f"leads {leads} distance {min(place.distance, 3)}"
 
 
 def _of_statement(
     scene: Scene, place: Place, code: Code, statement: Statement, kind: str, told: set[str]
 ) -> Iterator[str]:
     sort = statement.sort
+    leads = min(place.leads, 1)
+    values = [part for part in statement.parts if not any(target.span.holds(part.span) for target in statement.targets)]
+    if values and statement.targets:
+        yield f"value {values[-1].sort} leads {leads}"
+        yield f"value {values[-1].sort} of {kind}"
+    yield f"sort {sort} leads {leads}"
     yield f"sort {sort}"
     yield f"sort {sort} of {kind}"
     parts: list[Part] = [part for top in statement.parts for part in top.walk()]

@@ -40,6 +40,8 @@ class Place(msgspec.Struct, frozen=True):
     before: tuple[str, int] | None = None
     #: Whether the way begins in the part that the runtime marked, or at a name that the message tells.
     marked: bool = False
+    #: How many places lead on from it, the heads of functions and loops not counted: 0 where a value begins.
+    leads: int = 0
 
 
 class _Walk:
@@ -49,6 +51,7 @@ class _Walk:
         self.queue: deque[tuple[str, Code, int, int, frozenset[str], int | None]] = deque()
         self.here: Place | None = None
         self.mark = False
+        self.links: dict[tuple[str, int], set[tuple[str, int]]] = {}
 
     def add(
         self, file: str, code: Code | None, line: int | None, distance: int, names: frozenset[str], frame: int | None, how: str
@@ -60,6 +63,8 @@ class _Walk:
         # a line of a long header or of an argument list counts as its statement
         first = statement.span.line if statement is not None else line
         key = (file, first)
+        if self.here is not None and how not in ("head", "loop", "import", "stack", "root"):
+            self.links.setdefault((self.here.file, self.here.line), set()).add(key)
         known = self.found.get(key)
         if known is not None:
             if names and known.names and not names <= known.names:
@@ -231,7 +236,10 @@ def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> 
         walk.add(frame.file, scene.code_of(frame), frame.line, away, frozenset(), index, "stack")
         away += 1
     walk.run()
-    near = sorted(walk.found.values(), key=lambda place: place.distance)
+    near = [
+        msgspec.structs.replace(place, leads=len(walk.links.get(key, set()) - {key})) for key, place in walk.found.items()
+    ]
+    near.sort(key=lambda place: place.distance)
     return [*near, *(_others(scene, walk.found) if others else ())]
 
 
