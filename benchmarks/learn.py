@@ -1,6 +1,6 @@
 """Write the table of priors that the search for keys starts from, and say how good it is where it was not learned.
 
-    python benchmarks/learn.py [--corpus FOLDER] [--write] [--json FILE]
+    python benchmarks/learn.py [--corpus FOLDER ...] [--write] [--json FILE]
 
 For every case the candidates of the search are made and the one that is the fix (the same tree, or the same text but for
 white space) is looked for; nothing is run. A rate is what was right over what was proposed: of a turn, of its family, of a
@@ -15,6 +15,7 @@ import ast
 import hashlib
 import json
 import multiprocessing
+import pickle
 import warnings
 from collections import Counter
 from pathlib import Path
@@ -144,14 +145,25 @@ def table(cases: list[Seen]) -> dict[str, object]:
 def main() -> None:
     """Learn on one half, judge on the other; write the table when asked."""
     parser = argparse.ArgumentParser(description=(__doc__ or "").split("\n")[0])
-    parser.add_argument("--corpus", type=Path, default=ROOT / "tests" / "corpus")
+    parser.add_argument(
+        "--corpus", type=Path, nargs="*", default=[ROOT / "tests" / "corpus"], help="folders; `slipped.py` makes more"
+    )
     parser.add_argument("--write", action="store_true")
+    parser.add_argument(
+        "--all", action="store_true", help="teach by both halves: for the table that is shipped, once it has been judged"
+    )
+    parser.add_argument("--seen", type=Path, help="keep what was proposed in this file, or take it from there")
     parser.add_argument("--json", type=Path)
     asked = parser.parse_args()
-    folders = sorted(truth.parent for truth in asked.corpus.glob("*/*/truth.json"))
-    with multiprocessing.Pool() as pool:
-        seen = [case for case in pool.imap_unordered(look, folders, chunksize=4) if case is not None]
-    made = table([case for case in seen if case.half == "open"])
+    folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
+    if asked.seen and asked.seen.exists():
+        seen = pickle.loads(asked.seen.read_bytes())
+    else:
+        with multiprocessing.Pool() as pool:
+            seen = [case for case in pool.imap_unordered(look, folders, chunksize=4) if case is not None]
+        if asked.seen:
+            asked.seen.write_bytes(pickle.dumps(seen))
+    made = table([case for case in seen if case.half == "open" or asked.all])
     if asked.write:
         TABLE.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")
     rows = []

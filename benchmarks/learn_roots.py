@@ -58,7 +58,7 @@ def look(given: tuple[Path, bool]) -> Seen | None:
     jams = read(text)
     if not jams:
         return None
-    likely._weights = lambda: {}  # type: ignore[assignment]  # what the kind says, as it is
+    likely._weights = dict  # type: ignore[assignment]  # what the kind says, as it is
     sources = Sources(project)
     jam = diagnose(jams[-1], sources)
     sources.until = 0.0
@@ -121,7 +121,9 @@ def shares(cases: list[Seen], weights: dict[str, float]) -> tuple[float, float, 
 def main() -> None:
     """Learn on one half, judge on the other; write the table when asked."""
     parser = argparse.ArgumentParser(description=(__doc__ or "").split("\n")[0])
-    parser.add_argument("--corpus", type=Path, nargs="*", default=[ROOT / "tests" / "corpus"], help="folders; `slipped.py` makes more")
+    parser.add_argument(
+        "--corpus", type=Path, nargs="*", default=[ROOT / "tests" / "corpus"], help="folders; `slipped.py` makes more"
+    )
     parser.add_argument("--write", action="store_true")
     parser.add_argument("--all", action="store_true")
     parser.add_argument("--json", type=Path)
@@ -140,7 +142,11 @@ def main() -> None:
     for half in ("open", "apart"):
         for new_ones in (True, False):
             for runtimes in ("python", "others"):
-                own = [c for c in seen if c.half == half and c.new == new_ones and (c.runtime == "python") == (runtimes == "python")]
+                own = [
+                    c
+                    for c in seen
+                    if c.half == half and c.new == new_ones and (c.runtime == "python") == (runtimes == "python")
+                ]
                 if own:
                     values = shares(own, weights)
                     row = {"half": half, "cases": "new" if new_ones else "old", "runtime": runtimes, "n": len(own)}
@@ -150,7 +156,9 @@ def main() -> None:
     if asked.all:
         weights = fit(seen, asked.strength)
     if asked.write:
-        TABLE.write_text(json.dumps({"cases": len(seen), "weights": weights}, indent=0, sort_keys=True) + "\n", encoding="utf-8")
+        TABLE.write_text(
+            json.dumps({"cases": len(seen), "weights": weights}, indent=0, sort_keys=True) + "\n", encoding="utf-8"
+        )
     if asked.json:
         asked.json.write_text(json.dumps(rows, indent=1) + "\n", encoding="utf-8")
 

@@ -19,9 +19,7 @@ def told(language: str, texts: Sequence[str], *, interpreter: str = sys.executab
     """
     answers: list[str] = []
     for place in range(0, len(texts), 100):
-        some = judges.told(
-            language, texts[place : place + 100], interpreter=interpreter, beside=beside[place : place + 100]
-        )
+        some = judges.told(language, texts[place : place + 100], interpreter=interpreter, beside=beside[place : place + 100])
         if some is None:
             raise RuntimeError(f"{language}: the parser gave no answers")
         answers += some

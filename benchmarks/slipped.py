@@ -67,7 +67,9 @@ def main() -> None:
     asked = parser.parse_args()
     families = sorted({slip.family for slip in kept_apart.SLIPS.values()})
     lists = [kept_apart.candidates(asked.half, family) for family in families]
-    mixed = [case for row in zip(*(items + [None] * (1000 - len(items)) for items in lists), strict=False) for case in row if case]
+    mixed = [
+        case for row in zip(*(items + [None] * (1000 - len(items)) for items in lists), strict=False) for case in row if case
+    ]
     kept = 0
     with ThreadPoolExecutor(asked.jobs) as pool:
         for start in range(0, len(mixed), 8):

@@ -29,10 +29,13 @@ FLOORS = {
     "views": 3,
     "journal": 3,
     "tables": 3,
+    "repair": 3,
     "kinds": 4,
     "trials": 4,
+    "turns": 4,
     "pipeline": 5,
     "checks": 6,
+    "search": 6,
     "runs": 7,
     "api": 8,
     "doors": 9,
@@ -41,6 +44,8 @@ FLOORS = {
 #: What may look across on its own floor, and why.
 ALLOWED = {
     ("kinds", "follow"): "kinds ask the follower",
+    ("kinds", "repair"): "broken text is mended by search",
+    ("turns", "follow"): "turns stand at places of the way",
     ("trials", "observe"): "a trial runs the program",
     ("views", "follow"): "a view shows source lines",
     ("views", "journal"): "a view shows a tally",

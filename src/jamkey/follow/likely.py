@@ -129,9 +129,7 @@ def _of_place(place: Place, kind: str) -> Iterator[str]:
     yield f"leads {leads} distance {min(place.distance, 3)}"
 
 
-def _of_statement(
-    scene: Scene, place: Place, code: Code, statement: Statement, kind: str, told: set[str]
-) -> Iterator[str]:
+def _of_statement(scene: Scene, place: Place, code: Code, statement: Statement, kind: str, told: set[str]) -> Iterator[str]:
     sort = statement.sort
     leads = min(place.leads, 1)
     values = [part for part in statement.parts if not any(target.span.holds(part.span) for target in statement.targets)]
@@ -207,7 +205,9 @@ def likely(scene: Scene, roots: Sequence[Root]) -> list[Root]:
         elif sure >= LEAST and item.place is not None:
             last = item.place.path[-1] if item.place.path else "snag"
             steps = tuple(_steps(scene, item.place, by_place))
-            made.append(Root(file=item.file, line=item.line, reason=_REASONS.get(last, ""), steps=steps, confidence=round(sure, 3)))
+            made.append(
+                Root(file=item.file, line=item.line, reason=_REASONS.get(last, ""), steps=steps, confidence=round(sure, 3))
+            )
     return made
 
 

@@ -34,7 +34,7 @@ class Place(msgspec.Struct, frozen=True):
     names: frozenset[str] = frozenset()
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
-    #: How it was reached, snag first: snag, stack, set, taken, opened, handed, given, member, changed, loop, head, import, caught.
+    #: How it was reached, snag first: snag stack set taken opened handed given member changed loop head end import caught.
     path: tuple[str, ...] = ()
     #: The (file, line) before it on the way from the snag; None at the snag.
     before: tuple[str, int] | None = None
@@ -87,9 +87,7 @@ class _Walk:
         while self.queue and not self.scene.sources.out_of_time():
             self.from_statement(*self.queue.popleft())
 
-    def from_statement(
-        self, file: str, code: Code, line: int, distance: int, names: frozenset[str], frame: int | None
-    ) -> None:
+    def from_statement(self, file: str, code: Code, line: int, distance: int, names: frozenset[str], frame: int | None) -> None:
         """Go from one statement to all that its values depend on."""
         statement = code.statement(line)
         if statement is None:
@@ -101,7 +99,9 @@ class _Walk:
         stored = {part.name for target in statement.targets for part in [target] if part.sort == "name"}
         scope = code.scope_at(line)
         for name in sorted(used):
-            if name in stored and name not in {part.name for part in parts if part.sort == "name" and part not in statement.targets}:
+            if name in stored and name not in {
+                part.name for part in parts if part.sort == "name" and part not in statement.targets
+            }:
                 continue
             self.mark = said is not None and name in said
             for definition in code.reaching(name, line)[:6]:
@@ -191,9 +191,14 @@ class _Walk:
 
 
 def _how(definition: Definition) -> str:
-    return {"loop": "taken", "opened": "opened", "import": "import", "caught": "caught", "function": "head", "class": "head"}.get(
-        definition.sort, "set"
-    )
+    return {
+        "loop": "taken",
+        "opened": "opened",
+        "import": "import",
+        "caught": "caught",
+        "function": "head",
+        "class": "head",
+    }.get(definition.sort, "set")
 
 
 def _said(scene: Scene, parts: list[Part]) -> set[str]:
@@ -236,9 +241,7 @@ def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> 
         walk.add(frame.file, scene.code_of(frame), frame.line, away, frozenset(), index, "stack")
         away += 1
     walk.run()
-    near = [
-        msgspec.structs.replace(place, leads=len(walk.links.get(key, set()) - {key})) for key, place in walk.found.items()
-    ]
+    near = [msgspec.structs.replace(place, leads=len(walk.links.get(key, set()) - {key})) for key, place in walk.found.items()]
     near.sort(key=lambda place: place.distance)
     return [*near, *(_others(scene, walk.found) if others else ())]
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 from importlib import import_module
 
@@ -10,16 +11,16 @@ from jamkey.kinds.base import Diagnosis, show
 from jamkey.kinds.syntax.sheet import Page
 from jamkey.languages.base import Language
 from jamkey.model import Edit
-from jamkey.repair.edits import LOOK_ALIKES
-from jamkey.repair.edits import Edit as Slip
+from jamkey.repair.ground import Edit as Slip
 from jamkey.repair.mend import Mended, mend
+from jamkey.repair.of_quotes import LOOK_ALIKES
 from jamkey.text import position, splice
 
 #: Rules for languages whose parser is not at hand: those that need none to be right.
 _RULES = ("blocks", "quotes", "brackets")
 _MOST = 80
 #: The unit in which the costs of two edits are compared.
-_UNIT = 2.0
+_UNIT = 2.9
 
 
 class BrokenSyntax:
@@ -58,9 +59,7 @@ class BrokenSyntax:
             return found
         message = scene.jam.message or ""
         ending = os.path.splitext(frame.file)[1].lower()
-        mended = mend(
-            text, frame.line, language, message=message, version=scene.jam.runtime_version or "", ending=ending
-        )
+        mended = mend(text, frame.line, language, message=message, version=scene.jam.runtime_version or "", ending=ending)
         for rank, item in enumerate(mended[:6]):
             line, title, reason = _words(text, item.edits[0])
             sure = _sure(mended, item)
@@ -102,8 +101,9 @@ class BrokenSyntax:
 
 def _sure(mended: list[Mended], item: Mended) -> float:
     """Return the share of an edit among those that mend the text, by their costs."""
-    weights = [2.0 ** (-(other.cost - mended[0].cost) / _UNIT) for other in mended[:8]]
-    return 0.95 * 2.0 ** (-(item.cost - mended[0].cost) / _UNIT) / (0.35 + 0.65 * sum(weights))
+    least = mended[0].cost
+    whole = sum(math.exp((least - other.cost) / _UNIT) for other in mended[:8])
+    return 0.95 * math.exp((least - item.cost) / _UNIT) / (0.35 + 0.65 * whole)
 
 
 def _edits(file: str, text: str, item: Mended) -> list[Edit]:
@@ -133,7 +133,11 @@ def _words(text: str, edit: Slip) -> tuple[int, str, str]:
         odd = next((sign for sign in text[edit.start : edit.end] if sign in LOOK_ALIKES), "")
         if odd:
             meant = LOOK_ALIKES[odd].strip() or "a plain blank"
-            return line, f"write `{meant}` on line {line}", f"a sign on line {line} (U+{ord(odd):04X}) only looks like `{meant}`"
+            return (
+                line,
+                f"write `{meant}` on line {line}",
+                f"a sign on line {line} (U+{ord(odd):04X}) only looks like `{meant}`",
+            )
         return line, f"take out what is not code, from line {line} on", f"line {line} holds something that is not code"
     if edit.sort == "line" and new:
         if edit.new.startswith("\n"):

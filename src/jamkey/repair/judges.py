@@ -138,7 +138,9 @@ def _asked(language: str, names: list[str], folder: str, interpreter: str) -> li
         argv = [_PROGRAMS[language], *(["--no-gui", "--norc"] if language == "octave" else []), str(script)]
         given = "".join(name + "\n" for name in names)
     env = {**os.environ, "LC_ALL": "C.UTF-8", "LANGUAGE": "en"}
-    done = subprocess.run(argv, input=given, capture_output=True, text=True, errors="replace", env=env, timeout=LIMIT)
+    done = subprocess.run(
+        argv, input=given, capture_output=True, text=True, errors="replace", env=env, timeout=LIMIT, check=False
+    )
     lines = done.stdout.splitlines()
     if len(lines) != len(names):
         return None
@@ -150,5 +152,5 @@ def _c(name: str, beside: str) -> str:
     language = "c" if name.endswith((".c", ".h")) else "c++"
     argv = ["gcc", "-fsyntax-only", "-w", "-x", language, name, "-I", beside]
     env = {**os.environ, "LC_ALL": "C"}
-    done = subprocess.run(argv, capture_output=True, text=True, errors="replace", env=env, timeout=LIMIT)
+    done = subprocess.run(argv, capture_output=True, text=True, errors="replace", env=env, timeout=LIMIT, check=False)
     return next((row for row in done.stderr.splitlines() if "error: " in row), "")

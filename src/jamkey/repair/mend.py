@@ -13,7 +13,8 @@ from typing import NamedTuple
 from jamkey.languages import trees
 from jamkey.languages.base import Language
 from jamkey.repair import judges
-from jamkey.repair.edits import Edit, Ground, edits, worth
+from jamkey.repair.edits import edits
+from jamkey.repair.ground import Edit, Ground, worth
 
 #: Seconds for a text whose parser is at hand, and edits tried.
 BUDGET, MOST = 0.6, 900
@@ -143,7 +144,7 @@ def _searched(
     if found and min(item.cost for item in found) < 14.0:
         return sorted(found, key=lambda item: item.cost)
     further.sort(key=lambda item: item[0] - 0.5 * (item[1] > line))
-    for cost, error, before, made in further[:8]:
+    for _, error, before, made in further[:8]:
         for edit in _sorted(Ground(made, error, language, message))[:150]:
             whole = edit.of(made)
             if whole in seen or time.monotonic() > until + 2 * budget:

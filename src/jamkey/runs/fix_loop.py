@@ -19,7 +19,7 @@ from jamkey.observe.typed import Typed
 from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.runs.wrong_result import judged, quiet_jam, same_output
-from jamkey.search.engine import roots_with, search, searchable
+from jamkey.search.by_trial import roots_with, search, searchable
 from jamkey.settings import Settings
 from jamkey.text import decode
 from jamkey.trials.apply import apply, diff, digest

@@ -11,10 +11,10 @@ from importlib.resources import files
 
 import msgspec
 
+from jamkey.follow.places import FAR, Place, places
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
 from jamkey.model import Edit
-from jamkey.follow.places import FAR, Place, places
 from jamkey.text import splice
 from jamkey.turns import SHELF as TURNS
 from jamkey.turns.base import Ground, Made
@@ -101,14 +101,24 @@ def _near(part: Part, place: Place, marked: Span | None) -> str:
     if place.distance == 0:
         if marked is None:
             return "snag"
-        return "marked" if marked == part.span else "in mark" if marked.holds(part.span) else "holds mark" if part.span.holds(marked) else "beside"
+        return (
+            "marked"
+            if marked == part.span
+            else "in mark"
+            if marked.holds(part.span)
+            else "holds mark"
+            if part.span.holds(marked)
+            else "beside"
+        )
     if place.names:
         return "way" if any(inner.sort == "name" and inner.name in place.names for inner in part.walk()) else "value"
     return "line"
 
 
 def _edit(file: str, span: Span, text: str) -> Edit:
-    return Edit(file=file, line=span.line, column=span.column, end_line=span.end_line, end_column=span.end_column, new_text=text)
+    return Edit(
+        file=file, line=span.line, column=span.column, end_line=span.end_line, end_column=span.end_column, new_text=text
+    )
 
 
 def _texts(scene: Scene, edits: Iterable[Edit]) -> dict[str, str] | None:

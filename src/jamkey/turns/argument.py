@@ -32,7 +32,11 @@ class Argument(Plain):
             yield made("drop", rest)
             if index + 1 < len(texts) and not keyword and not words[index + 1][0]:
                 yield made("swap", [*texts[:index], texts[index + 1], texts[index], *texts[index + 2 :]])
-            if ground.language in ("python", "javascript", "r") and not keyword and argument.sort in ("name", "list", "tuple", "call", "index", "member"):
+            if (
+                ground.language in ("python", "javascript", "r")
+                and not keyword
+                and argument.sort in ("name", "list", "tuple", "call", "index", "member")
+            ):
                 star = "..." if ground.language == "javascript" else "*"
                 if ground.language != "r":
                     yield made("spread", [*texts[:index], star + texts[index], *texts[index + 1 :]])
@@ -78,10 +82,12 @@ class Argument(Plain):
         """Propose the arguments that many calls of the language take."""
         given = {keyword for keyword, _ in part.arguments if keyword}
         if ground.language == "python":
-            for word in [word for word in (*ground.told, *_keys(ground)) if "\"" not in word and "\\" not in word][:12]:
-                for option in ("dtype={{\"{0}\": str}}", "on=\"{0}\"", "index_col=\"{0}\"", "columns={{\"{0}\"}}"):
+            for word in [word for word in (*ground.told, *_keys(ground)) if '"' not in word and "\\" not in word][:12]:
+                for option in ('dtype={{"{0}": str}}', 'on="{0}"', 'index_col="{0}"', 'columns={{"{0}"}}'):
                     if part.called in ground.words.get("readers", ()) or option.startswith("on"):
-                        yield made(f"column:{option}", [*texts, option.replace("{{", "{").replace("}}", "}").replace("{0}", word)])  # type: ignore[operator]
+                        yield made(
+                            f"column:{option}", [*texts, option.replace("{{", "{").replace("}}", "}").replace("{0}", word)]
+                        )  # type: ignore[operator]
         reads = part.called in ground.words.get("readers", ())
         for kind in ("options", "flags") if reads else ("flags",):
             for flag in ground.words.get(kind, ()):
@@ -138,7 +144,11 @@ class Parameter(Plain):
             receiver = ground.words.get("receiver", "")
             if function.owner and receiver == "self" and receiver not in names:
                 yield Made("parameter:self", start, f"self{behind}")
-                yield Made("parameter:static", Span(function.span.line, 1, function.span.line, 1), f"{ground.indent(function.span.line)}@staticmethod\n")
+                yield Made(
+                    "parameter:static",
+                    Span(function.span.line, 1, function.span.line, 1),
+                    f"{ground.indent(function.span.line)}@staticmethod\n",
+                )
             for index, param in enumerate(function.params):
                 last = param.default.span.end if param.default is not None else param.span.end
                 if param.default is None and param.star == "" and param.name not in ("self", "cls"):
@@ -148,7 +158,9 @@ class Parameter(Plain):
                 if param.star == "" and index + 1 < len(function.params) and function.params[index + 1].star == "":
                     other = function.params[index + 1]
                     if param.default is None and other.default is None:
-                        yield Made("parameter:swap", param.span, other.name, more=((ground.place.file, other.span, param.name),))
+                        yield Made(
+                            "parameter:swap", param.span, other.name, more=((ground.place.file, other.span, param.name),)
+                        )
                 if ground.language == "python":
                     yield Made("parameter:star", param.span.start, "*")
                     yield Made("parameter:stars", param.span.start, "**")

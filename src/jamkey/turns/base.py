@@ -12,12 +12,11 @@ from typing import Any, Protocol
 
 import msgspec
 
+from jamkey.follow.places import Place
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Idioms, Part, Span, Statement
 from jamkey.model import Frame, Value
-from jamkey.follow.places import Place
 from jamkey.text import line_at
-
 
 _QUOTED = re.compile(r"'([^']*)'|\"([^\"]*)\"|`([^`]*)`|\u2018([^\u2019]*)\u2019")
 _NO_NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?")

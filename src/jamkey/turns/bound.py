@@ -24,7 +24,15 @@ class Bound(Plain):
             number = int(text)
             for other in dict.fromkeys((number - 1, number + 1, 0, 1, -number)):
                 if other != number:
-                    step = "less" if other == number - 1 else "more" if other == number + 1 else f"to{other}" if other in (0, 1) else "minus"
+                    step = (
+                        "less"
+                        if other == number - 1
+                        else "more"
+                        if other == number + 1
+                        else f"to{other}"
+                        if other in (0, 1)
+                        else "minus"
+                    )
                     yield Made(f"bound:{step}", part.span, str(other))
             return
         role = ground.role(part)
@@ -35,7 +43,12 @@ class Bound(Plain):
         ):
             yield Made(f"bound:-1 {_short(role)}", part.span, f"{text} - 1")
             yield Made(f"bound:+1 {_short(role)}", part.span, f"{text} + 1")
-        if part.sort == "binary" and part.name in ("+", "-") and (right := part.child("right")) is not None and right.source == "1":
+        if (
+            part.sort == "binary"
+            and part.name in ("+", "-")
+            and (right := part.child("right")) is not None
+            and right.source == "1"
+        ):
             left = part.child("left")
             if left is not None:
                 yield Made("bound:drop1", part.span, left.source)

@@ -40,7 +40,13 @@ class Convert(Plain):
             return
         if ground.language == "python" and part.sort in ("name", "member", "index", "call"):
             for piece in ground.residues:
-                for word in ('.replace("{0}", "")', '.strip("{0}")', '.split("{0}")[0]', '.replace("{0}", ".")', '.split("{0}")'):
+                for word in (
+                    '.replace("{0}", "")',
+                    '.strip("{0}")',
+                    '.split("{0}")[0]',
+                    '.replace("{0}", ".")',
+                    '.split("{0}")',
+                ):
                     if '"' not in piece and "\\" not in piece:
                         yield Made(f"residue:{word}", part.span, part.source + word.replace("{0}", piece))
         value = ground.value(part)
@@ -63,8 +69,8 @@ class Brackets(Plain):
                 yield Made("brackets:round", part.span, f"{owner.source}({key.source})")
                 yield Made("brackets:both", part.span, f"{owner.source}[[{key.source}]]")
                 if key.sort == "tuple" and len(key.children) == 2:
-                    first, second = (child.source for _, child in key.children)
-                    yield Made("brackets:apart", part.span, f"{owner.source}[{first}][{second}]")
+                    keys = [child.source for _, child in key.children]
+                    yield Made("brackets:apart", part.span, f"{owner.source}[{keys[0]}][{keys[1]}]")
         elif part.sort == "call":
             callee, words = part.child("callee"), part.arguments
             if callee is not None and len(words) == 1 and not words[0][0]:
@@ -72,10 +78,10 @@ class Brackets(Plain):
         elif part.sort == "compare" and ground.language == "python":
             for sign in (" & ", " | "):
                 if part.source.count(sign) == 1 and "(" not in part.source.split(sign)[0][:1]:
-                    left, right = part.source.split(sign)
-                    yield Made("brackets:compared", part.span, f"({left}){sign}({right})")
+                    one, other_side = part.source.split(sign)
+                    yield Made("brackets:compared", part.span, f"({one}){sign}({other_side})")
         elif part.sort == "binary" and (left := part.child("left")) is not None and (right := part.child("right")) is not None:
-            for inner, other, before in ((left, right, True), (right, left, False)):
+            for inner, next_to, before in ((left, right, True), (right, left, False)):
                 if inner.sort == "binary" and not part.source.startswith("("):
                     first, second = inner.child("left"), inner.child("right")
                     if first is None or second is None:
@@ -83,9 +89,13 @@ class Brackets(Plain):
                     between = part.source[len(left.source) : len(part.source) - len(right.source)]
                     within = inner.source[len(first.source) : len(inner.source) - len(second.source)]
                     if before:
-                        yield Made("brackets:other", part.span, f"{first.source}{within}({second.source}{between}{other.source})")
+                        yield Made(
+                            "brackets:other", part.span, f"{first.source}{within}({second.source}{between}{next_to.source})"
+                        )
                     else:
-                        yield Made("brackets:other", part.span, f"({other.source}{between}{first.source}){within}{second.source}")
+                        yield Made(
+                            "brackets:other", part.span, f"({next_to.source}{between}{first.source}){within}{second.source}"
+                        )
 
 
 _DICT = ("items", "values", "keys", "copy", "pop", "get")

@@ -34,7 +34,12 @@ class Guard(Plain):
             test = ground.idioms.is_missing.format(name)
             for turn, condition in (("missing", test), ("empty", f"not {name}")):
                 if ground.language == "python":
-                    yield Made(f"guard:skip {turn}", before_line(ground.place.line), f"{indent}if {condition}:\n{indent}    continue\n", skips=True)
+                    yield Made(
+                        f"guard:skip {turn}",
+                        before_line(ground.place.line),
+                        f"{indent}if {condition}:\n{indent}    continue\n",
+                        skips=True,
+                    )
 
 
 TURN = Guard()

@@ -46,7 +46,11 @@ class Imports(Plain):
                 continue
             if definition.imported and definition.imported != "*":
                 yield Made("import:module", definition.statement, f"import {definition.module}")
-                yield Made("import:inside", definition.statement, f"from {definition.module}.{definition.imported} import {definition.imported}")
+                yield Made(
+                    "import:inside",
+                    definition.statement,
+                    f"from {definition.module}.{definition.imported} import {definition.imported}",
+                )
             else:
                 yield Made("import:itself", definition.statement, f"from {definition.module} import {definition.name}")
                 yield Made("import:all", definition.statement, f"from {definition.module} import *")
@@ -56,7 +60,9 @@ class Imports(Plain):
 
 
 def _head(ground: Ground) -> int:
-    lines = [d.span.line for d in ground.code.definitions() if d.sort == "import" and not d.scope and not ground.indent(d.span.line)]
+    lines = [
+        d.span.line for d in ground.code.definitions() if d.sort == "import" and not d.scope and not ground.indent(d.span.line)
+    ]
     if lines:
         return min(lines)
     line = 1

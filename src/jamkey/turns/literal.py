@@ -58,7 +58,9 @@ class Literal(Plain):
                 yield Made("literal:no comma", part.span, part.children[0][1].source)
             quote = "'" if "'" in source and '"' not in source else '"'
             for word in ground.told[:4]:
-                yield Made("literal:with told", part.span, f"{source[:-1].rstrip().rstrip(',')}, {quote}{word}{quote}{source[-1:]}")
+                yield Made(
+                    "literal:with told", part.span, f"{source[:-1].rstrip().rstrip(',')}, {quote}{word}{quote}{source[-1:]}"
+                )
             items = [child.source for _, child in part.children]
             if 1 < len(items) <= 4:
                 yield Made("literal:reversed", part.span, source[:1] + ", ".join(reversed(items)) + source[-1:])

@@ -43,7 +43,12 @@ class Names(Plain):
         if receiver and part.name in ground.code.all_members():
             yield Made("name:own", part.span, f"{receiver}.{part.name}")
         for definition in ground.code.definitions():
-            if definition.sort == "import" and not definition.imported and definition.name in ground.visible and ground.role(part) == "callee":
+            if (
+                definition.sort == "import"
+                and not definition.imported
+                and definition.name in ground.visible
+                and ground.role(part) == "callee"
+            ):
                 yield Made("name:of module", part.span, f"{definition.name}.{part.name}")
         for name in ground.told:
             if name.isidentifier() and name != part.name and name not in ground.visible:
@@ -79,11 +84,41 @@ class Names(Plain):
         for name in sorted(known, key=lambda name: -near(name, word))[:_MOST]:
             if name != word and "\n" not in name and quote not in name and "\\" not in name:
                 yield Made(f"text:{_how(name, word)}", part.span, f"{quote}{name}{quote}")
-        for turn, other in (("stripped", word.strip()), ("lower", word.lower()), ("upper", word.upper()), ("title", word.title()), ("blank", f" {word}"), ("blank", f"{word} ")):
+        for turn, other in (
+            ("stripped", word.strip()),
+            ("lower", word.lower()),
+            ("upper", word.upper()),
+            ("title", word.title()),
+            ("blank", f" {word}"),
+            ("blank", f"{word} "),
+        ):
             if other != word:
                 yield Made(f"text:{turn}", part.span, f"{quote}{other}{quote}")
         for index, sign in enumerate(word):
-            for old, new in (("/", "-"), ("-", "/"), (".", "/"), ("/", "."), (",", ";"), (";", ","), ("Y", "y"), ("y", "Y"), ("m", "M"), ("M", "m"), ("d", "m"), ("m", "d"), ("H", "I"), (".", "-"), ("-", "."), ("_", "-"), ("-", "_"), (" ", "_"), ("_", " "), ("r", "w"), ("w", "r"), ("w", "a")):
+            for old, new in (
+                ("/", "-"),
+                ("-", "/"),
+                (".", "/"),
+                ("/", "."),
+                (",", ";"),
+                (";", ","),
+                ("Y", "y"),
+                ("y", "Y"),
+                ("m", "M"),
+                ("M", "m"),
+                ("d", "m"),
+                ("m", "d"),
+                ("H", "I"),
+                (".", "-"),
+                ("-", "."),
+                ("_", "-"),
+                ("-", "_"),
+                (" ", "_"),
+                ("_", " "),
+                ("r", "w"),
+                ("w", "r"),
+                ("w", "a"),
+            ):
                 if sign == old and len(word) <= 24:
                     yield Made("text:sign", part.span, f"{quote}{word[:index]}{new}{word[index + 1 :]}{quote}")
         if len(set(word) & set("/-.,;:")) == 1:

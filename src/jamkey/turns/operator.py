@@ -50,12 +50,22 @@ class Operator(Plain):
         for other in _OTHERS.get(part.name, ()):
             if len(operands) == 2 and part.sort == "other":
                 left, right = operands
-                if left.span.end_line == right.span.line and (left.span.line, right.span.end_line) == (part.span.line, part.span.end_line):
+                if left.span.end_line == right.span.line and (left.span.line, right.span.end_line) == (
+                    part.span.line,
+                    part.span.end_line,
+                ):
                     between = part.source[len(left.source) : len(part.source) - len(right.source)]
                     if between.count(part.name) == 1 and part.source.startswith(left.source):
                         guarded = other in ("&", "|")
-                        words = [f"({child.source})" if guarded and child.sort in ("compare", "other") else child.source for child in operands]
-                        yield Made(f"operator:{part.name} to {other}", part.span, words[0] + between.replace(part.name, other) + words[1])
+                        words = [
+                            f"({child.source})" if guarded and child.sort in ("compare", "other") else child.source
+                            for child in operands
+                        ]
+                        yield Made(
+                            f"operator:{part.name} to {other}",
+                            part.span,
+                            words[0] + between.replace(part.name, other) + words[1],
+                        )
             else:
                 yield from swapped_sign(part, part.name, other, f"operator:{part.name} to {other}")
         if part.sort == "binary" and len(operands) == 2 and part.name in ("-", "/", "//", "@", "*", "..", "%*%", "<", ">"):

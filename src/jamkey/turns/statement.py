@@ -80,7 +80,11 @@ def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
             word = "append" if ground.language == "python" else "push"
             yield Made("statement:append", statement.span, f"{owner.source}.{word}({value.source}){ground.ends}")
             if ground.language == "python":
-                yield Made("statement:setdefault", before_line(statement.span.line), f"{ground.indent(statement.span.line)}{owner.source}.setdefault({key.source}, 0)\n")
+                yield Made(
+                    "statement:setdefault",
+                    before_line(statement.span.line),
+                    f"{ground.indent(statement.span.line)}{owner.source}.setdefault({key.source}, 0)\n",
+                )
 
 
 def _moved(statement: Statement, ground: Ground) -> Iterator[Made]:
@@ -168,7 +172,11 @@ def _function_end(ground: Ground) -> Iterator[Made]:
     if not function.falls_off and ground.language == "python":
         return
     indent = ground.indent(function.body_line or function.last_line)
-    local = [d.name for d in ground.code.definitions() if d.scope == function.qualified and d.sort in ("assigned", "changed", "parameter", "opened", "loop", "function")]
+    local = [
+        d.name
+        for d in ground.code.definitions()
+        if d.scope == function.qualified and d.sort in ("assigned", "changed", "parameter", "opened", "loop", "function")
+    ]
     inner = [f.name for f in ground.code.functions() if function.span.holds(f.span) and f.span != function.span]
     closing = ground.row(function.last_line).strip().startswith(("}", "end"))
     line = function.last_line if closing else function.last_line + 1

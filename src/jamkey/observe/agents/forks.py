@@ -1,13 +1,15 @@
-"""A warm interpreter that runs a script many times, each time as a child of its own. Run by path in the user's interpreter;
-for a program of another runtime in ours: then each child becomes its command.
+"""A warm interpreter that runs a script many times, each time as a child of its own.
+
+Run by path in the user's interpreter; for a program of another runtime in ours: then each child becomes its command.
 
     python forks.py FOLDER
 
-FOLDER is ours. `setup.json` in it says what to run: {"script", "argv", "module", "command", "project", "path", "load",
-"stdin", "limit"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`, {"id", "files": {path:
-text}}, is one run: the files are put in place, a child runs the script, the files are put back as they were, also those
-that the script has changed, and one line is added to `ran.jsonl`: {"id", "status", "seconds", "stdout", "stderr", "limit"}.
-A file named `end` ends it. What cannot be put back ends it too, with {"id": null, "why": ...}: then a new place is needed.
+FOLDER is ours. `setup.json` in it says what to run: {"script", "argv", "module", "command", "project", "path",
+"load", "stdin", "limit"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`,
+{"id", "files": {path: text}}, is one run: the files are put in place, a child runs the script, the files are put back
+as they were, also those that the script has changed, and one line is added to `ran.jsonl`: {"id", "status",
+"seconds", "stdout", "stderr", "limit"}. A file named `end` ends it. What cannot be put back ends it too, with {"id":
+null, "why": ...}: then a new place is needed.
 
 Python 3.8 to 3.14, standard library only.
 """

@@ -22,8 +22,8 @@ from jamkey.errors import JamkeyError
 from jamkey.follow.frames import locate
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
-from jamkey.observe.target import Target
 from jamkey.model import Edit, Jam, Key, Root
+from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, read
 from jamkey.search.candidates import Candidate, candidates
 from jamkey.settings import Settings
@@ -293,9 +293,18 @@ def between(file: str, before: str, after: str) -> list[Edit]:
     edits: list[Edit] = []
     for tag, first, last, start, end in difflib.SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
         if tag != "equal":
-            line, stop = (len(old), len(old[-1]) + 1) if first >= len(old) and old and not old[-1].endswith("\n") else (first + 1, 1)
+            line, stop = (
+                (len(old), len(old[-1]) + 1) if first >= len(old) and old and not old[-1].endswith("\n") else (first + 1, 1)
+            )
             edits.append(
-                Edit(file=file, line=line, column=stop, end_line=max(last + 1, line), end_column=stop if last == first else 1, new_text="".join(new[start:end]))
+                Edit(
+                    file=file,
+                    line=line,
+                    column=stop,
+                    end_line=max(last + 1, line),
+                    end_column=stop if last == first else 1,
+                    new_text="".join(new[start:end]),
+                )
             )
     return edits
 
@@ -323,7 +332,9 @@ def _judged(bench: Bench, running: list[Tried], done: Sequence[Tried]) -> Found:
             reason = item.key.reason or "With this the program runs to its end."
             if same and not item.key.reason:
                 reason = f"With this the program runs to its end; {same} other small edits that I tried make it print the same."
-            found.keys.append(msgspec.structs.replace(item.key, trial=trial, reason=reason, confidence=round(min(0.95, share), 3)))
+            found.keys.append(
+                msgspec.structs.replace(item.key, trial=trial, reason=reason, confidence=round(min(0.95, share), 3))
+            )
             break
     for item in running:
         for line in dict.fromkeys(item.lines):
@@ -364,7 +375,9 @@ def roots_with(jam: Jam, found: Found) -> tuple[Root, ...]:
         if root is not None:
             made.append(msgspec.structs.replace(root, confidence=_joined(root.confidence, share)))
         elif share >= 0.02:
-            made.append(Root(file=file, line=line, reason="a small edit here makes the program run", confidence=_joined(0.0, share)))
+            made.append(
+                Root(file=file, line=line, reason="a small edit here makes the program run", confidence=_joined(0.0, share))
+            )
     made += [msgspec.structs.replace(root, confidence=_joined(root.confidence, 0.0)) for root in own.values()]
     return tuple(sorted(made, key=lambda root: -root.confidence))
 

@@ -1,0 +1,175 @@
+"""A broken text: where to look in it, what one edit of it is, and what that costs."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from jamkey.languages.base import Language
+from jamkey.languages.scan import PAIRS, scan
+from jamkey.repair.lex import classes, lex
+from jamkey.repair.usual import Usual, usual
+
+CLOSERS = {closer: opener for opener, closer in PAIRS.items()}
+#: What one edit costs, in the unit of the counts (minus the log of a share).
+COST = {
+    "insert": 1.0,
+    "replace": 3.0,
+    "spell": 1.5,
+    "delete": 4.0,
+    "swap": 4.0,
+    "join": 3.0,
+    "cut": 4.0,
+    "indent": 1.5,
+    "line": 3.5,
+    "alike": 0.0,
+}
+#: What an edit of a sort costs apart from how usual the text is then.
+_BASE = {
+    "insert": 0.0,
+    "replace": 2.0,
+    "spell": 1.0,
+    "delete": 2.0,
+    "swap": 2.5,
+    "join": 2.0,
+    "cut": 0.5,
+    "indent": 0.5,
+    "line": 1.0,
+    "alike": -4.0,
+}
+
+
+class Edit(NamedTuple):
+    """Replace the characters from `start` to `end` by `new`; `more` are further ones, behind it in the text."""
+
+    sort: str
+    start: int
+    end: int
+    new: str
+    cost: float
+    more: tuple[tuple[int, int, str], ...] = ()
+
+    def of(self, text: str) -> str:
+        """Return the text with the edit."""
+        for start, end, new in reversed(self.more):
+            text = text[:start] + new + text[end:]
+        return text[: self.start] + self.new + text[self.end :]
+
+
+class Ground:
+    """The broken text and where to look in it.
+
+    Attributes:
+        line: where the parser gave up, 1-based.
+        lines: the lines worth editing, with how far off each is.
+    """
+
+    def __init__(self, text: str, line: int, language: Language, message: str = "") -> None:
+        self.text = text
+        self.rows = text.split("\n")
+        self.line = min(max(line, 1), len(self.rows))
+        self.language = language
+        self.message = message
+        self.tokens = lex(text, language.style)
+        self.usual: Usual = usual(language.name)
+        self.code = [token for token in self.tokens if token.sort != "comment"]
+        self.words = ["L", "L", *classes(self.code, language.keywords, text), "L", "L"]
+        self.starts = [0]
+        for row in self.rows:
+            self.starts.append(self.starts[-1] + len(row) + 1)
+        self.python = language.name == "python"
+        self.lines: dict[int, float] = self._lines()
+        self.names = {token.text for token in self.tokens if token.sort == "name"}
+
+    def _lines(self) -> dict[int, float]:
+        found: dict[int, float] = {}
+        off = 0.0
+        for line in range(self.line, 0, -1):
+            if self.rows[line - 1].strip():
+                found[line] = off
+                off += 0.7
+            if len(found) >= 4:
+                break
+        below = [line for line in range(self.line + 1, len(self.rows) + 1) if self.rows[line - 1].strip()][:1]
+        found.update(dict.fromkeys(below, 2.0))
+        marks = scan(self.text, self.language.style)
+        openers = [*marks.unclosed, *marks.open_quotes]
+        openers += [mark for pair in marks.mismatched for mark in pair if mark is not None]
+        for mark in openers[-4:] + openers[:2]:
+            found[mark.line] = min(found.get(mark.line, 9.0), 0.2)
+            for line in range(mark.line + 1, min(mark.line + 7, len(self.rows) + 1)):
+                found.setdefault(line, 1.0 + 0.3 * (line - mark.line))
+        here = self.width(self.line)
+        heads = 0
+        for line in range(self.line - 1, 0, -1):
+            if self.rows[line - 1].strip() and self.width(line) < here:
+                here = self.width(line)
+                found.setdefault(line, 2.0)
+                heads += 1
+                if not here or heads > 3:
+                    break
+        return found
+
+    def width(self, line: int) -> int:
+        """Return the width of a line's indentation."""
+        row = self.rows[line - 1].expandtabs(8)
+        return len(row) - len(row.lstrip())
+
+    def indent(self, line: int) -> str:
+        """Return a line's indentation as it stands."""
+        row = self.rows[line - 1]
+        return row[: len(row) - len(row.lstrip(" \t"))]
+
+
+def worth(ground: Ground, edit: Edit, made: str) -> float:
+    """Return what an edit costs that mends the text: its sort, its place, how usual its lines are now, what is lost.
+
+    Args:
+        ground: the broken text.
+        edit: that mends it.
+        made: the text with the edit.
+    """
+    first = ground.text.count("\n", 0, edit.start)
+    stop = edit.more[-1][1] if edit.more else edit.end
+    behind = ground.text.count("\n", stop)
+    before = ground.rows[max(first - 1, 0) : len(ground.rows) - behind + 1]
+    rows = made.split("\n")
+    after = rows[max(first - 1, 0) : len(rows) - behind + 1]
+    gone = ground.text[edit.start : edit.end]
+    kept = edit.new
+    lost = sum(
+        1 for sign in set(gone) | set(kept) if not sign.isspace() for _ in range(max(gone.count(sign) - kept.count(sign), 0))
+    )
+    fresh = (
+        {token.text for token in lex(kept, ground.language.style) if token.sort == "name"}
+        - ground.names
+        - ground.language.keywords
+        - ground.language.builtins
+    )
+    off = ground.lines.get(first + 1, 3.0 if edit.sort != "line" else 1.0)
+    usual = _of_rows(ground, after) - _of_rows(ground, before)
+    base = _BASE[edit.sort]
+    if edit.sort == "replace" and gone in CLOSERS and kept in CLOSERS:
+        base -= 1.5
+    if edit.sort == "line" and not kept:
+        base += 4.0
+    return float(base) + 0.8 * off + usual + 0.9 * lost + 1.5 * len(fresh) + 0.5 * len(edit.more)
+
+
+def _of_rows(ground: Ground, rows: list[str]) -> float:
+    text = "\n".join(rows) + "\n"
+    tokens = [token for token in lex(text, ground.language.style) if token.sort != "comment"]
+    words = ["L", "L", *classes(tokens, ground.language.keywords, text)]
+    odd = 3.0 * sum(token.sort in ("quote", "odd") for token in tokens)
+    return ground.usual.of(words) + odd + sum(_text_cost(token.text) for token in tokens if token.sort == "text")
+
+
+def _text_cost(text: str) -> float:
+    """Return how little a text looks like one: code, comments and wide gaps stand in it when a quote is in the wrong place."""
+    inner = text.strip("rbuf\"'")
+    cost = 0.02 * min(len(inner), 100) + 0.7 * inner.count(", ") + 2.0 * (" #" in inner) + 1.0 * ("   " in inner)
+    return (
+        cost
+        + 0.8 * (inner[:1] == " ")
+        + 0.8 * (inner[-1:] == " ")
+        + 0.7 * sum(sign in inner for sign in ("(", ")", "[", "]", "=="))
+    )

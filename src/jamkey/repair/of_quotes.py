@@ -1,0 +1,97 @@
+"""Edits of quotes, and of signs that are not the language's own."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from jamkey.repair.ground import COST, Edit, Ground
+
+#: Signs that look like others, and what is meant.
+LOOK_ALIKES = {
+    sign: meant
+    for meant, signs in {
+        '"': "\u201c\u201d\u201e\xab\xbb",
+        "'": "\u2018\u2019\u201a\u2032\xb4",
+        "-": "\u2013\u2014\u2212",
+        "*": "\xd7",
+        "/": "\xf7",
+        "<=": "\u2264",
+        ">=": "\u2265",
+        "!=": "\u2260",
+        "(": "\uff08",
+        ")": "\uff09",
+        ",": "\uff0c\u3001",
+        ":": "\uff1a",
+        ";": "\uff1b\u037e",
+        "=": "\uff1d",
+        "[": "\u3010\uff3b",
+        "]": "\u3011\uff3d",
+        "{": "\uff5b",
+        "}": "\uff5d",
+        "...": "\u2026",
+        " ": "\xa0\u2003\u3000\u2009\u202f",
+        "": "\u200b\ufeff\u2060",
+    }.items()
+    for sign in signs
+}
+_PROMPT = re.compile(r"^(?:>>> ?|\.\.\. ?|In \[\d+\]: ?|> |\+ |\$ )", re.M)
+_MARKER = re.compile(r"^(?:<{7}|={7}|>{7}|\|{7})[^\n]*\n?", re.M)
+
+
+def alike(ground: Ground) -> Iterator[Edit]:
+    """Signs that look like the language's own, prompts of a console, marks of a merge."""
+    for line, off in ground.lines.items():
+        begin, end = ground.starts[line - 1], ground.starts[line] - 1
+        row = ground.text[begin:end]
+        odd = [place for place, sign in enumerate(row) if sign in LOOK_ALIKES]
+        if odd:
+            new = "".join(LOOK_ALIKES.get(sign, sign) for sign in row)
+            yield Edit("alike", begin, end, new, COST["alike"] + off)
+            for place in odd:
+                yield Edit("alike", begin + place, begin + place + 1, LOOK_ALIKES[row[place]], 0.5 + off)
+    for pattern in (_PROMPT, _MARKER):
+        found = list(pattern.finditer(ground.text))
+        if found:
+            first, rest = found[0], found[1:]
+            more = tuple((match.start(), match.end(), "") for match in rest)
+            yield Edit("alike", first.start(), first.end(), "", 1.0, more)
+    if ground.python and "\t" in ground.text:
+        spaced = "\n".join(ground.indent(n).expandtabs(4) + row.lstrip(" \t") for n, row in enumerate(ground.rows, 1))
+        yield Edit("alike", 0, len(ground.text), spaced, 1.0)
+        spaced = "\n".join(ground.indent(n).expandtabs(8) + row.lstrip(" \t") for n, row in enumerate(ground.rows, 1))
+        yield Edit("alike", 0, len(ground.text), spaced, 1.5)
+
+
+def quotes(ground: Ground) -> Iterator[Edit]:
+    """Close a quote at the end of a token, open one before a token, leave one out."""
+    style = ground.language.style
+    for line, off in ground.lines.items():
+        begin, end = ground.starts[line - 1], ground.starts[line] - 1
+        row = ground.text[begin:end]
+        quotes = [quote for quote in style.quotes if len(quote) == 1]
+        used = [quote for quote in quotes if row.count(quote) % 2]
+        for quote in used:
+            stop = len(row.rstrip())
+            yield Edit("insert", begin + stop, begin + stop, quote, COST["insert"] + off + 0.5)
+            for match in re.finditer(r"[)\]},;:.+ ]|\b", row):
+                at = match.start()
+                behind = row[at : at + 1]
+                likely = 0.6 if behind in (")", "]", ",", "}", ";", ":", "+", ".") else 2.2 if behind in ("", " ") else 3.0
+                tail = 1.2 if not row[at:].strip(")]},;: ") else 2.0
+                yield Edit("insert", begin + at, begin + at, quote, COST["insert"] + off + likely + tail - 0.5)
+            for match in re.finditer(r"(?<![\w%.])[\w%./<-]", row):
+                yield Edit("insert", begin + match.start(), begin + match.start(), quote, COST["insert"] + off + 2.0)
+            for match in re.finditer(re.escape(quote), row):
+                yield Edit("delete", begin + match.start(), begin + match.start() + 1, "", COST["delete"] + off)
+                for other in quotes:
+                    if other != quote:
+                        yield Edit("replace", begin + match.start(), begin + match.start() + 1, other, COST["replace"] + off)
+                escaped = style.escape + quote if style.escape else quote
+                if (
+                    style.escape
+                    and match.start()
+                    and row[match.start() - 1].isalpha()
+                    and row[match.end() : match.end() + 1].isalpha()
+                ):
+                    yield Edit("insert", begin + match.start(), begin + match.start() + 1, escaped, COST["insert"] + off + 1.0)

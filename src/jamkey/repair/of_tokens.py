@@ -1,0 +1,168 @@
+"""Edits of tokens: put in, leave out, exchange, spell, join, cut."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from rapidfuzz.distance import DamerauLevenshtein
+
+from jamkey.repair.ground import CLOSERS, COST, Edit, Ground
+from jamkey.repair.lex import Token
+from jamkey.repair.of_lines import levels
+
+#: Words that stand between others, by the way a language closes its blocks.
+#: Signs that stand right behind what comes before them.
+_BEHIND = frozenset(") ] } , ; : .".split())
+_ALWAYS = ")]},([{:;=+-*/.<>"
+
+
+def of_tokens(ground: Ground) -> Iterator[Edit]:
+    """Yield the edits of tokens on the lines worth editing."""
+    words, count, vocabulary = ground.words, ground.usual, _vocabulary(ground)
+    spelled = [*ground.language.keywords]
+    for place, token, off in _near_tokens(ground):
+        at = place + 2  # its class in `words`
+        a, b, c, d, e = words[at - 2], words[at - 1], words[at], words[at + 1], words[at + 2] if at + 2 < len(words) else "L"
+        here = count.of([a, b, c, d, e])
+        # put in before the token
+        plain = count.of([a, b, c, d])
+        for word in vocabulary:
+            gain = count.of([a, b, word, c, d]) - plain
+            if gain < 9.0:
+                at_end = word in _BEHIND and place > 0 and ground.code[place - 1].sort != "line"
+                where = ground.code[place - 1].end if at_end else token.start
+                new = word if at_end else _spaced(word, ground, token)
+                yield Edit("insert", where, where, new, COST["insert"] + gain + off)
+        if token.sort == "line":
+            continue
+        if ground.python and words[at - 1].startswith("L"):
+            begin = ground.starts[token.line - 1]
+            for level in levels(ground, token.line)[:3]:
+                if level != ground.indent(token.line):
+                    for word in (
+                        "def",
+                        "return",
+                        "for",
+                        "if",
+                        "while",
+                        "from",
+                        "import",
+                        "class",
+                        "with",
+                        "del",
+                        "assert",
+                        "raise",
+                        "not",
+                        "elif",
+                        "except",
+                    ):
+                        gain = count.of([a, b, word, c, d]) - plain
+                        yield Edit("insert", begin, token.start, f"{level}{word} ", COST["insert"] + gain + off)
+        # leave out
+        gain = count.of([a, b, d, e]) - here
+        information = 3.0 if token.sort in ("name", "number", "text") else 0.0
+        yield Edit("delete", token.start, _end(ground, token), "", COST["delete"] + gain + off + information)
+        # another sign or word
+        if token.sort in ("sign", "odd", "quote") or (token.sort == "name" and token.text in ground.language.keywords):
+            for word in vocabulary:
+                if word != token.text and (word[:1].isalpha() == token.text[:1].isalpha()):
+                    gain = count.of([a, b, word, d, e]) - here
+                    alike = 1.5 if token.text in CLOSERS and word in CLOSERS else 0.0
+                    if gain < 9.0:
+                        yield Edit("replace", token.start, token.end, word, COST["replace"] + gain + off - alike)
+        if token.sort == "name" and len(token.text) > 1:
+            yield from _spelled(ground, token, off, (a, b, d, e), here, spelled)
+        after = ground.code[place + 1] if place + 1 < len(ground.code) else None
+        if after is not None and after.line == token.line and after.sort != "line":
+            gain = count.of([a, b, d, c, e]) - here
+            between = ground.text[token.end : after.start]
+            yield Edit("swap", token.start, after.end, after.text + between + token.text, COST["swap"] + gain + off)
+            if token.sort in ("sign",) and after.sort == "sign" and between:
+                yield Edit("join", token.start, after.end, token.text + after.text, COST["join"] + off - 2.0)
+            if token.sort == "name" and after.sort in ("name", "number") and between:
+                whole = token.text + after.text
+                known = (
+                    0.0
+                    if whole in ground.names or whole in ground.language.keywords or whole in ground.language.builtins
+                    else 4.0
+                )
+                yield Edit("join", token.start, after.end, whole, COST["join"] + off + known)
+                whole = f"{token.text}_{after.text}"
+                known = 0.0 if whole in ground.names else 2.0
+                yield Edit("join", token.start, after.end, whole, COST["join"] + off + known - 1.0)
+        if token.sort == "odd" and re.fullmatch(r"\d+[^\W\d]\w*", token.text):
+            rest = token.text.lstrip("0123456789")
+            known = -2.0 if rest in ground.names else 0.0
+            yield Edit("delete", token.start, token.start + len(token.text) - len(rest), "", COST["delete"] + off - 2.0 + known)
+            yield Edit("insert", token.start, token.start, "_", COST["insert"] + 4.0 + off)
+        if (
+            ground.python
+            and token.sort == "name"
+            and after is not None
+            and after.sort in ("name", "text", "number")
+            and after.line == token.line
+        ):
+            end = ground.starts[token.line] - 1
+            row = ground.text[after.start : end]
+            if "#" not in row:
+                yield Edit("insert", token.end, after.start, "(", COST["insert"] + off + 2.0, ((end, end, ")"),))
+
+
+def _near_tokens(ground: Ground) -> Iterator[tuple[int, Token, float]]:
+    for place, token in enumerate(ground.code):
+        off = ground.lines.get(token.line)
+        if off is not None:
+            yield place, token, off
+
+
+def _vocabulary(ground: Ground) -> list[str]:
+    words = sorted(ground.language.keywords)
+    common = sorted(words, key=lambda word: -ground.usual.one.get(word, 0))[:24]
+    signs = [
+        sign
+        for sign in ground.usual.one
+        if not sign[:1].isalnum() and len(sign) <= 3 and sign not in ("L", "L<", "L>", '"', "'")
+    ]
+    signs = sorted(signs, key=lambda sign: -ground.usual.one[sign])[:30]
+    return list(dict.fromkeys([*_ALWAYS, *signs, *common]))
+
+
+def _spaced(word: str, ground: Ground, token: Token) -> str:
+    """Return a token as it is put before another: with the blanks that the language's writers put there."""
+    before = ground.text[token.start - 1 : token.start]
+    if word[:1].isalpha() or word in ("=", "==", "<-", "+", "*", "->", "..", "&&", "||", "and", "or"):
+        left = "" if not before or before.isspace() or before in "([{" else " "
+        right = "" if token.sort == "line" else " "
+        return left + word + right
+    if word == ",":
+        return ", " if not before.isspace() and token.sort != "line" else ","
+    return word
+
+
+def _end(ground: Ground, token: Token) -> int:
+    """Return the end of a token with the blank behind it, when blanks stand on both sides."""
+    text = ground.text
+    if text[token.end : token.end + 1] == " " and (token.start == 0 or text[token.start - 1] in " \n(["):
+        return token.end + 1
+    return token.end
+
+
+def _spelled(
+    ground: Ground, token: Token, off: float, around: tuple[str, str, str, str], here: float, words: list[str]
+) -> Iterator[Edit]:
+    a, b, d, e = around
+    for word in words:
+        if word == token.text or abs(len(word) - len(token.text)) > 2:
+            continue
+        far = DamerauLevenshtein.distance(word.lower(), token.text.lower(), score_cutoff=2)
+        if word.lower() == token.text.lower() or (far <= 2 and far < len(word) - 1):
+            gain = ground.usual.of([a, b, word, d, e]) - here
+            yield Edit("spell", token.start, token.end, word, COST["spell"] + off + 1.2 * far + gain)
+        elif token.text.startswith(word) and len(token.text) > len(word) + 1:
+            rest = token.text[len(word) :]
+            known = 0.0 if rest in ground.names else 3.0
+            yield Edit("cut", token.start, token.end, f"{word} {rest}", COST["cut"] + off + known)
+    for word in words:
+        if token.text.startswith(word) and token.text != word and token.text[len(word) :] in ground.names:
+            yield Edit("cut", token.start, token.end, f"{word} {token.text[len(word) :]}", COST["cut"] - 2.0 + off)
