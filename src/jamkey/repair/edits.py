@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from jamkey.repair.foreign import foreign
 from jamkey.repair.ground import Edit, Ground
 from jamkey.repair.of_lines import block_ends, indented, lines
 from jamkey.repair.of_quotes import alike, quotes
-from jamkey.repair.of_tokens import of_tokens
+from jamkey.repair.of_tokens import of_tokens, renamed
 
 
 def edits(ground: Ground) -> Iterator[Edit]:
     """Yield the edits of a broken text, in no order."""
     yield from alike(ground)
+    yield from foreign(ground)
     yield from quotes(ground)
     yield from of_tokens(ground)
+    yield from renamed(ground)
     yield from lines(ground)
     if ground.python:
         yield from indented(ground)

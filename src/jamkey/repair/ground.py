@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
 from typing import NamedTuple
 
 from jamkey.languages.base import Language
@@ -21,7 +23,7 @@ COST = {
     "cut": 4.0,
     "indent": 1.5,
     "line": 3.5,
-    "alike": 0.0,
+    "alike": -22.0,
 }
 #: What an edit of a sort costs apart from how usual the text is then.
 _BASE = {
@@ -34,7 +36,8 @@ _BASE = {
     "cut": 0.5,
     "indent": 0.5,
     "line": 1.0,
-    "alike": -4.0,
+    "alike": -22.0,
+    "foreign": -15.0,
 }
 
 
@@ -77,6 +80,7 @@ class Ground:
         for row in self.rows:
             self.starts.append(self.starts[-1] + len(row) + 1)
         self.python = language.name == "python"
+        self.hinted = _hinted(message)
         self.lines: dict[int, float] = self._lines()
         self.names = {token.text for token in self.tokens if token.sort == "name"}
 
@@ -120,6 +124,16 @@ class Ground:
         return row[: len(row) - len(row.lstrip(" \t"))]
 
 
+def _hinted(message: str) -> set[str]:
+    """Return the tokens that a message quotes or names, and the closers of the openers that it quotes."""
+    found = {match[1] for match in re.finditer(r"['`]([^'`\s]{1,8})['`]", message)}
+    found |= {PAIRS[word] for word in found if word in PAIRS}
+    for word, sign in (("comma", ","), ("colon", ":"), ("semicolon", ";"), ("arenthes", "("), ("async ", "async")):
+        if word in message:
+            found.add(sign)
+    return found
+
+
 def worth(ground: Ground, edit: Edit, made: str) -> float:
     """Return what an edit costs that mends the text: its sort, its place, how usual its lines are now, what is lost.
 
@@ -134,25 +148,29 @@ def worth(ground: Ground, edit: Edit, made: str) -> float:
     before = ground.rows[max(first - 1, 0) : len(ground.rows) - behind + 1]
     rows = made.split("\n")
     after = rows[max(first - 1, 0) : len(rows) - behind + 1]
-    gone = ground.text[edit.start : edit.end]
-    kept = edit.new
-    lost = sum(
-        1 for sign in set(gone) | set(kept) if not sign.isspace() for _ in range(max(gone.count(sign) - kept.count(sign), 0))
-    )
+    gone = ground.text[edit.start : edit.end] + "".join(ground.text[start:end] for start, end, _ in edit.more)
+    kept = edit.new + "".join(new for _, _, new in edit.more)
+    style = ground.language.style
+    old = Counter(token.text for token in lex(gone, style) if token.sort != "line")
+    new = Counter(token.text for token in lex(kept, style) if token.sort != "line")
+    lost = old - new
     fresh = (
-        {token.text for token in lex(kept, ground.language.style) if token.sort == "name"}
-        - ground.names
-        - ground.language.keywords
-        - ground.language.builtins
+        {word for word in new - old if word[:1].isalpha()} - ground.names - ground.language.keywords - ground.language.builtins
     )
     off = ground.lines.get(first + 1, 3.0 if edit.sort != "line" else 1.0)
     usual = _of_rows(ground, after) - _of_rows(ground, before)
     base = _BASE[edit.sort]
     if edit.sort == "replace" and gone in CLOSERS and kept in CLOSERS:
         base -= 1.5
-    if edit.sort == "line" and not kept:
+    if edit.sort == "replace" and gone in PAIRS:
         base += 4.0
-    return float(base) + 0.8 * off + usual + 0.9 * lost + 1.5 * len(fresh) + 0.5 * len(edit.more)
+    if kept.strip() in ground.hinted or (edit.more and edit.new in ground.hinted):
+        # what the parser names, and more so what does not stand there yet
+        base -= 6.0 if kept.strip() in ground.rows[first] else 12.0
+    junk = sum(4.0 * count + 0.3 * len(word) * count for word, count in lost.items())
+    if edit.sort in ("replace", "spell", "join", "foreign", "alike", "swap"):
+        junk = min(junk, 4.0) if len(lost) <= 2 else junk
+    return base + 0.8 * off + usual + junk + 1.5 * len(fresh) + 0.5 * len(edit.more)
 
 
 def _of_rows(ground: Ground, rows: list[str]) -> float:
@@ -171,5 +189,6 @@ def _text_cost(text: str) -> float:
         cost
         + 0.8 * (inner[:1] == " ")
         + 0.8 * (inner[-1:] == " ")
-        + 0.7 * sum(sign in inner for sign in ("(", ")", "[", "]", "=="))
+        + 2.0 * min(inner.count("\n"), 5)
+        + 0.7 * sum(sign in inner for sign in ("(", ")", "[", "]", "==", " = "))
     )

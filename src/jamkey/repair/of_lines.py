@@ -42,8 +42,13 @@ def lines(ground: Ground) -> Iterator[Edit]:
         for line in [*ground.lines, len(ground.rows)]:
             end = ground.starts[line - 1] + len(ground.rows[line - 1].rstrip())
             off = ground.lines.get(line, 1.0)
+            opener = next((mark for mark in reversed(marks.unclosed)), None)
+            if opener is not None and line > opener.line:
+                text = f"{ground.indent(opener.line)}{missing}"
+                where = ground.starts[line] - 1
+                yield Edit("line", where, where, f"\n{text}", COST["insert"] + off + 0.8)
             for closers in dict.fromkeys((missing, missing[:1])):
-                for behind in ("", ":", ";") if ground.rows[line - 1].strip() else ("",):
+                for behind in ("", ":", ";") if ground.rows[line - 1].strip() else ("",) if ground.rows[line - 1] else ():
                     at = end - len(behind) if behind and ground.rows[line - 1].rstrip().endswith(behind) else end
                     yield Edit("insert", at, at, closers, COST["insert"] * len(closers) + off + 0.3)
     line = ground.line

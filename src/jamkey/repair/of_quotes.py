@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from jamkey.languages.scan import scan
 from jamkey.repair.ground import COST, Edit, Ground
 
 #: Signs that look like others, and what is meant.
@@ -63,13 +64,46 @@ def alike(ground: Ground) -> Iterator[Edit]:
         yield Edit("alike", 0, len(ground.text), spaced, 1.5)
 
 
+def _inside(ground: Ground, begin: int, row: str, off: float) -> Iterator[Edit]:
+    """A brace is missing, or one too many, in a text that is filled in."""
+    if row.count("{") == row.count("}") or not re.search(r"[fF$`]['\"`]?", row):
+        return
+    for match in re.finditer(r"(?<=\w)(?=[ !,.'\"`])|(?<=\w)$", row):
+        if row.count("{", 0, match.start()) > row.count("}", 0, match.start()):
+            yield Edit("insert", begin + match.start(), begin + match.start(), "}", COST["insert"] + off + 0.5)
+    for match in re.finditer(r"[{}]", row):
+        yield Edit("delete", begin + match.start(), begin + match.end(), "", COST["delete"] + off)
+
+
 def quotes(ground: Ground) -> Iterator[Edit]:
     """Close a quote at the end of a token, open one before a token, leave one out."""
     style = ground.language.style
+    for mark in scan(ground.text, style).open_quotes[-2:]:
+        if mark.text in style.long_quotes:
+            for line in range(mark.line, min(mark.line + 12, len(ground.rows)) + 1):
+                end = ground.starts[line - 1] + len(ground.rows[line - 1].rstrip())
+                yield Edit("insert", end, end, mark.text, COST["insert"] + 0.5 * (line - mark.line))
+                if not ground.rows[line - 1].strip():
+                    at = ground.starts[line - 1]
+                    yield Edit("line", at, at, ground.indent(mark.line) + mark.text, COST["insert"] + 0.5 * (line - mark.line))
     for line, off in ground.lines.items():
         begin, end = ground.starts[line - 1], ground.starts[line] - 1
         row = ground.text[begin:end]
         quotes = [quote for quote in style.quotes if len(quote) == 1]
+        yield from _inside(ground, begin, row, off)
+        for quote in quotes:
+            # the text holds the sign that it stands between
+            first, last = row.find(quote), row.rfind(quote)
+            other = next((sign for sign in quotes if sign != quote and sign not in row), "")
+            if row.count(quote) >= 3 and other:
+                yield Edit(
+                    "replace",
+                    begin + first,
+                    begin + first + 1,
+                    other,
+                    COST["replace"] + off,
+                    ((begin + last, begin + last + 1, other),),
+                )
         used = [quote for quote in quotes if row.count(quote) % 2]
         for quote in used:
             stop = len(row.rstrip())

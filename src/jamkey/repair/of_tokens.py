@@ -66,11 +66,25 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
         # another sign or word
         if token.sort in ("sign", "odd", "quote") or (token.sort == "name" and token.text in ground.language.keywords):
             for word in vocabulary:
-                if word != token.text and (word[:1].isalpha() == token.text[:1].isalpha()):
+                joins = word in ("as", "in", "and", "or", "is", "from", "then", "do")
+                if word not in (token.text, "()") and (word[:1].isalpha() == token.text[:1].isalpha() or joins):
+                    word = f" {word}" if joins and token.sort == "sign" else word
                     gain = count.of([a, b, word, d, e]) - here
                     alike = 1.5 if token.text in CLOSERS and word in CLOSERS else 0.0
                     if gain < 9.0:
                         yield Edit("replace", token.start, token.end, word, COST["replace"] + gain + off - alike)
+        if token.sort == "number" and re.fullmatch(r"0+[1-9]\d*", token.text):
+            yield Edit("spell", token.start, token.end, token.text.lstrip("0"), COST["spell"] + off)
+        if token.text == "," and ground.python:
+            end = ground.starts[token.line - 1] + len(ground.rows[token.line - 1].rstrip())
+            yield Edit(
+                "replace",
+                token.start,
+                token.end + (ground.text[token.end : token.end + 1] == " "),
+                "(",
+                COST["replace"] + off + 2.0,
+                ((end, end, ")"),),
+            )
         if token.sort == "name" and len(token.text) > 1:
             yield from _spelled(ground, token, off, (a, b, d, e), here, spelled)
         after = ground.code[place + 1] if place + 1 < len(ground.code) else None
@@ -116,6 +130,31 @@ def _near_tokens(ground: Ground) -> Iterator[tuple[int, Token, float]]:
             yield place, token, off
 
 
+def renamed(ground: Ground) -> Iterator[Edit]:
+    """A word of the language, or a name with a hyphen in it, used as a name: another name, everywhere."""
+    for place, token, off in _near_tokens(ground):
+        after = ground.code[place + 1].text if place + 1 < len(ground.code) else ""
+        if token.text in ground.language.keywords and after in ("=", ".", ",", ")", "+=", "<-"):
+            same = [other for other in ground.code if other.text == token.text and other.sort == "name"]
+            more = tuple((other.start, other.end, token.text + "_") for other in same if other.start > token.start)
+            first = same[0] if same else token
+            more = tuple((other.start, other.end, token.text + "_") for other in same[1:])
+            yield Edit("foreign", first.start, first.end, token.text + "_", 5.0 + off, more)
+        if after == "-" and place + 3 < len(ground.code) and ground.code[place + 3].text in ("=", "<-", ","):
+            whole = f"{token.text}-{ground.code[place + 2].text}"
+            found = [match.start() for match in re.finditer(rf"(?<!\w){re.escape(whole)}(?!\w)", ground.text)]
+            new = whole.replace("-", "_")
+            if found and token.sort == "name":
+                yield Edit(
+                    "foreign",
+                    found[0],
+                    found[0] + len(whole),
+                    new,
+                    4.0 + off,
+                    tuple((at, at + len(whole), new) for at in found[1:]),
+                )
+
+
 def _vocabulary(ground: Ground) -> list[str]:
     words = sorted(ground.language.keywords)
     common = sorted(words, key=lambda word: -ground.usual.one.get(word, 0))[:24]
@@ -125,7 +164,8 @@ def _vocabulary(ground: Ground) -> list[str]:
         if not sign[:1].isalnum() and len(sign) <= 3 and sign not in ("L", "L<", "L>", '"', "'")
     ]
     signs = sorted(signs, key=lambda sign: -ground.usual.one[sign])[:30]
-    return list(dict.fromkeys([*_ALWAYS, *signs, *common]))
+    hinted = [word for word in ground.hinted if word in words or not word[:1].isalnum()]
+    return list(dict.fromkeys([*_ALWAYS, *(["()"] if "(" in ground.hinted else []), *hinted, *signs, *common]))
 
 
 def _spaced(word: str, ground: Ground, token: Token) -> str:
