@@ -170,6 +170,8 @@ def worth(ground: Ground, edit: Edit, made: str) -> float:
     junk = sum(4.0 * count + 0.3 * len(word) * count for word, count in lost.items())
     if edit.sort in ("replace", "spell", "join", "foreign", "alike", "swap"):
         junk = min(junk, 4.0) if len(lost) <= 2 else junk
+    if not Counter("".join(gone.split())) - Counter("".join(kept.split())):
+        junk = 0.0  # all that stood there stands there still
     return base + 0.8 * off + usual + junk + 1.5 * len(fresh) + 0.5 * len(edit.more)
 
 
