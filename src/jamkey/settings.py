@@ -29,6 +29,8 @@ class Settings(Struct, frozen=True, kw_only=True):
     keep: bool = True
     #: Whether programs may be run twice also where the system offers nothing that keeps a second run in its folders.
     unguarded: bool = False
+    #: Seconds that the search for keys may take, or eight runs of the program, whichever is more.
+    patience: float = 10.0
     #: Days that they are kept.
     keep_days: float = 365.0
     #: Command that opens an editor at a place, such as "code --goto {file}:{line}"; empty takes VISUAL or EDITOR.
@@ -99,9 +101,10 @@ def _settings(table: dict[str, Any], path: Path) -> Settings:
     import msgspec
 
     values = dict(table)
-    if isinstance(values.get("limit"), str):
-        values["limit"] = duration(values["limit"])
-    for name in ("limit", "keep_days"):
+    for name in ("limit", "patience"):
+        if isinstance(values.get(name), str):
+            values[name] = duration(values[name])
+    for name in ("limit", "patience", "keep_days"):
         if isinstance(values.get(name), (int, float)) and not values[name] >= 0:
             raise UsageError(f"{path}: {name} = {values[name]} is less than nothing")
     unknown = sorted(set(values) - set(Settings.__struct_fields__) | ({"folder"} & set(values)))

@@ -46,6 +46,9 @@ from jamkey.views.terminal import console, reading, show
 @click.option(
     "--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt."
 )
+@click.option(
+    "--patience", metavar="TIME", help="Search keys for this long at most, such as 20s (10 s, or eight runs of the program)."
+)
 @click.option("--unguarded", is_flag=True, help="Run programs twice also where nothing keeps the second run in a copy.")
 @click.option("--no-keep", is_flag=True, help="Do not keep what is read in the journal.")
 @click.argument("words", nargs=-1, type=click.UNPROCESSED, metavar="SCRIPT [ARGS]... | -- COMMAND")
@@ -59,6 +62,7 @@ def fix(
     yes: bool,
     preview: bool,
     save: tuple[str, ...],
+    patience: str | None,
     unguarded: bool,
     no_keep: bool,
     words: tuple[str, ...],
@@ -79,6 +83,8 @@ def fix(
     stdin = Typed.here()
     expected = expected_text(expect) if expect is not None else None
     out = console(stderr=True)
+    if patience is not None:
+        settings = msgspec.structs.replace(settings, patience=duration(patience))
     settings = msgspec.structs.replace(settings, unguarded=unguarded or settings.unguarded or _allowed(out))
     try:
         if preview:

@@ -10,6 +10,7 @@ from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, show
 from jamkey.kinds.syntax.sheet import Page
 from jamkey.languages.base import Language
+from jamkey.languages.scan import PAIRS, scan
 from jamkey.model import Edit
 from jamkey.repair.ground import Edit as Slip
 from jamkey.repair.mend import Mended, mend
@@ -60,16 +61,28 @@ class BrokenSyntax:
         message = scene.jam.message or ""
         ending = os.path.splitext(frame.file)[1].lower()
         mended = mend(text, frame.line, language, message=message, version=scene.jam.runtime_version or "", ending=ending)
+        rows = text.split("\n")
         for rank, item in enumerate(mended[:6]):
-            line, title, reason = _words(text, item.edits[0])
+            line, title, reason = _words(text, item.edits[0], frame.line)
             sure = _sure(mended, item)
+            opener = _opener(text, item.edits[0], language)
+            if not rows[line - 1].strip():
+                line = opener or next((above for above in range(line, 0, -1) if rows[above - 1].strip()), line)
             if len(item.edits) > 1:
-                title += f", then {_words(item.edits[0].of(text), item.edits[1])[1]}"
+                title += f", then {_words(item.edits[0].of(text), item.edits[1], frame.line)[1]}"
             edits = _edits(frame.file, text, item)
             found.key(f"{item.edits[0].sort}-{line}-{rank}", title[:1].upper() + title[1:], reason, sure, edits)
-            found.root(frame.file, line, reason, sure)
+            if item.edits[0].sort == "line" and item.edits[0].new.strip():
+                # where the end of a block is missing people look at the last line of the block
+                above = next((row for row in range(line - 1, 0, -1) if rows[row - 1].strip()), line)
+                found.root(frame.file, above, reason, sure)
+            elif opener and opener != line:
+                found.root(frame.file, opener, f"what begins on line {opener} is never closed", sure)
+            found.root(frame.file, line, reason, 0.95 * sure if found.roots and found.roots[-1].confidence == sure else sure)
         if mended:
-            line, _, reason = _words(text, mended[0].edits[0])
+            line, _, reason = _words(text, mended[0].edits[0], frame.line)
+            if not rows[line - 1].strip():
+                line = found.roots[0].line
             found.causes.insert(0, reason)
             found.meaning = f"Nothing has run: {reason}."
             if line != frame.line:
@@ -123,12 +136,30 @@ def _edit(file: str, text: str, start: int, end: int, new: str) -> Edit:
     return Edit(file=file, line=line, column=column, end_line=end_line, end_column=end_column, new_text=new)
 
 
-def _words(text: str, edit: Slip) -> tuple[int, str, str]:
+def _opener(text: str, edit: Slip, language: Language) -> int:
+    """Return the line of what an edit closes, 0 where it closes nothing."""
+    closed = edit.new.strip()
+    if not closed or text[edit.start : edit.end].strip():
+        return 0
+    marks = scan(text[: edit.start], language.style)
+    for mark in reversed((*marks.unclosed, *marks.open_quotes)):
+        if closed.startswith(PAIRS.get(mark.text, mark.text)):
+            return mark.line
+    return 0
+
+
+def _ticked(words: str) -> str:
+    """Return a piece of code in backticks; one that holds a backtick between plain quotes."""
+    return f"`{words}`" if "`" not in words else f'"{words}"'
+
+
+def _words(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
     """Return the line of an edit, what to do and what is wrong there, true of the text."""
     line, _ = position(text, edit.start)
     old, new = show(text[edit.start : edit.end].strip()), show(edit.new.strip())
     if edit.sort == "indent":
-        return line, f"indent line {line} as its block wants it", f"line {line} is not indented as its block wants it"
+        also = f" and the {len(edit.more)} below it" if edit.more else ""
+        return line, f"indent line {line}{also} as its block wants it", f"line {line} is not indented as its block wants it"
     if edit.sort == "alike":
         odd = next((sign for sign in text[edit.start : edit.end] if sign in LOOK_ALIKES), "")
         if odd:
@@ -138,22 +169,32 @@ def _words(text: str, edit: Slip) -> tuple[int, str, str]:
                 f"write `{meant}` on line {line}",
                 f"a sign on line {line} (U+{ord(odd):04X}) only looks like `{meant}`",
             )
+        if edit.end - edit.start == len(text):
+            return stopped, "indent with blanks throughout", f"line {stopped} mixes tabs and blanks with the lines around it"
         return line, f"take out what is not code, from line {line} on", f"line {line} holds something that is not code"
     if edit.sort == "line" and new:
         if edit.new.startswith("\n"):
             line += 1
-        return line, f"put `{new}` on a line of its own, line {line}", f"`{new}` is missing at line {line}"
+        return line, f"put {_ticked(new)} on a line of its own, line {line}", f"{_ticked(new)} is missing at line {line}"
     if edit.sort == "join" and "\n" in text[edit.start : edit.end]:
         return line, f"join line {line} with the next one", f"line {line} ends in the middle"
     if edit.sort == "cut" and "\n" in edit.new:
         return line, f"begin a new line in line {line}", f"two lines stand in one, line {line}"
     if edit.sort in ("swap", "join", "cut", "replace", "spell") and old:
-        return line, f"write `{new}` instead of `{old}` on line {line}", f"`{old}` stands on line {line} where `{new}` belongs"
+        return (
+            line,
+            f"write {_ticked(new)} instead of {_ticked(old)} on line {line}",
+            f"{_ticked(old)} stands on line {line} where {_ticked(new)} belongs",
+        )
     if edit.new.strip() and not old:
         more = show("".join(item[2] for item in edit.more).strip())
-        both = f"`{new}` and `{more}`" if more else f"`{new}`"
+        both = f"{_ticked(new)} and {_ticked(more)}" if more else f"{_ticked(new)}"
         return line, f"put in {both} on line {line}", f"{both} {'are' if more else 'is'} missing on line {line}"
-    return line, f"leave out `{old or 'the blank'}` on line {line}", f"`{old or 'a blank'}` is one too many on line {line}"
+    return (
+        line,
+        f"leave out {_ticked(old) if old else 'the blank'} on line {line}",
+        f"{_ticked(old) if old else 'a blank'} is one too many on line {line}",
+    )
 
 
 KIND = BrokenSyntax()

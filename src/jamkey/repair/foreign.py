@@ -29,6 +29,8 @@ _WORDS: dict[str, tuple[tuple[str, str], ...]] = {
         (r"(?<=\w)\+\+", " += 1"),
         (r"(?<=\w)--", " -= 1"),
         (r"\bfunction\b", "def"),
+        (r"\bexcept +([\w.]+), *(\w+)", r"except \1 as \2"),
+        (r"\braise +([\w.]+), *([^\n#]+?)(?=\s*(?:#|$))", r"raise \1(\2)"),
         (r"\bimport +([\w., ]+?) +from +([\w.]+)", r"from \2 import \1"),
         (r"^(\s*)([^\n=]*\w\([^\n=]*\)) = (\w+)\s*$", r"\1\3 = \2"),
         (r"\s*\{\s*$", ":"),

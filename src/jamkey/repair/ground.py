@@ -25,6 +25,8 @@ COST = {
     "line": 3.5,
     "alike": -22.0,
 }
+#: A line of code within a text over several lines.
+_CODE = re.compile(r"\n[ \t]*(?:return\b|def |if |for |print\(|import |from |\w+ = |[\w.]+\()")
 #: What an edit of a sort costs apart from how usual the text is then.
 _BASE = {
     "insert": 0.0,
@@ -162,9 +164,14 @@ def worth(ground: Ground, edit: Edit, made: str) -> float:
     base = _BASE[edit.sort]
     if edit.sort == "replace" and gone in CLOSERS and kept in CLOSERS:
         base -= 1.5
+    if edit.sort == "line":
+        base += 0.5 * edit.cost  # how well the place fits the indentation around it
+    elif not ground.python and kept.strip() in ("end", "}"):
+        base += 5.0  # a block's end stands on a line of its own
     if edit.sort == "replace" and gone in PAIRS:
         base += 4.0
-    if kept.strip() in ground.hinted or (edit.more and edit.new in ground.hinted):
+    brackets = gone in PAIRS or gone in CLOSERS
+    if (kept.strip() in ground.hinted and not brackets) or (edit.more and edit.new in ground.hinted):
         # what the parser names, and more so what does not stand there yet
         base -= 6.0 if kept.strip() in ground.rows[first] else 12.0
     junk = sum(4.0 * count + 0.3 * len(word) * count for word, count in lost.items())
@@ -180,7 +187,11 @@ def _of_rows(ground: Ground, rows: list[str]) -> float:
     tokens = [token for token in lex(text, ground.language.style) if token.sort != "comment"]
     words = ["L", "L", *classes(tokens, ground.language.keywords, text)]
     odd = 3.0 * sum(token.sort in ("quote", "odd") for token in tokens)
-    return ground.usual.of(words) + odd + sum(_text_cost(token.text) for token in tokens if token.sort == "text")
+    return (
+        (ground.usual.of(words) if ground.usual.all else 0.0)
+        + odd
+        + sum(_text_cost(token.text) for token in tokens if token.sort == "text")
+    )
 
 
 def _text_cost(text: str) -> float:

@@ -199,7 +199,7 @@ def _other(text: str, line: int, language: Language, message: str, ending: str) 
         return []
     if not judges.available(name):
         if tree is not None:
-            return tried
+            return sorted(tried, key=lambda item: item.cost)
         return [item for item in tried if language.first_error(item.text) in (None, 0)][:3]
     return _asked(name, text, tried, ending)
 
@@ -210,7 +210,7 @@ def _asked(name: str, text: str, tried: Sequence[Mended], ending: str) -> list[M
         return []
     before = answers[0]
     if "fatal error" in before:
-        return list(tried)  # a header is not here: what the tree says must do
+        return sorted(tried, key=lambda item: item.cost)  # a header is not here: what the tree says must do
     found = []
     for item, said in zip(tried, answers[1:], strict=True):
         if not said:

@@ -29,6 +29,8 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
         plain = count.of([a, b, c, d])
         for word in vocabulary:
             gain = count.of([a, b, word, c, d]) - plain
+            if word == "()":
+                gain = 2.0  # two tokens that the counts know one by one
             if gain < 9.0:
                 at_end = word in _BEHIND and place > 0 and ground.code[place - 1].sort != "line"
                 where = ground.code[place - 1].end if at_end else token.start

@@ -9,8 +9,10 @@ from __future__ import annotations
 import contextlib
 import difflib
 import math
+import re
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
@@ -31,8 +33,10 @@ from jamkey.text import edited, shorten, splice
 from jamkey.trials.bench import Bench, same_jam
 from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 
-#: Seconds of one search, or as long as so many runs of the program take, whichever is more.
-PATIENCE, RUNS = 10.0, 8
+#: The search goes on for at least as long as so many runs of the program take.
+RUNS = 8
+#: It ends when what runs is so many times as likely, before its trial, as all that is untried.
+SURE = 3.0
 #: A quick trial may take this many seconds at least.
 _LEAST_LIMIT = 2.0
 #: Groups that are confirmed and shown.
@@ -41,6 +45,9 @@ SHOWN = 3
 _GO_ON, _BEHIND = 4, 160
 #: How likely a key of a kind is right that is quite sure of itself, as measured on programs kept apart.
 _OF_KIND = 0.35
+#: What each name counts against a key that is taken out and not replaced.
+_GONE = 0.8
+_NAME = re.compile(r"[A-Za-z_]\w*")
 _NOTHING = ("None", "nan", "NaN", "undefined", "null", "NaT", "inf", "NA")
 
 
@@ -57,6 +64,8 @@ class Tried:
     stderr: str = ""
     #: What it changes.
     lines: tuple[tuple[str, int], ...] = ()
+    #: Names that it takes out and puts nothing in the place of.
+    gone: int = 0
     #: Log of how likely it is, after it.
     after: float = 0.0
 
@@ -77,13 +86,7 @@ def searchable(jam: Jam, target: Target) -> bool:
 
 
 def search(
-    bench: Bench,
-    jam: Jam,
-    sources: Sources,
-    settings: Settings,
-    *,
-    patience: float = PATIENCE,
-    progress: Callable[[int, int, Key], None] | None = None,
+    bench: Bench, jam: Jam, sources: Sources, settings: Settings, *, progress: Callable[[int, int, Key], None] | None = None
 ) -> Found:
     """Search for keys with which the program runs.
 
@@ -92,10 +95,9 @@ def search(
         jam: the failure, diagnosed; the keys its kind offers take part.
         sources: of the project.
         settings: the project's.
-        patience: seconds, at least.
         progress: called with (tried, of, key) after each trial.
     """
-    seconds = max(patience, RUNS * bench.first.seconds)
+    seconds = max(settings.patience, RUNS * bench.first.seconds) if settings.patience else 0.0
     until = time.monotonic() + seconds
     offered = [_of_kind(key, sources) for key in jam.keys if key.edits]
     sources.until = 0.0
@@ -111,7 +113,18 @@ def search(
         if not running and bench.jam.phase == "run":
             done += _further(runners, bench, jam, done, sources, settings, until)
             running = [item for item in done if item.runs]
+    for item in running:
+        item.gone = _names_gone(item.texts, sources)
     return _judged(bench, running, done)
+
+
+def _names_gone(texts: dict[str, str], sources: Sources) -> int:
+    """Return how many more names an edit takes out than it puts in: work that may be left out."""
+    gone = 0
+    for file, text in texts.items():
+        before, after = (Counter(_NAME.findall(source)) for source in (sources.text(file) or "", text))
+        gone += sum((before - after).values()) - sum((after - before).values())
+    return max(gone, 0)
 
 
 def _of_kind(key: Key, sources: Sources) -> Tried | None:
@@ -195,17 +208,22 @@ class _Runners:
         """Try as many as there is time for, in order; return those that were."""
         todo: Iterator[Tried] = iter(wanted)
         done: list[Tried] = []
+        left = sum(math.exp(item.score) for item in wanted)
+        good = 0.0
 
         def work(runner: Warm | None) -> None:
-            while time.monotonic() < until:
+            nonlocal left, good
+            while time.monotonic() < until and good < SURE * left:
                 with self._lock:
                     item = next(todo, None)
+                    left -= math.exp(item.score) if item is not None else 0.0
                 if item is None:
                     return
                 if not (self._quick(runner, item) if runner is not None else self._plain(item)):
                     return
                 with self._lock:
                     done.append(item)
+                    good += math.exp(item.score) if item.runs and not item.key.skips_work else 0.0
                     if progress is not None:
                         progress(len(done), len(wanted), item.key)
 
@@ -355,7 +373,7 @@ def _worth(item: Tried, first: str) -> float:
         value -= 1.5
     if item.key.skips_work:
         value -= 1.5
-    return value
+    return value - _GONE * min(item.gone, 6)
 
 
 def roots_with(jam: Jam, found: Found) -> tuple[Root, ...]:
