@@ -12,6 +12,7 @@ import math
 import re
 import threading
 import time
+import zlib
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -41,13 +42,17 @@ SURE = 3.0
 _LEAST_LIMIT = 2.0
 #: Groups that are confirmed and shown.
 SHOWN = 3
+#: Share of the time for single edits; below this log of likelihood what runs is no reason to stop there.
+_FIRST, _POOR = 0.7, -5.0
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
 #: How likely a key of a kind is right that is quite sure of itself, as measured on programs kept apart.
-_OF_KIND = 0.35
-#: What each name counts against a key that is taken out and not replaced.
-_GONE = 0.8
-_NAME = re.compile(r"[A-Za-z_]\w*")
+_OF_KIND = 0.5
+#: Log of the most that a turn can be sure of before its trial: the rates it is made of are not independent.
+_SUREST = math.log(0.2)
+#: What each name or number counts against a key that is taken out and not replaced.
+_GONE = 1.2
+_NAME = re.compile(r"\w+")
 _NOTHING = ("None", "nan", "NaN", "undefined", "null", "NaT", "inf", "NA")
 
 
@@ -108,9 +113,10 @@ def search(
             wanted.append(_of_candidate(candidate))
     wanted.sort(key=lambda item: -item.score)
     with _Runners(bench, sources) as runners:
-        done = runners.all(wanted, until, progress)
+        done = runners.all(wanted, until - (1 - _FIRST) * seconds, progress)
         running = [item for item in done if item.runs]
-        if not running and bench.jam.phase == "run":
+        best = max((item.score for item in running if not item.key.skips_work), default=-99.0)
+        if bench.jam.phase == "run" and best < _POOR:
             done += _further(runners, bench, jam, done, sources, settings, until)
             running = [item for item in done if item.runs]
     for item in running:
@@ -155,7 +161,7 @@ def _of_candidate(candidate: Candidate) -> Tried:
     else:
         title = f"Write `{shorten(after, 60)}` instead of `{shorten(before, 60)}` {where}"
     key = Key(
-        id=f"{made.turn.partition(':')[0]}-{made.span.line}-{made.span.column}-{abs(hash((made.text, made.more))) % 10**6}",
+        id=f"{made.turn.partition(':')[0]}-{made.span.line}-{made.span.column}-{zlib.crc32(repr((made.text, made.more)).encode())}",
         title=title,
         reason="",
         confidence=0.0,
@@ -163,7 +169,8 @@ def _of_candidate(candidate: Candidate) -> Tried:
         skips_work=made.skips,
     )
     lines = ((place.file, made.span.line),)
-    return Tried(key, candidate.texts, candidate.score - (3.0 if made.skips else 0.0), "", False, lines=lines)
+    score = min(candidate.score, _SUREST) - (3.0 if made.skips else 0.0)
+    return Tried(key, candidate.texts, score, "", False, lines=lines)
 
 
 class _Runners:
@@ -335,7 +342,7 @@ def _judged(bench: Bench, running: list[Tried], done: Sequence[Tried]) -> Found:
     groups: dict[str, list[Tried]] = {}
     for item in running:
         groups.setdefault(item.stdout, []).append(item)
-    masses = {printed: sum(math.exp(item.after) for item in items) for printed, items in groups.items()}
+    masses = {printed: max(math.exp(item.after) for item in items) * len(items) ** 0.5 for printed, items in groups.items()}
     whole = sum(masses.values()) or 1.0
     found = Found(tried=len(done))
     for printed in sorted(groups, key=lambda printed: -masses[printed]):
@@ -401,4 +408,4 @@ def roots_with(jam: Jam, found: Found) -> tuple[Root, ...]:
 
 
 def _joined(before: float, share: float) -> float:
-    return round(min(0.98, 0.5 * before + 0.5 * share), 3)
+    return round(min(0.98, (before + 0.5 * share) / 1.5), 3)

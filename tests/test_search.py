@@ -1,0 +1,222 @@
+"""Keys by search: turns at places, quick trials in a warm interpreter, groups by what is printed."""
+
+from __future__ import annotations
+
+import os
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from jamkey.follow.likely import likely, rated
+from jamkey.follow.places import places
+from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
+from jamkey.languages.python import LANGUAGE
+from jamkey.model import Jam
+from jamkey.observe.target import script_target
+from jamkey.pipeline import diagnose, read
+from jamkey.runs.fix_loop import main_jam, run_captured, tried
+from jamkey.search.by_trial import between
+from jamkey.search.candidates import candidates
+from jamkey.settings import Settings
+from jamkey.text import splice
+from jamkey.trials.warm import libraries, warm
+from jamkey.turns import SHELF as TURNS
+
+Project = Callable[..., Path]
+
+PROGRAM = """\
+import csv
+
+
+def weights(path):
+    with open(path) as file:
+        return [row["kilos"] for row in csv.DictReader(file)]
+
+
+def mean(values):
+    total = 0
+    for value in values:
+        total += value
+    return total / len(values)
+
+
+print(mean(weights("hives.csv")))
+"""
+DATA = "hive,kilos\noak,31.5\nlinden,28.5\n"
+
+
+def mended(folder: Path, script: str = "report.py", patience: float = 6.0, stdin: bytes = b"") -> Jam:
+    target = script_target(str(folder / script), [])
+    outcome = run_captured(target, folder, stdin=stdin)
+    jam = main_jam(outcome)
+    assert jam is not None
+    return tried(outcome, target, jam, settings=Settings(patience=patience))
+
+
+def scene_of(files: dict[str, str], trace: str) -> Scene:
+    sources = Sources(texts=files)
+    return Scene(diagnose(read(trace)[-1], sources), sources)
+
+
+TRACE = """\
+Traceback (most recent call last):
+  File "report.py", line 16, in <module>
+    print(mean(weights("hives.csv")))
+  File "report.py", line 12, in mean
+    total += value
+TypeError: unsupported operand type(s) for +=: 'int' and 'str'
+"""
+
+
+def test_the_places_are_those_whose_values_reach_the_snag() -> None:
+    scene = scene_of({"report.py": PROGRAM}, TRACE)
+    found = {(place.line): place for place in places(scene, others=False)}
+    assert found[12].distance == 0
+    assert {10, 11, 16, 6} <= set(found), "the start, the loop, the call, and what the other function gives back"
+    assert found[6].path[0] == "snag"
+    assert found[6].before is not None
+    distances = [place.distance for place in places(scene)]
+    assert distances == sorted(distances)
+
+
+def test_roots_have_shares_and_ways() -> None:
+    scene = scene_of({"report.py": PROGRAM}, TRACE)
+    roots = likely(scene, scene.jam.roots)
+    assert 0.5 <= sum(root.confidence for root in roots) <= 1.001
+    assert [root.confidence for root in roots] == sorted((root.confidence for root in roots), reverse=True)
+    assert all(root.reason for root in roots)
+    assert any(root.steps for root in roots)
+    assert all(item.features for item in rated(scene, scene.jam.roots))
+
+
+def test_every_candidate_differs_and_changes_what_is_there() -> None:
+    scene = scene_of({"report.py": PROGRAM}, TRACE)
+    found = candidates(scene)
+    assert len(found) > 300
+    texts = [tuple(sorted(item.texts.items())) for item in found]
+    assert len(set(texts)) == len(texts)
+    for item in found[:400]:
+        for file, text in item.texts.items():
+            own = [edit for edit in item.edits if edit.file == file]
+            assert splice(PROGRAM, own) == text != PROGRAM
+    scores = [item.score for item in found]
+    assert scores == sorted(scores, reverse=True)
+    assert any("float(" in item.made.text for item in found[:60])
+
+
+@pytest.mark.parametrize("name", TURNS.names(outside=False))
+def test_every_turn_proposes_somewhere(name: str) -> None:
+    files = {
+        "report.py": PROGRAM,
+        "more.py": "import math\nfrom report import mean\n\n\nclass Hive:\n    def __init__(self, kilos):\n        kilos = kilos\n"
+        "        self.rows = [[0] * 3] * 2\n        label = '%d kg' % kilos\n\n    def show(self, note=None):\n"
+        "        for n in range(1, 3):\n            print(self.rows[n], note, n > 1 and n < 5)\n            total = n\n\n\n"
+        "hive = Hive(3)\nhive.show(note='oak')\nprint(math.sqrt(wieght), mean([1, 2])['kilos'])\n",
+    }
+    trace = (
+        'Traceback (most recent call last):\n  File "more.py", line 19, in <module>\n'
+        "    print(math.sqrt(wieght), mean([1, 2])['kilos'])\nNameError: name 'wieght' is not defined\n"
+    )
+    sources = Sources(texts=files)
+    scene = Scene(diagnose(read(trace)[-1], sources), sources)
+    turn = TURNS.get(name)
+    module = type(turn).__module__
+    from jamkey.turns.base import Ground
+
+    made = []
+    for place in places(scene):
+        code = sources.code(place.file, "python")
+        statement = code.statement(place.line) if code is not None else None
+        if code is None or statement is None:
+            continue
+        ground = Ground(scene, place, code, statement)
+        made += list(turn.at_statement(statement, ground))
+        for top in (*statement.parts, *statement.targets):
+            for part in top.walk():
+                made += list(turn.at_part(part, ground))
+    assert made, f"{name} ({module}) proposes nothing"
+    assert all(item.turn for item in made)
+
+
+def test_the_program_is_mended_where_no_rule_knows_it(project: Project) -> None:
+    folder = project({"report.py": PROGRAM, "hives.csv": DATA})
+    before = (folder / "report.py").read_text()
+    jam = mended(folder)
+    assert jam.keys[0].trial.outcome == "runs"
+    assert jam.keys[0].trial.printed.strip() == "30.0"
+    assert (folder / "report.py").read_text() == before
+    assert sorted(path.name for path in folder.iterdir()) == ["hives.csv", "report.py"]
+    shown = [key for key in jam.keys[:3] if key.trial.outcome == "runs"]
+    assert len({key.trial.printed for key in shown}) == len(shown), "keys that print the same are one idea"
+
+
+@pytest.mark.parametrize(
+    ("source", "printed"),
+    [
+        ("import datetime\nday = datetime.datetime(2031, 5, 28)\nprint(day - datetime.date(2031, 5, 1))\n", "27 days"),
+        ("def double(rows):\n    return map(lambda n: n * 2, rows)\n\n\nprint(len(double([1, 2, 3])))\n", "3"),
+        ("hives = {'oak': 3}\n\n\ndef kilos(name):\n    return hives(name)\n\n\nprint(kilos('oak'))\n", "3"),
+        ("class Hive:\n    def __init__(self, name):\n        name = name\n\n\nprint(Hive('oak').name)\n", "oak"),
+        ("def best(rows):\n    top = max(rows)\n\n\nprint(best([1, 3]) + 1)\n", "4"),
+    ],
+    ids=["two sorts of day", "a generator has no length", "the other brackets", "self left off", "nothing given back"],
+)
+def test_small_edits_are_found(source: str, printed: str, project: Project) -> None:
+    jam = mended(project({"report.py": source}))
+    texts = [key.trial.printed for key in jam.keys[:3] if key.trial.outcome == "runs"]
+    assert any(text.strip().startswith(printed) for text in texts), [(key.title, key.trial) for key in jam.keys[:3]]
+
+
+def test_two_mistakes_make_one_key(project: Project) -> None:
+    source = "def show(hive):\n    return hive.nmae + ': ' + hive.kilos\n\n\nclass Hive:\n    name = 'oak'\n    kilos = 3\n\n\nprint(show(Hive))\n"
+    jam = mended(project({"report.py": source}))
+    assert any(key.trial.outcome == "runs" and "oak: 3" in key.trial.printed for key in jam.keys[:3]), jam.keys[:3]
+
+
+@pytest.mark.skipif(not hasattr(os, "fork"), reason="quick trials fork")
+def test_a_warm_interpreter_runs_and_puts_back(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    source = "import sys\nopen('out.txt', 'a').write('x')\nopen('kept.txt', 'w').write('new')\nprint(input(), len(open('out.txt').read()))\nsys.exit(3)\n"
+    folder = project({"report.py": source, "kept.txt": "old"})
+    monkeypatch.chdir(folder)
+    target = script_target("report.py", [], python=sys.executable)
+    with warm(folder, target, stdin=b"oak\n", limit=5.0, unguarded=False, load=()) as runner:
+        assert runner is not None
+        assert runner.ready()
+        for _ in range(3):
+            ran = runner.run({}, 5.0)
+            assert ran is not None
+            assert (ran.status, ran.stdout) == (3, "oak 1\n"), "each trial finds the files as they were"
+        ran = runner.run({"report.py": b"raise ValueError('no')\n"}, 5.0)
+        assert ran is not None
+        assert ran.status == 1
+        assert ran.stderr.splitlines()[-1] == "ValueError: no"
+        assert "forks.py" not in ran.stderr
+        ran = runner.run({"report.py": b"while True: pass\n"}, 0.5)
+        assert ran is not None
+        assert ran.limit
+    assert (folder / "kept.txt").read_text() == "old"
+    assert not (folder / "out.txt").exists()
+    assert (folder / "report.py").read_text() == source
+
+
+def test_libraries_are_those_that_are_not_its_own(project: Project) -> None:
+    folder = project({"report.py": "import json, hives\nfrom csv import reader\n", "hives.py": "import report\n"})
+    assert libraries(Sources(folder)) == {"json", "csv"}
+
+
+@pytest.mark.parametrize(
+    ("before", "after"),
+    [("a\nb\nc\n", "a\nx\nc\n"), ("a\nb", "a\nb\nc"), ("", "a\n"), ("a\nb\n", "b\n"), ("a\nb\nc\n", "x\nb\nc\nd\n")],
+)
+def test_edits_between_two_texts(before: str, after: str) -> None:
+    assert splice(before, between("a.py", before, after)) == after
+
+
+def test_patience_of_nothing_tries_nothing(project: Project) -> None:
+    folder = project({"report.py": PROGRAM, "hives.csv": DATA})
+    jam = mended(folder, patience=0.0)
+    assert jam.keys is not None
+    assert LANGUAGE.first_error((folder / "report.py").read_text()) is None
