@@ -51,6 +51,7 @@ def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """Keep the user's state out of the tests."""
     folder = tmp_path / "state"
     monkeypatch.setenv("JAMKEY_STATE", str(folder))
+    monkeypatch.setenv("JAMKEY_PATIENCE", "3")
     monkeypatch.delenv("VIRTUAL_ENV", raising=False)
     monkeypatch.delenv("NO_COLOR", raising=False)
     return folder

@@ -48,6 +48,12 @@ print(mean(weights("hives.csv")))
 DATA = "hive,kilos\noak,31.5\nlinden,28.5\n"
 
 
+@pytest.fixture(autouse=True)
+def patient(monkeypatch: pytest.MonkeyPatch) -> None:
+    """As long as each test says."""
+    monkeypatch.delenv("JAMKEY_PATIENCE")
+
+
 def mended(folder: Path, script: str = "report.py", patience: float = 6.0, stdin: bytes = b"") -> Jam:
     target = script_target(str(folder / script), [])
     outcome = run_captured(target, folder, stdin=stdin)

@@ -123,6 +123,7 @@ def configuration() -> str:
         "|---|---|",
         "| `JAMKEY_STATE` | the folder of the journal, of the history of `look` and of what `undo` needs; the "
         "user's state folder otherwise |",
+        "| `JAMKEY_PATIENCE` | seconds of the search for keys, over the setting `patience` |",
         "| `VIRTUAL_ENV` | the environment whose Python runs scripts, unless `--python` or the settings name one |",
         "| `VISUAL`, `EDITOR` | the editor of `--open` |",
         "| `NO_COLOR`, `COLUMNS`, `TERM` | colour, width and links of the terminal |",

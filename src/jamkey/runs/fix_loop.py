@@ -147,7 +147,7 @@ def tried(
     sources = Sources(outcome.root)
     if jam.phase != "quiet" and searchable(jam, target):
         found = search(bench, jam, sources, chosen, progress=progress)
-        rest = [key for key in jam.keys if not any(key.id == other.id for other in found.keys)]
+        rest = [key for key in jam.keys if key.id not in found.failed | {other.id for other in found.keys}]
         if found.keys:
             return msgspec.structs.replace(jam, keys=(*found.keys, *rest), roots=roots_with(jam, found))
     keys = list(jam.keys)

@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import difflib
 import math
+import os
 import re
 import threading
 import time
@@ -83,6 +84,8 @@ class Found:
     #: (file, line) -> share of what is likely.
     lines: dict[tuple[str, int], float] = field(default_factory=dict)
     tried: int = 0
+    #: Keys that were tried and with which the program does not run.
+    failed: set[str] = field(default_factory=set)
 
 
 def searchable(jam: Jam, target: Target) -> bool:
@@ -102,7 +105,8 @@ def search(
         settings: the project's.
         progress: called with (tried, of, key) after each trial.
     """
-    seconds = max(settings.patience, RUNS * bench.first.seconds) if settings.patience else 0.0
+    patience = float(os.environ.get("JAMKEY_PATIENCE") or settings.patience)
+    seconds = max(patience, RUNS * bench.first.seconds) if patience else 0.0
     until = time.monotonic() + seconds
     offered = [_of_kind(key, sources) for key in jam.keys if key.edits]
     sources.until = 0.0
@@ -160,8 +164,9 @@ def _of_candidate(candidate: Candidate) -> Tried:
         title = f"Leave out `{shorten(before, 60)}` {where}"
     else:
         title = f"Write `{shorten(after, 60)}` instead of `{shorten(before, 60)}` {where}"
+    mark = zlib.crc32(repr((made.text, made.more)).encode())
     key = Key(
-        id=f"{made.turn.partition(':')[0]}-{made.span.line}-{made.span.column}-{zlib.crc32(repr((made.text, made.more)).encode())}",
+        id=f"{made.turn.partition(':')[0]}-{made.span.line}-{made.span.column}-{mark}",
         title=title,
         reason="",
         confidence=0.0,
@@ -344,7 +349,7 @@ def _judged(bench: Bench, running: list[Tried], done: Sequence[Tried]) -> Found:
         groups.setdefault(item.stdout, []).append(item)
     masses = {printed: max(math.exp(item.after) for item in items) * len(items) ** 0.5 for printed, items in groups.items()}
     whole = sum(masses.values()) or 1.0
-    found = Found(tried=len(done))
+    found = Found(tried=len(done), failed={item.key.id for item in done if not item.runs})
     for printed in sorted(groups, key=lambda printed: -masses[printed]):
         if len(found.keys) >= SHOWN:
             break
@@ -356,7 +361,8 @@ def _judged(bench: Bench, running: list[Tried], done: Sequence[Tried]) -> Found:
             same = len(groups[printed]) - 1
             reason = item.key.reason or "With this the program runs to its end."
             if same and not item.key.reason:
-                reason = f"With this the program runs to its end; {same} other small edits that I tried make it print the same."
+                others = "another small edit that I tried makes" if same == 1 else f"{same} other small edits that I tried make"
+                reason = f"With this the program runs to its end; {others} it print the same."
             found.keys.append(
                 msgspec.structs.replace(item.key, trial=trial, reason=reason, confidence=round(min(0.95, share), 3))
             )
