@@ -127,7 +127,7 @@ def main() -> None:
     parser.add_argument("--write", action="store_true")
     parser.add_argument("--all", action="store_true")
     parser.add_argument("--json", type=Path)
-    parser.add_argument("--strength", type=float, default=4.0)
+    parser.add_argument("--strength", type=float, default=1.0)
     asked = parser.parse_args()
     new: set[str] = set()
     for listed in [folder / "NEW.txt" for folder in asked.corpus]:

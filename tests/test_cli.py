@@ -133,7 +133,8 @@ def test_fix_preview_changes_nothing(project: Project) -> None:
     assert sorted(path.name for path in folder.iterdir()) == ["gain.py", "out.json"], "a trial left something behind"
 
 
-def test_fix_to_the_end_and_undo(project: Project) -> None:
+def test_fix_to_the_end_and_undo(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("JAMKEY_PATIENCE", "0")  # without a search: one key a round
     before = "def label(n):\n    return n.uper() + ': ' + 3\n\n\nprint(label('oak'))\n"
     folder = project({"label.py": before})
     done = jamkey("fix", "--yes", "label.py", cwd=folder)

@@ -7,12 +7,14 @@ loops around it.
 
 from __future__ import annotations
 
+import os
 from collections import deque
 from collections.abc import Iterator, Sequence
 
 import msgspec
 
 from jamkey.follow.scene import Scene
+from jamkey.languages import ENDINGS
 from jamkey.languages.base import Code, Definition, Part, Statement
 from jamkey.model import Frame, Root
 
@@ -215,6 +217,12 @@ def _walk(statement: Statement) -> Iterator[Part]:
         yield from top.walk()
 
 
+def is_source(file: str) -> bool:
+    """Tell a file of code from one of data."""
+    ending = os.path.splitext(file)[1].lower()
+    return not ending or ending in ENDINGS
+
+
 def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> list[Place]:
     """Return the places of a jam, nearest first.
 
@@ -229,7 +237,7 @@ def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> 
         frame = scene.jam.frames[snag]
         walk.add(frame.file, scene.code_of(frame), frame.line, 0, frozenset(), snag, "snag")
     walk.run()
-    for root in roots[:6]:
+    for root in [root for root in roots[:6] if is_source(root.file)]:
         walk.here = None
         walk.add(root.file, scene.sources.code(root.file, scene.jam.runtime), root.line, 1, frozenset(), None, "root")
     walk.run()

@@ -62,6 +62,7 @@ class BrokenSyntax:
         ending = os.path.splitext(frame.file)[1].lower()
         mended = mend(text, frame.line, language, message=message, version=scene.jam.runtime_version or "", ending=ending)
         rows = text.split("\n")
+        rows += [""] * (max(frame.line - len(rows), 0) + 2)  # a trace, or an edit, may name a line that is not there
         for rank, item in enumerate(mended[:6]):
             line, title, reason = _words(text, item.edits[0], frame.line)
             sure = _sure(mended, item)

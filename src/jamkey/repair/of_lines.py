@@ -16,7 +16,9 @@ def lines(ground: Ground) -> Iterator[Edit]:
         if line < len(ground.rows) and not commented:
             after = ground.starts[line] + len(ground.indent(line + 1))
             yield Edit("join", end, after, " ", COST["join"] + off + 1.0)
-            yield Edit("join", end, after, "", COST["join"] + off + 1.5)
+            glued = ground.text[end - 1 : end].isalnum() and ground.text[after : after + 1].isalnum()
+            if not glued:
+                yield Edit("join", end, after, "", COST["join"] + off + 1.5)
         indent = ground.indent(line)
         for place, token in enumerate(ground.code):
             if place == 0 or token.line != line or token.sort == "line" or ground.code[place - 1].line != line:

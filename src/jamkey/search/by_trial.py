@@ -54,6 +54,10 @@ _SUREST = math.log(0.2)
 #: What each name or number counts against a key that is taken out and not replaced.
 _GONE = 1.2
 _NAME = re.compile(r"\w+")
+#: What is printed when something was not called, or is no text.
+_UNCALLED = re.compile(
+    r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|\[(?:Function|object Obj)"
+)
 _NOTHING = ("None", "nan", "NaN", "undefined", "null", "NaT", "inf", "NA")
 
 
@@ -119,7 +123,8 @@ def search(
     with _Runners(bench, sources) as runners:
         done = runners.all(wanted, until - (1 - _FIRST) * seconds, progress)
         running = [item for item in done if item.runs]
-        best = max((item.score for item in running if not item.key.skips_work), default=-99.0)
+        first = bench.first.stdout.decode("utf-8", "replace")
+        best = max((item.score + _worth(item, first) for item in running), default=-99.0)
         if bench.jam.phase == "run" and best < _POOR:
             done += _further(runners, bench, jam, done, sources, settings, until)
             running = [item for item in done if item.runs]
@@ -381,6 +386,8 @@ def _worth(item: Tried, first: str) -> float:
         value -= 2.0
     if not beyond.strip():
         value -= 1.5
+    if _UNCALLED.search(beyond):
+        value -= 2.5
     words = {word.strip(":;()[],") for word in beyond.split()}
     if words & set(_NOTHING):
         value -= 1.5
