@@ -125,10 +125,10 @@ def test_a_question_holds_what_a_colleague_needs(project: Project) -> None:
         "**Versions:** Python 3.",
         "### What was tried",
         "```diff",
-        "(tried: runs, leaving work out)",
     ]
     places = [text.index(part) for part in order]
     assert places == sorted(places)
+    assert "(tried: runs" in text
     assert str(folder) not in text
 
 

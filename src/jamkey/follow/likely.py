@@ -200,7 +200,7 @@ def likely(scene: Scene, roots: Sequence[Root]) -> list[Root]:
     scores = [weigh(item.features, weights) for item in all_of]
     first = max(roots, key=lambda root: root.confidence, default=None)
     for place, item in enumerate(all_of):
-        if item.root is not None and item.root is first and first.confidence >= _SURE and "off the way data" in item.features:
+        if item.root is not None and item.root is first and first.confidence >= _SURE and not is_source(item.file):
             scores[place] = max(scores) + 0.5
     top = max(scores)
     shares = [math.exp(score - top) for score in scores]

@@ -237,7 +237,7 @@ def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> 
         frame = scene.jam.frames[snag]
         walk.add(frame.file, scene.code_of(frame), frame.line, 0, frozenset(), snag, "snag")
     walk.run()
-    for root in [root for root in roots[:6] if is_source(root.file)]:
+    for root in roots[:6]:
         walk.here = None
         walk.add(root.file, scene.sources.code(root.file, scene.jam.runtime), root.line, 1, frozenset(), None, "root")
     walk.run()
