@@ -12,7 +12,6 @@ from __future__ import annotations
 
 import argparse
 import ast
-import hashlib
 import json
 import multiprocessing
 import pickle
@@ -20,6 +19,8 @@ import warnings
 from collections import Counter
 from pathlib import Path
 from typing import NamedTuple
+
+from programs import side
 
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
@@ -46,8 +47,7 @@ class Seen(NamedTuple):
 
 def half_of(name: str) -> str:
     """Return which half a case belongs to: versions of one program are kept together."""
-    stem = name.rsplit("-py", 1)[0]
-    return "open" if hashlib.md5(stem.encode()).digest()[0] % 2 else "apart"
+    return side(name.rsplit("-py", 1)[0])
 
 
 def _form(name: str, text: str) -> str | None:

@@ -29,7 +29,7 @@ class Settings(Struct, frozen=True, kw_only=True):
     keep: bool = True
     #: Whether programs may be run twice also where the system offers nothing that keeps a second run in its folders.
     unguarded: bool = False
-    #: Seconds that the search for keys may take, or eight runs of the program, whichever is more.
+    #: Seconds that the search for keys may take, or eight runs of the program, whichever is more; 0 for no search.
     patience: float = 10.0
     #: Days that they are kept.
     keep_days: float = 365.0

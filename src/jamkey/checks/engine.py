@@ -158,6 +158,7 @@ def _mistakes(text: str, name: str, error: SyntaxError | ValueError) -> Iterator
         jam = diagnose(named(jam), Sources(None, {name: text}))
         root = jam.roots[0] if jam.roots else None
         key = next((key for key in jam.keys if key.edits), None)
+        edits = _own(text, key.edits) if key else ()
         place, reason = (root.line, root.reason) if root is not None else (line, jam.message or "")
         yield Finding(
             file=name,
@@ -166,12 +167,12 @@ def _mistakes(text: str, name: str, error: SyntaxError | ValueError) -> Iterator
             rule="grammar",
             kind="broken-syntax",
             reason=f"{jam.message}: {reason}" if root is not None and reason else f"{jam.message}",
-            title=key.title if key else "",
-            edits=key.edits if key else (),
+            title=(key.title if len(edits) == len(key.edits) else key.title.partition(", then ")[0]) if key else "",
+            edits=edits,
         )
         if key is None:
             return
-        text = splice(text, key.edits)
+        text = splice(text, edits)
         try:
             ast.parse(text.removeprefix("\ufeff"))
             return
@@ -181,6 +182,20 @@ def _mistakes(text: str, name: str, error: SyntaxError | ValueError) -> Iterator
             error = following
         except (RecursionError, MemoryError):
             return
+
+
+def _own(text: str, edits: tuple[Edit, ...]) -> tuple[Edit, ...]:
+    """Return the edits of the first mistake only, when the parser then reads on to the place of the next."""
+    if len(edits) == 2:
+        first, second = sorted(edits, key=lambda edit: edit.line)
+        try:
+            ast.parse(splice(text, [first]).removeprefix("\ufeff"))
+        except SyntaxError as following:
+            if first.line < second.line <= (following.lineno or 0):
+                return (first,)
+        except (ValueError, RecursionError, MemoryError):
+            pass
+    return edits
 
 
 def _notebook(text: str, name: str, folder: Path | None) -> list[Finding]:

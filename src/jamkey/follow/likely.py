@@ -14,34 +14,33 @@ from importlib.resources import files
 
 import msgspec
 
-from jamkey.follow.places import Place, is_source, places
+from jamkey.follow.places import Place, places
 from jamkey.follow.scene import Scene
+from jamkey.languages import is_source
 from jamkey.languages.base import Code, Part, Statement
 from jamkey.model import Root, Step
 from jamkey.text import shorten
 
 #: Roots shown at most, and the share below which a place is none.
 MOST, LEAST = 6, 0.02
-#: A record of the data that the kind is so sure of stays first: it differs from its column, which no way in the code tells.
-_SURE = 0.6
 #: Step on the way -> what is said of it.
 _WHAT = {
     "set": "assigned", "taken": "taken", "opened": "opened", "handed": "passed", "given": "returned", "member": "assigned",
     "changed": "put in", "loop": "taken", "head": "passed", "import": "assigned", "caught": "assigned", "end": "fell-off",
 }  # fmt: skip
 _REASONS = {
-    "set": "what is set here reaches the line that failed",
-    "taken": "what is taken here, round by round, reaches the line that failed",
-    "opened": "what is opened here reaches the line that failed",
-    "handed": "it is handed over here",
-    "given": "what is given back here reaches the line that failed",
-    "member": "the member that the failing line reads is set here",
-    "changed": "what the failing line reads is changed here",
-    "loop": "this loop leads to the line that failed",
-    "head": "this begins the function that the value passes through",
-    "import": "the name comes from here",
-    "caught": "it is caught here",
-    "end": "the function ends here without giving anything back",
+    "set": "what is set here can reach the line that failed",
+    "taken": "what is taken here, round by round, can reach the line that failed",
+    "opened": "what is opened here can reach the line that failed",
+    "handed": "what is handed over here can reach the line that failed",
+    "given": "what is given back here can reach the line that failed",
+    "member": "a member that is read on the way to the line that failed is set here",
+    "changed": "an object on the way to the line that failed is changed here",
+    "loop": "the line that failed, or one on the way to it, runs in this loop",
+    "head": "a function on the way to the line that failed begins here",
+    "import": "a name on the way to the line that failed comes from here",
+    "caught": "what is caught here can reach the line that failed",
+    "end": "a function on the way to the line that failed ends here without giving anything back",
     "stack": "this called what failed",
     "snag": "this is the line that failed",
     "root": "the way of the value leads here",
@@ -107,6 +106,10 @@ def _of_root(found: tuple[int, Root] | None, count: int, kind: str) -> Iterator[
     yield f"kind sure {int(root.confidence * 5)}"
     if count == 1:
         yield "kind's only"
+    if not is_source(root.file):
+        # a record that differs from its column, which no way in the code tells
+        yield f"record {min(rank, 2)}"
+        yield f"record {min(rank, 2)} sure {int(root.confidence * 5)}"
     why = _TOLD.sub("_", root.reason)[:60]
     yield f"why {why}"
     if rank == 0:
@@ -198,10 +201,6 @@ def likely(scene: Scene, roots: Sequence[Root]) -> list[Root]:
     if not all_of or not weights:
         return list(roots)
     scores = [weigh(item.features, weights) for item in all_of]
-    first = max(roots, key=lambda root: root.confidence, default=None)
-    for place, item in enumerate(all_of):
-        if item.root is not None and item.root is first and first.confidence >= _SURE and not is_source(item.file):
-            scores[place] = max(scores) + 0.5
     top = max(scores)
     shares = [math.exp(score - top) for score in scores]
     whole = sum(shares)

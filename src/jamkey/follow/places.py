@@ -7,14 +7,12 @@ loops around it.
 
 from __future__ import annotations
 
-import os
 from collections import deque
 from collections.abc import Iterator, Sequence
 
 import msgspec
 
 from jamkey.follow.scene import Scene
-from jamkey.languages import ENDINGS
 from jamkey.languages.base import Code, Definition, Part, Statement
 from jamkey.model import Frame, Root
 
@@ -215,12 +213,6 @@ def _said(scene: Scene, parts: list[Part]) -> set[str]:
 def _walk(statement: Statement) -> Iterator[Part]:
     for top in statement.parts:
         yield from top.walk()
-
-
-def is_source(file: str) -> bool:
-    """Tell a file of code from one of data."""
-    ending = os.path.splitext(file)[1].lower()
-    return not ending or ending in ENDINGS
 
 
 def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> list[Place]:

@@ -125,7 +125,13 @@ def _edits(file: str, text: str, item: Mended) -> list[Edit]:
     if len(item.edits) == 1:
         edit = item.edits[0]
         return [_edit(file, text, start, end, new) for start, end, new in ((edit.start, edit.end, edit.new), *edit.more)]
-    # two edits one after the other: the stretch that both change
+    if len(item.edits) == 2:
+        first, second = item.edits
+        grown = len(first.new) - (first.end - first.start)
+        if second.start >= first.start + len(first.new) and not first.more and not second.more:
+            spans = [(first.start, first.end, first.new), (second.start - grown, second.end - grown, second.new)]
+            return [_edit(file, text, *span) for span in spans]
+    # edits into one another: the stretch that they change
     start = len(os.path.commonprefix([text, item.text]))
     tail = len(os.path.commonprefix([text[start:][::-1], item.text[start:][::-1]]))
     return [_edit(file, text, start, len(text) - tail, item.text[start : len(item.text) - tail])]

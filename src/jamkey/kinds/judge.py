@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterable, Sequence
 
 from jamkey.follow.sources import Sources
-from jamkey.languages import ENDINGS
+from jamkey.languages import is_source
 from jamkey.languages.base import Language
 from jamkey.languages.scan import pieces, prose
 from jamkey.model import Edit, Key
@@ -58,8 +58,7 @@ def _only_talks(text: str, edits: Sequence[Edit], language: Language) -> bool:
 
 def language_of_source(file: str, sources: Sources, runtime: str) -> Language | None:
     """Return the language of a source file; None for data, whatever the runtime."""
-    ending = os.path.splitext(file)[1].lower()
-    return sources.language(file, runtime) if ending in ENDINGS or not ending else None
+    return sources.language(file, runtime) if is_source(file) else None
 
 
 def code_words(text: str, language: Language) -> set[str]:

@@ -59,6 +59,12 @@ ENDINGS = {
 RUNTIMES = {"pypy": "python", "objective-c": "c"}
 
 
+def is_source(file: str) -> bool:
+    """Tell a file of code, by its ending or for want of one, from one of data."""
+    suffix = PurePath(file).suffix.lower()
+    return not suffix or suffix in ENDINGS
+
+
 def language_of(file: str, runtime: str = "") -> Language | None:
     """Return the language of a file by its ending, else by the runtime it ran on; None when unknown."""
     suffix = PurePath(file).suffix.lower()

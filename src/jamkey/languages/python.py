@@ -134,6 +134,8 @@ class Python:
     idioms = IDIOMS
     keywords = frozenset(keyword.kwlist) | {"match", "case"}
     style = PYTHON
+    #: Members of the language's own types.
+    members = frozenset(name for kind in (str, list, dict, set, tuple, bytes) for name in dir(kind) if not name.startswith("_"))
     builtins = frozenset(name for name in dir(builtins) if not name.startswith("_"))
 
     def __init__(self) -> None:

@@ -1,4 +1,4 @@
-"""What people write who come from another language, or from an older version of this one; and what it is called here."""
+"""Signs and words of another language, and what they are called here: tokens only, no shapes of lines."""
 
 from __future__ import annotations
 
@@ -29,12 +29,7 @@ _WORDS: dict[str, tuple[tuple[str, str], ...]] = {
         (r"(?<=\w)\+\+", " += 1"),
         (r"(?<=\w)--", " -= 1"),
         (r"\bfunction\b", "def"),
-        (r"\bexcept +([\w.]+), *(\w+)", r"except \1 as \2"),
-        (r"\braise +([\w.]+), *([^\n#]+?)(?=\s*(?:#|$))", r"raise \1(\2)"),
-        (r"\bimport +([\w., ]+?) +from +([\w.]+)", r"from \2 import \1"),
-        (r"^(\s*)([^\n=]*\w\([^\n=]*\)) = (\w+)\s*$", r"\1\3 = \2"),
         (r"\s*\{\s*$", ":"),
-        (r"^(\s*)print +(?![(=])([^\n;#]*[^\n;#\s])", r"\1print(\2)"),
     ),
     "javascript": (*_ALL[1:3], *_C_LIKE[:6], (r"\bprint\b", "console.log"), (r"\bNone\b", "null"), (r"~=", "!=")),
     "java": (

@@ -23,8 +23,10 @@ COST = {
     "cut": 4.0,
     "indent": 1.5,
     "line": 3.5,
-    "alike": -22.0,
+    "alike": -20.0,  # what is meant is known: it comes before the same edit for another reason
 }
+#: What a text begins and ends with: a prefix, quotes.
+_AROUND = re.compile(r"^[A-Za-z]{0,2}[\"'`]+|[\"'`]+$")
 #: A line of code within a text over several lines.
 _CODE = re.compile(r"\n[ \t]*(?:return\b|def |if |for |print\(|import |from |\w+ = |[\w.]+\()")
 #: What an edit of a sort costs apart from how usual the text is then.
@@ -66,9 +68,10 @@ class Ground:
     Attributes:
         line: where the parser gave up, 1-based.
         lines: the lines worth editing, with how far off each is.
+        names: that stand in the text, or in all of what it is a part of.
     """
 
-    def __init__(self, text: str, line: int, language: Language, message: str = "") -> None:
+    def __init__(self, text: str, line: int, language: Language, message: str = "", names: set[str] | None = None) -> None:
         self.text = text
         self.rows = text.split("\n")
         self.line = min(max(line, 1), len(self.rows))
@@ -84,7 +87,7 @@ class Ground:
         self.python = language.name == "python"
         self.hinted = _hinted(message)
         self.lines: dict[int, float] = self._lines()
-        self.names = {token.text for token in self.tokens if token.sort == "name"}
+        self.names = names or {token.text for token in self.tokens if token.sort == "name"}
 
     def _lines(self) -> dict[int, float]:
         found: dict[int, float] = {}
@@ -104,6 +107,14 @@ class Ground:
             found[mark.line] = min(found.get(mark.line, 9.0), 0.2)
             for line in range(mark.line + 1, min(mark.line + 7, len(self.rows) + 1)):
                 found.setdefault(line, 1.0 + 0.3 * (line - mark.line))
+        for opener, closer in marks.mismatched:
+            if opener is None:
+                # what it closes began on one of the lines above, the last of which stands as far in as it does
+                for above in range(closer.line - 1, max(closer.line - 12, 0), -1):
+                    found.setdefault(above, 1.0 + 0.1 * (closer.line - above))
+                    if self.rows[above - 1].strip() and self.width(above) <= self.width(closer.line):
+                        found[above] = min(found[above], 0.5)
+                        break
         here = self.width(self.line)
         heads = 0
         for line in range(self.line - 1, 0, -1):
@@ -196,7 +207,7 @@ def _of_rows(ground: Ground, rows: list[str]) -> float:
 
 def _text_cost(text: str) -> float:
     """Return how little a text looks like one: code, comments and wide gaps stand in it when a quote is in the wrong place."""
-    inner = text.strip("rbuf\"'")
+    inner = _AROUND.sub("", text)
     cost = 0.02 * min(len(inner), 100) + 0.7 * inner.count(", ") + 2.0 * (" #" in inner) + 1.0 * ("   " in inner)
     return (
         cost

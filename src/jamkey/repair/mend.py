@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import ast
-import os
 import re
 import time
 import warnings
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
 
 from jamkey.languages import trees
@@ -17,11 +16,24 @@ from jamkey.repair.edits import edits
 from jamkey.repair.ground import Edit, Ground, worth
 
 #: Seconds for a text whose parser is at hand, and edits tried.
-BUDGET, MOST = 0.6, 900
+BUDGET, MOST = 0.3, 900
+_NAME = re.compile(r"[^\W\d]\w*")
+_HEAD = re.compile(r"\s*(?:async )?(?:def|class)\b")
+#: A text of no more lines is searched whole.
+_SHORT = 60
+#: In a text of more lines only so many edits, the best within their own part, are judged in the whole.
+_LONG, _WHOLE = 400, 4
 #: Texts that another runtime's parser is asked about at once.
 _ASKED = {"c": 36, "java": 60, "octave": 120, "r": 200, "javascript": 60, "lua": 60}
 #: Mended texts wanted.
 _ENOUGH = 40
+#: Edits that let the parser read on: so many are weighed, behind so many of them second
+#: ones are tried, so many each.
+_WEIGHED, _BEHIND, _SECOND = 60, 8, 150
+#: What a second edit costs besides its own.
+_TWO = 5.0
+#: What it costs that the parser gives up again further down.
+_ON = 6.0
 
 
 class Mended(NamedTuple):
@@ -53,25 +65,31 @@ def mend(text: str, line: int, language: Language, *, message: str = "", version
 
 def _python(text: str, line: int, language: Language, message: str, version: str) -> list[Mended]:
     feature = tuple(int(part) for part in version.split(".")[:2]) if re.match(r"3\.\d+", version) else None
-    first, last = _window(text, line)
     rows = text.split("\n")
-    before = "\n".join(rows[: first - 1]) + ("\n" if first > 1 else "")
-    after = ("\n" if last < len(rows) else "") + "\n".join(rows[last:])
-    inside = "\n".join(rows[first - 1 : last])
+    names = set(_NAME.findall(text))
     judge = _judge_python(feature)
-    found = _searched(inside, line - first + 1, language, message, judge, BUDGET)
-    whole: list[Mended] = []
-    outer = judge(before + "pass" + after) if len(rows) > 400 else None
-    for item in found:
-        made = before + item.text + after
-        if len(rows) > 400 and outer is not None and len(whole) >= 3:
-            break
-        error = judge(made)
-        if error is None or error > line + 1 + item.text.count("\n") - inside.count("\n"):
-            shift = len(before)
-            moved = tuple(_shifted(edit, shift) for edit in item.edits)
-            whole.append(Mended(moved, made, item.cost + (0.0 if error is None else 6.0)))
-    return sorted(whole, key=lambda item: item.cost)
+    for first, last in _windows(rows, line):
+        before = "".join(row + "\n" for row in rows[: first - 1])
+        after = "".join("\n" + row for row in rows[last:])
+        inside = "\n".join(rows[first - 1 : last])
+        depth = len(rows[first - 1]) - len(rows[first - 1].lstrip())
+        around = "".join(f"{' ' * level}if 1:\n" for level in range(depth))
+
+        def within(part: str, around: str = around, depth: int = depth) -> int | None:
+            error = judge(around + part)
+            return error if error is None else max(error - depth, 1)
+
+        found = _searched(inside, line - first + 1, language, message, within, BUDGET, names)
+        whole: list[Mended] = []
+        for item in found[:_WHOLE] if len(rows) > _LONG else found:
+            made = before + item.text + after
+            error = judge(made)
+            if error is None or error > line + item.text.count("\n") - inside.count("\n"):
+                moved = tuple(_shifted(edit, len(before)) for edit in item.edits)
+                whole.append(Mended(moved, made, item.cost + (0.0 if error is None else _ON)))
+        if whole:
+            return sorted(whole, key=lambda item: item.cost)
+    return []
 
 
 def _shifted(edit: Edit, by: int) -> Edit:
@@ -84,9 +102,10 @@ def _judge_python(feature: tuple[int, ...] | None) -> Callable[[str], int | None
         try:
             with warnings.catch_warnings():
                 warnings.simplefilter("ignore")
-                if feature is not None and len(feature) == 2 and feature < (3, 11):
-                    ast.parse(text, feature_version=(feature[0], feature[1]))
-                compile(text, "<text>", "exec", dont_inherit=True)
+                # most of what is tried is refused by the grammar alone, which is cheaper to ask
+                version = (feature[0], feature[1]) if feature is not None and feature < (3, 11) else None
+                tree = ast.parse(text, feature_version=version)
+                compile(tree, "<text>", "exec", dont_inherit=True)
         except SyntaxError as error:
             return error.lineno or 1
         except (ValueError, RecursionError, MemoryError, OverflowError):
@@ -96,32 +115,49 @@ def _judge_python(feature: tuple[int, ...] | None) -> Callable[[str], int | None
     return judge
 
 
-def _window(text: str, line: int) -> tuple[int, int]:
-    """Return the first and last line of the part that stands by itself around a line: whole blocks at the margin."""
-    rows = text.split("\n")
-    if len(rows) <= 120:
-        return 1, len(rows)
-    starts = [
-        number
-        for number, row in enumerate(rows, 1)
-        if row[:1].strip() and not row.startswith(("#", ")", "]", "}", "else", "elif", "except", "finally", "'", '"'))
-    ]
-    above = [start for start in starts if start <= line]
-    below = [start for start in starts if start > line]
-    first = above[-3] if len(above) >= 3 else 1
-    last = below[1] - 1 if len(below) > 1 else len(rows)
-    return first, last
+def _windows(rows: list[str], line: int) -> Iterator[tuple[int, int]]:
+    """Yield first and last lines of parts that stand by themselves: a line's function, blocks at the margin, all."""
+    if len(rows) <= _SHORT:
+        yield 1, len(rows)
+        return
+    line = min(max(line, 1), len(rows))
+    for above in range(line, 0, -1):
+        row = rows[above - 1]
+        width = len(row) - len(row.lstrip())
+        if _HEAD.match(row) and "\t" not in row[:width]:
+            last = next(
+                (below for below in range(above + 1, len(rows) + 1) if _stands_at(rows[below - 1], width)), len(rows) + 1
+            )
+            # the parser may give up where the next block begins
+            if last - 1 >= line - 1 and last - above >= 4:
+                yield above, last - 1
+                break
+        if not width and row.strip():
+            break
+    starts = [number for number, row in enumerate(rows, 1) if _stands_at(row, 0)]
+    upper = [start for start in starts if start <= line]
+    lower = [start for start in starts if start > line]
+    yield upper[-3] if len(upper) >= 3 else 1, lower[1] - 1 if len(lower) > 1 else len(rows)
+    yield 1, len(rows)
+
+
+def _stands_at(row: str, width: int) -> bool:
+    """Tell a row that begins a statement at a width or further out."""
+    bare = row.lstrip()
+    if not bare or len(row) - len(bare) > width:
+        return False
+    return not bare.startswith(("#", ")", "]", "}", "else", "elif", "except", "finally", "'", '"'))
 
 
 # --- the search
 
 
 def _searched(
-    text: str, line: int, language: Language, message: str, judge: Callable[[str], int | None], budget: float
+    text: str, line: int, language: Language, message: str, judge: Callable[[str], int | None], budget: float, names: set[str]
 ) -> list[Mended]:
     """Try single edits in the order of their cost; then a second one behind those that let the parser read on."""
     until = time.monotonic() + budget
-    ground = Ground(text, line, language, message)
+    ground = Ground(text, line, language, message, names)
     found: list[Mended] = []
     further: list[tuple[float, int, tuple[Edit, ...], str]] = []
     seen = {text}
@@ -144,25 +180,22 @@ def _searched(
     if found and min(item.cost for item in found) < 14.0:
         return sorted(found, key=lambda item: item.cost)
     further.sort(key=lambda item: item[0] - 0.5 * (item[1] > line))
-    for _, error, before, made in further[:8]:
-        for edit in _sorted(Ground(made, error, language, message))[:150]:
+    further = sorted(further[:_WEIGHED], key=lambda item: worth(ground, item[2][0], item[3]))
+    for _, error, before, made in further[:_BEHIND]:
+        behind = Ground(made, error, language, message, names)
+        first = worth(ground, before[0], made)
+        for edit in _sorted(behind)[:_SECOND]:
             whole = edit.of(made)
             if whole in seen or time.monotonic() > until + 2 * budget:
                 continue
             seen.add(whole)
             if judge(whole) is None:
-                stretch = _stretch(text, whole)
-                found.append(Mended((*before, edit), whole, worth(ground, stretch, whole) + 5.0))
-                if len(found) > 6:
-                    break
+                found.append(Mended((*before, edit), whole, first + worth(behind, edit, whole) + _TWO))
+    if not found:
+        # several mistakes, each in its turn: what lets the parser read on
+        on = [(before, made) for _, error, before, made in further if error > line]
+        found = [Mended(before, made, worth(ground, before[0], made) + _ON) for before, made in on[:_ENOUGH]]
     return sorted(found, key=lambda item: item.cost)
-
-
-def _stretch(before: str, after: str) -> Edit:
-    """Return the change between two texts as one edit."""
-    start = len(os.path.commonprefix([before, after]))
-    tail = len(os.path.commonprefix([before[start:][::-1], after[start:][::-1]]))
-    return Edit("replace", start, len(before) - tail, after[start : len(after) - tail], 0.0)
 
 
 def _sorted(ground: Ground) -> list[Edit]:
@@ -216,7 +249,7 @@ def _asked(name: str, text: str, tried: Sequence[Mended], ending: str) -> list[M
         if not said:
             found.append(item)
         elif before and _line(said) > _line(before) + 2:
-            found.append(item._replace(cost=item.cost + 8.0))
+            found.append(item._replace(cost=item.cost + _ON))
     return sorted(found, key=lambda item: item.cost)
 
 

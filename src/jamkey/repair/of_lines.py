@@ -44,8 +44,8 @@ def lines(ground: Ground) -> Iterator[Edit]:
         for line in [*ground.lines, len(ground.rows)]:
             end = ground.starts[line - 1] + len(ground.rows[line - 1].rstrip())
             off = ground.lines.get(line, 1.0)
-            opener = next((mark for mark in reversed(marks.unclosed)), None)
-            if opener is not None and line > opener.line:
+            opener = marks.unclosed[-1]
+            if line > opener.line:
                 text = f"{ground.indent(opener.line)}{missing}"
                 where = ground.starts[line] - 1
                 yield Edit("line", where, where, f"\n{text}", COST["insert"] + off + 0.8)
@@ -61,7 +61,6 @@ def lines(ground: Ground) -> Iterator[Edit]:
 
 def indented(ground: Ground) -> Iterator[Edit]:
     """Another indentation for a line, or for it and what stands below it; a body where there is none."""
-    stack: list[str] = []
     for line in sorted(ground.lines):
         off = ground.lines[line]
         row = ground.rows[line - 1]
@@ -101,7 +100,6 @@ def indented(ground: Ground) -> Iterator[Edit]:
             yield Edit("line", at, at, f"\n{ground.indent(above)}{unit}pass", COST["line"] + off + 1.0)
         if own and above is not None and not opened:
             # several lines that stand alike, moved together
-            count = 0
             more = []
             for below in range(line + 1, len(ground.rows) + 1):
                 inner = ground.indent(below)
@@ -111,8 +109,7 @@ def indented(ground: Ground) -> Iterator[Edit]:
                     break
                 deeper = ground.indent(above) + inner[len(own) :]
                 more.append((ground.starts[below - 1], ground.starts[below - 1] + len(inner), deeper))
-                count += 1
-            if count:
+            if more:
                 yield Edit("indent", begin, begin + len(own), ground.indent(above), COST["indent"] + off + 0.8, tuple(more))
     row = ground.rows[ground.line - 1]
     if row.rstrip().endswith(":"):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from itertools import pairwise
 
 from rapidfuzz.distance import DamerauLevenshtein
 
@@ -42,23 +43,7 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
             begin = ground.starts[token.line - 1]
             for level in levels(ground, token.line)[:3]:
                 if level != ground.indent(token.line):
-                    for word in (
-                        "def",
-                        "return",
-                        "for",
-                        "if",
-                        "while",
-                        "from",
-                        "import",
-                        "class",
-                        "with",
-                        "del",
-                        "assert",
-                        "raise",
-                        "not",
-                        "elif",
-                        "except",
-                    ):
+                    for word in [word for word in vocabulary if word in ground.language.keywords]:
                         gain = count.of([a, b, word, c, d]) - plain
                         yield Edit("insert", begin, token.start, f"{level}{word} ", COST["insert"] + gain + off)
         # leave out
@@ -70,11 +55,11 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
             for word in vocabulary:
                 joins = word in ("as", "in", "and", "or", "is", "from", "then", "do")
                 if word not in (token.text, "()") and (word[:1].isalpha() == token.text[:1].isalpha() or joins):
-                    word = f" {word}" if joins and token.sort == "sign" else word
                     gain = count.of([a, b, word, d, e]) - here
                     alike = 1.5 if token.text in CLOSERS and word in CLOSERS else 0.0
                     if gain < 9.0:
-                        yield Edit("replace", token.start, token.end, word, COST["replace"] + gain + off - alike)
+                        new = f" {word}" if joins and token.sort == "sign" else word
+                        yield Edit("replace", token.start, token.end, new, COST["replace"] + gain + off - alike)
         if token.sort == "number" and re.fullmatch(r"0+[1-9]\d*", token.text):
             yield Edit("spell", token.start, token.end, token.text.lstrip("0"), COST["spell"] + off)
         if token.text == "," and ground.python:
@@ -138,7 +123,6 @@ def renamed(ground: Ground) -> Iterator[Edit]:
         after = ground.code[place + 1].text if place + 1 < len(ground.code) else ""
         if token.text in ground.language.keywords and after in ("=", ".", ",", ")", "+=", "<-"):
             same = [other for other in ground.code if other.text == token.text and other.sort == "name"]
-            more = tuple((other.start, other.end, token.text + "_") for other in same if other.start > token.start)
             first = same[0] if same else token
             more = tuple((other.start, other.end, token.text + "_") for other in same[1:])
             yield Edit("foreign", first.start, first.end, token.text + "_", 5.0 + off, more)
@@ -155,6 +139,26 @@ def renamed(ground: Ground) -> Iterator[Edit]:
                     4.0 + off,
                     tuple((at, at + len(whole), new) for at in found[1:]),
                 )
+
+
+def phrases(ground: Ground) -> Iterator[Edit]:
+    """Two phrases of a line exchanged: what begins with a word of the language, or the sides of an assignment."""
+    for line, off in ground.lines.items():
+        own = [token for token in ground.code if token.line == line and token.sort != "line"]
+        heads = [place for place, token in enumerate(own) if token.sort == "name" and token.text in ground.language.keywords]
+        for first, second in pairwise(heads):
+            stop = next((place for place in heads if place > second), len(own))
+            before = ground.text[own[first].start : own[second - 1].end]
+            behind = ground.text[own[second].start : own[stop - 1].end]
+            between = ground.text[own[second - 1].end : own[second].start]
+            if second > first + 1:
+                yield Edit("swap", own[first].start, own[stop - 1].end, behind + between + before, COST["swap"] + off)
+        for place, token in enumerate(own):
+            if token.text in ("=", "<-") and 0 < place < len(own) - 1:
+                left = ground.text[own[0].start : own[place - 1].end]
+                right = ground.text[own[place + 1].start : own[-1].end]
+                sign = ground.text[own[place - 1].end : own[place + 1].start]
+                yield Edit("swap", own[0].start, own[-1].end, right + sign + left, COST["swap"] + off)
 
 
 def _vocabulary(ground: Ground) -> list[str]:

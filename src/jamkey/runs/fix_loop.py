@@ -265,4 +265,5 @@ def best_key(jam: Jam) -> Key | None:
     for key in jam.keys:
         if key.trial.outcome in ("runs", "moved") and not key.skips_work and key.confidence >= GOOD_ENOUGH:
             return key
-    return next((key for key in jam.keys if key.trial.outcome in ("runs", "moved")), None)
+    further = (key for key in jam.keys if key.trial.outcome in ("runs", "moved") and not key.skips_work)
+    return next(further, None)

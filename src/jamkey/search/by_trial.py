@@ -22,7 +22,7 @@ from dataclasses import dataclass, field
 
 import msgspec
 
-from jamkey.errors import JamkeyError
+from jamkey.errors import JamkeyError, UsageError
 from jamkey.follow.frames import locate
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
@@ -32,7 +32,7 @@ from jamkey.pipeline import diagnose, read
 from jamkey.search.candidates import Candidate, candidates
 from jamkey.settings import Settings
 from jamkey.text import edited, shorten, splice
-from jamkey.trials.bench import Bench, same_jam
+from jamkey.trials.bench import Bench, looks_empty, same_jam
 from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 
 #: The search goes on for at least as long as so many runs of the program take.
@@ -51,14 +51,15 @@ _GO_ON, _BEHIND = 4, 160
 _OF_KIND = 0.5
 #: Log of the most that a turn can be sure of before its trial: the rates it is made of are not independent.
 _SUREST = math.log(0.2)
-#: What each name or number counts against a key that is taken out and not replaced.
-_GONE = 1.2
+#: What each name or number counts against a key that is taken out and not replaced; so many are work left out.
+_GONE, _WORK = 1.2, 4
+#: How likely none of what runs is right, in the same measure as the candidates.
+_NONE = 0.02
 _NAME = re.compile(r"\w+")
 #: What is printed when something was not called, or is no text.
 _UNCALLED = re.compile(
     r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|\[(?:Function|object Obj)"
 )
-_NOTHING = ("None", "nan", "NaN", "undefined", "null", "NaT", "inf", "NA")
 
 
 @dataclass
@@ -109,7 +110,7 @@ def search(
         settings: the project's.
         progress: called with (tried, of, key) after each trial.
     """
-    patience = float(os.environ.get("JAMKEY_PATIENCE") or settings.patience)
+    patience = _patience(settings)
     seconds = max(patience, RUNS * bench.first.seconds) if patience else 0.0
     until = time.monotonic() + seconds
     offered = [_of_kind(key, sources) for key in jam.keys if key.edits]
@@ -122,15 +123,28 @@ def search(
     wanted.sort(key=lambda item: -item.score)
     with _Runners(bench, sources) as runners:
         done = runners.all(wanted, until - (1 - _FIRST) * seconds, progress)
-        running = [item for item in done if item.runs]
-        first = bench.first.stdout.decode("utf-8", "replace")
-        best = max((item.score + _worth(item, first) for item in running), default=-99.0)
+        best = max((item.after for item in done if item.runs), default=-99.0)
         if bench.jam.phase == "run" and best < _POOR:
             done += _further(runners, bench, jam, done, sources, settings, until)
-            running = [item for item in done if item.runs]
-    for item in running:
-        item.gone = _names_gone(item.texts, sources)
-    return _judged(bench, running, done)
+    # where something was refused, nobody knows which trial failed for that
+    failed = set() if runners.refused else {item.key.id for item in done if not item.runs}
+    return _judged(bench, [item for item in done if item.runs], len(done), failed)
+
+
+def _patience(settings: Settings) -> float:
+    """Return the seconds of a search: of the environment, else of the settings.
+
+    Raises:
+        UsageError: the environment names no number of seconds.
+    """
+    asked = os.environ.get("JAMKEY_PATIENCE", "")
+    try:
+        seconds = float(asked) if asked else settings.patience
+    except ValueError:
+        seconds = -1.0
+    if not 0 <= seconds < math.inf:
+        raise UsageError(f"JAMKEY_PATIENCE is '{asked}': give it seconds, such as 5, or unset it")
+    return seconds
 
 
 def _names_gone(texts: dict[str, str], sources: Sources) -> int:
@@ -194,7 +208,11 @@ class _Runners:
             self.limit = max(1.0, bench.first.seconds)
         self._stack = ExitStack()
         self._lock = threading.Lock()
+        self._begun: list[Warm] = []
         self.warm: list[Warm] = []
+        #: Whether any quick trial was refused something; known when the interpreters have ended.
+        self.refused = False
+        self._first = bench.first.stdout.decode("utf-8", "replace")
 
     def __enter__(self) -> _Runners:
         if can_be_warm(self.bench.target):
@@ -212,12 +230,13 @@ class _Runners:
                         )
                     )
                     if runner is not None:
-                        self.warm.append(runner)
-            self.warm = [runner for runner in self.warm if runner.ready()]
+                        self._begun.append(runner)
+            self.warm = [runner for runner in self._begun if runner.ready()]
         return self
 
     def __exit__(self, *error: object) -> None:
         self._stack.close()
+        self.refused = any(runner.refused for runner in self._begun)
 
     def all(
         self, wanted: Sequence[Tried], until: float, progress: Callable[[int, int, Key], None] | None = None
@@ -236,8 +255,12 @@ class _Runners:
                     left -= math.exp(item.score) if item is not None else 0.0
                 if item is None:
                     return
-                if not (self._quick(runner, item) if runner is not None else self._plain(item)):
-                    return
+                if runner is None or not self._quick(runner, item):
+                    runner = None  # it is of no more use: go on with plain runs
+                    self._plain(item)
+                if item.runs:
+                    item.gone = _names_gone(item.texts, self.sources)
+                    item.after = item.score + _worth(item, self._first)
                 with self._lock:
                     done.append(item)
                     good += math.exp(item.score) if item.runs and not item.key.skips_work else 0.0
@@ -273,12 +296,11 @@ class _Runners:
         if item.runs and self.bench.fits is not None:
             item.runs = self.bench.fits(item.stdout.encode())
 
-    def _plain(self, item: Tried) -> bool:
+    def _plain(self, item: Tried) -> None:
         trial = self.bench.try_one(item.key)
         item.stdout, item.stderr = trial.printed, trial.next or ""
         item.runs = trial.outcome == "runs"
         item.key = msgspec.structs.replace(item.key, trial=trial)
-        return True
 
 
 def _further(
@@ -344,17 +366,15 @@ def between(file: str, before: str, after: str) -> list[Edit]:
     return edits
 
 
-def _judged(bench: Bench, running: list[Tried], done: Sequence[Tried]) -> Found:
+def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) -> Found:
     """Group what runs by what it prints; confirm the likeliest of the likeliest groups by a plain run."""
     first = bench.first.stdout.decode("utf-8", "replace")
-    for item in running:
-        item.after = item.score + _worth(item, first)
     groups: dict[str, list[Tried]] = {}
     for item in running:
         groups.setdefault(item.stdout, []).append(item)
     masses = {printed: max(math.exp(item.after) for item in items) * len(items) ** 0.5 for printed, items in groups.items()}
-    whole = sum(masses.values()) or 1.0
-    found = Found(tried=len(done), failed={item.key.id for item in done if not item.runs})
+    whole = sum(masses.values()) + _NONE
+    found = Found(tried=tried, failed=failed)
     for printed in sorted(groups, key=lambda printed: -masses[printed]):
         if len(found.keys) >= SHOWN:
             break
@@ -369,13 +389,26 @@ def _judged(bench: Bench, running: list[Tried], done: Sequence[Tried]) -> Found:
                 others = "another small edit that I tried makes" if same == 1 else f"{same} other small edits that I tried make"
                 reason = f"With this the program runs to its end; {others} it print the same."
             found.keys.append(
-                msgspec.structs.replace(item.key, trial=trial, reason=reason, confidence=round(min(0.95, share), 3))
+                msgspec.structs.replace(
+                    item.key,
+                    trial=trial,
+                    reason=reason,
+                    confidence=round(min(0.95, share), 3),
+                    skips_work=item.key.skips_work or _leaves_work_out(item, first),
+                )
             )
             break
     for item in running:
         for line in dict.fromkeys(item.lines):
             found.lines[line] = found.lines.get(line, 0.0) + math.exp(item.after) / whole
     return found
+
+
+def _leaves_work_out(item: Tried, first: str) -> bool:
+    """Tell a key with which something is no longer done: its names are gone, or what was printed before is."""
+    lost = not item.stdout.startswith(first.rstrip("\n"))
+    beyond = item.stdout[len(first) :] if not lost else item.stdout
+    return item.gone >= _WORK or lost or _UNCALLED.search(beyond) is not None
 
 
 def _worth(item: Tried, first: str) -> float:
@@ -388,8 +421,7 @@ def _worth(item: Tried, first: str) -> float:
         value -= 1.5
     if _UNCALLED.search(beyond):
         value -= 2.5
-    words = {word.strip(":;()[],") for word in beyond.split()}
-    if words & set(_NOTHING):
+    if looks_empty(beyond):
         value -= 1.5
     if item.key.skips_work:
         value -= 1.5

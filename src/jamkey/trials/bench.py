@@ -188,15 +188,15 @@ def score(key: Key) -> float:
     value = 0.6 * WEIGHT[key.trial.outcome] + 0.4 * key.confidence
     if key.skips_work:
         value -= 0.3
-    if key.trial.outcome == "runs" and _looks_empty(key.trial.printed):
+    if key.trial.outcome == "runs" and looks_empty(key.trial.printed):
         value -= 0.12
     return value
 
 
-def _looks_empty(printed: str) -> bool:
+def looks_empty(printed: str) -> bool:
     """Tell whether a value went missing silently: its word stands in what was printed."""
     words = printed.replace(",", " ").replace("[", " ").replace("]", " ").split()
-    return any(word.strip(":;()") in ("None", "nan", "NaN", "undefined", "null") for word in words)
+    return any(word.strip(":;()") in ("None", "nan", "NaN", "NaT", "NA", "undefined", "null") for word in words)
 
 
 def rank(keys: Sequence[Key]) -> tuple[Key, ...]:

@@ -51,6 +51,8 @@ class Warm:
         self._ran = (folder / "ran.jsonl").open(encoding="utf-8")
         self._rest = ""
         self._number = 0
+        #: What its trials were refused, once it has ended.
+        self.refused: tuple[str, ...] = ()
 
     def ready(self) -> bool:
         """Wait until the libraries are loaded; False when it did not start."""
@@ -157,10 +159,12 @@ def warm(
         first, program = (moved.argv[0], moved.executable) if words is not None else (sys.executable, sys.executable)
         server = Target([first, str(agent), str(folder)], program, None, "none")
 
+        refused: list[str] = []
+
         def serve() -> None:
             with contextlib.suppress(OSError, JamkeyError):
                 threads = dict.fromkeys(("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"), "1")
-                place.run(server, env=threads)
+                refused.extend(place.run(server, env=threads).refused)
 
         thread = threading.Thread(target=serve, daemon=True)
         thread.start()
@@ -169,6 +173,7 @@ def warm(
             yield runner
         finally:
             runner.end()
+            runner.refused = tuple(refused)
 
 
 def libraries(sources: Sources) -> set[str]:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
-from jamkey.languages.base import Function, Part, Span
-from jamkey.turns.base import Ground, Made, Plain
+from jamkey.languages.base import Function, Part
+from jamkey.turns.base import Ground, Made, Plain, before_line
 
 _MOST_NAMES = 14
 
@@ -32,24 +32,17 @@ class Argument(Plain):
             yield made("drop", rest)
             if index + 1 < len(texts) and not keyword and not words[index + 1][0]:
                 yield made("swap", [*texts[:index], texts[index + 1], texts[index], *texts[index + 2 :]])
-            if (
-                ground.language in ("python", "javascript", "r")
-                and not keyword
-                and argument.sort in ("name", "list", "tuple", "call", "index", "member")
-            ):
-                star = "..." if ground.language == "javascript" else "*"
-                if ground.language != "r":
-                    yield made("spread", [*texts[:index], star + texts[index], *texts[index + 1 :]])
-                if ground.language == "python":
-                    yield made("spread2", [*texts[:index], "**" + texts[index], *texts[index + 1 :]])
+            if not keyword and argument.sort in ("name", "list", "tuple", "call", "index", "member"):
+                for sign in ground.words.get("spreads", ()):
+                    yield made(f"spread {sign}", [*texts[:index], sign + texts[index], *texts[index + 1 :]])
             if argument.sort in ("list", "tuple") and not keyword:
                 yield made("unpacked", [*texts[:index], *(child.source for _, child in argument.children), *texts[index + 1 :]])
             if keyword and keyword != "**":
                 yield made("unnamed", [*texts[:index], argument.source, *texts[index + 1 :]])
-            if not keyword and len(texts) > 1 and texts[index:][1:] == []:
-                gathered = [f"[{', '.join(texts)}]", f"({', '.join(texts)})"]
-                for word in gathered if ground.language == "python" else gathered[:1]:
-                    yield made("gathered", [word])
+        if len(texts) > 1 and not words[-1][0]:
+            yield made("gathered", [f"[{', '.join(texts)}]"])
+            if ground.words.get("tuples"):
+                yield made("gathered", [f"({', '.join(texts)})"])
         for value in ground.words.get("plain", ())[:4]:
             yield made(f"plain {value}", [*texts, value])
             if len(words) == 1 and words[0][1].sort == "comprehension" and not texts[0].startswith(("[", "(", "{")):
@@ -57,38 +50,34 @@ class Argument(Plain):
         yield from self._own(part, texts, ground, made)
         yield from self._known(part, texts, ground, made)
 
-    def _own(self, part: Part, texts: list[str], ground: Ground, made: object) -> Iterator[Made]:
+    def _own(self, part: Part, texts: list[str], ground: Ground, made: Callable[[str, list[str]], Made]) -> Iterator[Made]:
         """Propose arguments for an own function: its parameters by name, what is in scope, small values."""
         functions = [function for _, function in ground.scene.functions_named(part.called)][:2]
+        named: str = ground.words.get("named", "")
         for function in functions:
             missing = _missing(function, part)
             for param in missing[:3]:
                 for name in [n for n in ground.visible if n == param or n.rstrip("s") == param.rstrip("s")]:
-                    yield made("by name", [*texts, name])  # type: ignore[operator]
-                    if ground.language == "python":
-                        yield made("keyword", [*texts, f"{param}={name}"])  # type: ignore[operator]
+                    yield made("by name", [*texts, name])
+                    if named:
+                        yield made("keyword", [*texts, named.format(param, name)])
             for index, (keyword, argument) in enumerate(part.arguments):
-                if not keyword and ground.language == "python":
-                    for param in missing:
-                        named = [*texts[:index], *texts[index + 1 :], f"{param}={argument.source}"]
-                        yield made("name it", named)  # type: ignore[operator]
+                for param in missing if named and not keyword else ():
+                    yield made("name it", [*texts[:index], *texts[index + 1 :], named.format(param, argument.source)])
         names = [name for name in ground.visible if name != part.called][:_MOST_NAMES]
         for name in names:
             if name not in texts:
-                yield made("in scope", [*texts, name])  # type: ignore[operator]
-                yield made("in scope first", [name, *texts])  # type: ignore[operator]
+                yield made("in scope", [*texts, name])
+                yield made("in scope first", [name, *texts])
 
-    def _known(self, part: Part, texts: list[str], ground: Ground, made: object) -> Iterator[Made]:
+    def _known(self, part: Part, texts: list[str], ground: Ground, made: Callable[[str, list[str]], Made]) -> Iterator[Made]:
         """Propose the arguments that many calls of the language take."""
         given = {keyword for keyword, _ in part.arguments if keyword}
-        if ground.language == "python":
-            for word in [word for word in (*ground.told, *_keys(ground)) if '"' not in word and "\\" not in word][:12]:
-                for option in ('dtype={{"{0}": str}}', 'on="{0}"', 'index_col="{0}"', 'columns={{"{0}"}}'):
-                    if part.called in ground.words.get("readers", ()) or option.startswith("on"):
-                        yield made(
-                            f"column:{option}", [*texts, option.replace("{{", "{").replace("}}", "}").replace("{0}", word)]
-                        )  # type: ignore[operator]
         reads = part.called in ground.words.get("readers", ())
+        if reads:
+            for word in [word for word in (*ground.told, *_keys(ground)) if '"' not in word and "\\" not in word][:12]:
+                for option in ground.words.get("columns", ()):
+                    yield made(f"column:{option}", [*texts, option.replace("{0}", word)])
         for kind in ("options", "flags") if reads else ("flags",):
             for flag in ground.words.get(kind, ()):
                 name, _, value = flag.partition("=")
@@ -97,9 +86,9 @@ class Argument(Plain):
                     for index, (keyword, argument) in enumerate(part.arguments):
                         if keyword == name and argument.source != value.strip():
                             again = [*texts[:index], flag, *texts[index + 1 :]]
-                            yield made(f"{kind}={flag}", again)  # type: ignore[operator]
+                            yield made(f"{kind}={flag}", again)
                     continue
-                yield made(f"{kind}:{flag}", [*texts, flag])  # type: ignore[operator]
+                yield made(f"{kind}:{flag}", [*texts, flag])
 
 
 def _keys(ground: Ground) -> list[str]:
@@ -111,7 +100,7 @@ def _written(keyword: str, argument: Part, ground: Ground) -> str:
         return f"**{argument.source}"
     if not keyword:
         return argument.source
-    return f"{keyword} = {argument.source}" if ground.language == "r" else f"{keyword}={argument.source}"
+    return str(ground.words.get("named", "{0}={1}")).format(keyword, argument.source)
 
 
 def _inside(part: Part, callee: Part) -> tuple[str, str] | None:
@@ -142,28 +131,26 @@ class Parameter(Plain):
             start = function.params_span
             behind = ", " if names else ""
             receiver = ground.words.get("receiver", "")
-            if function.owner and receiver == "self" and receiver not in names:
-                yield Made("parameter:self", start, f"self{behind}")
-                yield Made(
-                    "parameter:static",
-                    Span(function.span.line, 1, function.span.line, 1),
-                    f"{ground.indent(function.span.line)}@staticmethod\n",
-                )
+            static = ground.words.get("static", "")
+            if function.owner and static and receiver not in names:
+                # where a method without an object is marked, its object is a parameter like others
+                yield Made("parameter:self", start, f"{receiver}{behind}")
+                line = function.span.line
+                yield Made("parameter:static", before_line(line), f"{ground.indent(line)}{static}\n")
             for index, param in enumerate(function.params):
                 last = param.default.span.end if param.default is not None else param.span.end
                 if param.default is None and param.star == "" and param.name not in ("self", "cls"):
-                    for value in ground.words.get("plain", ())[:3]:
-                        if ground.language in ("python", "javascript", "r"):
-                            yield Made("parameter:default", last, f"={value}")
+                    default = ground.words.get("defaults", "")
+                    for value in ground.words.get("plain", ())[:3] if default else ():
+                        yield Made("parameter:default", last, default.format(value))
                 if param.star == "" and index + 1 < len(function.params) and function.params[index + 1].star == "":
                     other = function.params[index + 1]
                     if param.default is None and other.default is None:
                         yield Made(
                             "parameter:swap", param.span, other.name, more=((ground.place.file, other.span, param.name),)
                         )
-                if ground.language == "python":
-                    yield Made("parameter:star", param.span.start, "*")
-                    yield Made("parameter:stars", param.span.start, "**")
+                for sign in ground.words.get("gathers", ()):
+                    yield Made(f"parameter:{sign}", param.span.start, sign)
             body = [name for name in _free(function, ground) if name not in names]
             for name in body[:3]:
                 end = function.params[-1] if function.params else None

@@ -87,9 +87,11 @@ class Ground:
 
             self.idioms: Idioms = IDIOMS
             self.builtins: frozenset[str] = frozenset()
+            self.members: frozenset[str] = frozenset()
         else:
             self.idioms = language.idioms
             self.builtins = language.builtins
+            self.members = frozenset(getattr(language, "members", ()))
 
     @property
     def words(self) -> dict[str, Any]:

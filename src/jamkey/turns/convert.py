@@ -25,11 +25,8 @@ class Convert(Plain):
             return
         loose = part.sort in _SPREAD
         for word in ground.words.get("wraps", ()):
-            first = word.partition("(")[0]
-            known = "." not in first or first.partition(".")[0] in ground.visible or first.partition(".")[0] in ground.builtins
-            if not known or (first.isidentifier() and first[:1].isupper() and first not in (*ground.visible, *ground.builtins)):
-                if ground.language == "python":
-                    continue
+            if not _is_known(word, ground):
+                continue
             if part.sort in ("text", "literal") and word in ("{0}[0]", "{0}[1]", "{0}[-1]"):
                 continue
             if word.strip("\"'`") == "{0}" and part.sort != "name":
@@ -38,22 +35,11 @@ class Convert(Plain):
             yield Made(f"convert:{word}", part.span, word.replace("{{", "{").replace("}}", "}").replace("{0}", tight))
         if part.sort in ("text", "literal") and part.source[:1].isdigit():
             return
-        if ground.language == "python" and part.sort in ("name", "member", "index", "call"):
-            for piece in ground.residues:
-                for word in (
-                    '.replace("{0}", "")',
-                    '.strip("{0}")',
-                    '.split("{0}")[0]',
-                    '.replace("{0}", ".")',
-                    '.split("{0}")',
-                ):
-                    if '"' not in piece and "\\" not in piece:
-                        yield Made(f"residue:{word}", part.span, part.source + word.replace("{0}", piece))
-        value = ground.value(part)
+        if part.sort in ("name", "member", "index", "call"):
+            for piece in [piece for piece in ground.residues if '"' not in piece and "\\" not in piece]:
+                for word in ground.words.get("swept", ()):
+                    yield Made(f"residue:{word}", part.span, part.source + word.replace("{0}", piece))
         for word in ground.words.get("tails", ()):
-            asked = word.strip(".").partition("(")[0].partition(".")[0]
-            if value is not None and value.members and word.startswith(".") and value.type == "dict" and asked not in _DICT:
-                continue
             tight = f"({part.source})" if loose else part.source
             yield Made(f"convert:{word}", part.span, tight + word)
 
@@ -75,8 +61,8 @@ class Brackets(Plain):
             callee, words = part.child("callee"), part.arguments
             if callee is not None and len(words) == 1 and not words[0][0]:
                 yield Made("brackets:square", part.span, f"{callee.source}[{words[0][1].source}]")
-        elif part.sort == "compare" and ground.language == "python":
-            for sign in (" & ", " | "):
+        elif part.sort == "compare":
+            for sign in [f" {sign} " for sign in ground.words.get("guarded", ())]:
                 if part.source.count(sign) == 1 and "(" not in part.source.split(sign)[0][:1]:
                     one, other_side = part.source.split(sign)
                     yield Made("brackets:compared", part.span, f"({one}){sign}({other_side})")
@@ -98,6 +84,15 @@ class Brackets(Plain):
                         )
 
 
-_DICT = ("items", "values", "keys", "copy", "pop", "get")
+def _is_known(word: str, ground: Ground) -> bool:
+    """Tell a word that calls what is there: a module that is imported, a class that can be named here."""
+    called, bracket, _ = word.partition("(")
+    owner, dot, _ = called.partition(".")
+    if not bracket or not owner.isidentifier() or not ground.words.get("imports"):
+        return True  # where modules are not imported by name nothing tells
+    there = owner in ground.visible or owner in ground.builtins
+    return there or not (dot or owner[:1].isupper())
+
+
 TURN = Convert()
 BRACKETS = Brackets()

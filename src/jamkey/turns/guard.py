@@ -18,28 +18,23 @@ class Guard(Plain):
         owner, key = part.child("object"), part.child("key")
         if owner is None or key is None or key.sort == "slice":
             return
-        if ground.language == "python":
-            for value in ("0", '""', "[]", "{}", "None"):
-                yield Made(f"guard:get {value}", part.span, f"{owner.source}.get({key.source}, {value})")
-        elif ground.language == "javascript":
-            yield Made("guard:or 0", part.span, f"({part.source} || 0)")
+        if looked_up := ground.words.get("looked_up", ""):
+            for value in ground.words.get("plain", ()):
+                yield Made(f"guard:get {value}", part.span, looked_up.format(owner.source, key.source, value))
+        if otherwise := ground.words.get("prefixed_default", ""):
+            yield Made("guard:or", part.span, otherwise.format(part.source))
 
     def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
         """Propose to leave a round out where one of its names has no value."""
-        if not ground.code.loops(ground.place.line) or statement.sort in ("for", "while", "functiondef"):
+        skipped, negated = ground.words.get("skipped", ""), ground.words.get("negated", "")
+        if not skipped or not ground.code.loops(ground.place.line) or statement.sort in ("for", "while", "functiondef"):
             return
         indent = ground.indent(ground.place.line)
         names = {part.source for top in statement.parts for part in top.walk() if part.sort in ("name", "index", "member")}
         for name in sorted(names)[:6]:
-            test = ground.idioms.is_missing.format(name)
-            for turn, condition in (("missing", test), ("empty", f"not {name}")):
-                if ground.language == "python":
-                    yield Made(
-                        f"guard:skip {turn}",
-                        before_line(ground.place.line),
-                        f"{indent}if {condition}:\n{indent}    continue\n",
-                        skips=True,
-                    )
+            for turn, test in (("missing", ground.idioms.is_missing), ("empty", negated)):
+                text = indent + skipped.format(test.format(name), indent)
+                yield Made(f"guard:skip {turn}", before_line(ground.place.line), text, skips=True)
 
 
 TURN = Guard()

@@ -13,7 +13,7 @@ class Imports(Plain):
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose where an unknown name comes from."""
-        if part.sort != "name" or ground.language != "python" or part.name in ground.builtins:
+        if part.sort != "name" or not ground.words.get("imports") or part.name in ground.builtins:
             return
         if ground.code.reaching(part.name, ground.place.line):
             definitions = [d for d in ground.code.reaching(part.name, ground.place.line) if d.sort == "import"]
@@ -39,7 +39,7 @@ class Imports(Plain):
 
     def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
         """Propose the other way to import what is imported here."""
-        if ground.language != "python":
+        if not ground.words.get("imports"):
             return
         for definition in ground.code.definitions():
             if definition.sort != "import" or definition.span.line != ground.place.line or definition.statement is None:

@@ -23,14 +23,13 @@ class Literal(Plain):
                 yield Made("literal:number", part.span, inner.replace(",", "."))
                 if "," in inner:
                     yield Made("literal:point", part.span, f'"{inner.replace(",", ".")}"')
-            if ground.language == "python":
-                yield Made("literal:raw", part.span, f"r{source}")
-                yield Made("literal:bytes", part.span, f"b{source}")
-                if "{" in inner:
-                    yield Made("literal:filled", part.span, f"f{source}")
-                if "," in inner:
-                    quoted = ", ".join(f'"{word.strip()}"' for word in inner.split(","))
-                    yield Made("literal:list", part.span, f"[{quoted}]")
+            for prefix in ground.words.get("prefixes", ()):
+                yield Made(f"literal:{prefix}", part.span, prefix + source)
+            if "{" in inner and (filled := ground.words.get("filled", "")):
+                yield Made("literal:filled", part.span, filled + source)
+            if "," in inner and ground.words.get("tuples"):
+                quoted = ", ".join(f'"{word.strip()}"' for word in inner.split(","))
+                yield Made("literal:list", part.span, f"[{quoted}]")
         if part.sort == "text" and source[:1] in "rbfRBF" and source[1:2] in "'\"":
             yield Made("literal:plain", part.span, source[1:])
         if part.sort == "literal" and _NUMBER.fullmatch(source):

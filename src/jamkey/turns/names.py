@@ -10,8 +10,24 @@ from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made, Plain
 
 _MOST = 24
-#: Members of Python's own types.
-_BUILT_IN = {name for kind in (str, list, dict, set, tuple, bytes) for name in dir(kind) if not name.startswith("_")}
+#: A sign in a short text -> those it is taken for: separators, letters of date formats, ways to open a file.
+_SIGNS = {
+    "/": "-.",
+    "-": "/._",
+    ".": "/-",
+    ",": ";",
+    ";": ",",
+    "Y": "y",
+    "y": "Y",
+    "m": "Md",
+    "M": "m",
+    "d": "m",
+    "H": "I",
+    "_": "- ",
+    " ": "_",
+    "r": "w",
+    "w": "ra",
+}
 
 
 class Names(Plain):
@@ -58,8 +74,7 @@ class Names(Plain):
         owner = part.child("object")
         value = ground.value(owner) if owner is not None else None
         known = set(value.members) if value is not None else set()
-        if ground.language == "python":
-            known |= _BUILT_IN
+        known |= ground.members
         known |= {name for name in ground.told if name.isidentifier()}
         known |= ground.code.all_members() | {function.name for function in ground.code.functions() if function.owner}
         for name in sorted(known, key=lambda name: -near(name, part.name))[:_MOST]:
@@ -95,31 +110,8 @@ class Names(Plain):
             if other != word:
                 yield Made(f"text:{turn}", part.span, f"{quote}{other}{quote}")
         for index, sign in enumerate(word):
-            for old, new in (
-                ("/", "-"),
-                ("-", "/"),
-                (".", "/"),
-                ("/", "."),
-                (",", ";"),
-                (";", ","),
-                ("Y", "y"),
-                ("y", "Y"),
-                ("m", "M"),
-                ("M", "m"),
-                ("d", "m"),
-                ("m", "d"),
-                ("H", "I"),
-                (".", "-"),
-                ("-", "."),
-                ("_", "-"),
-                ("-", "_"),
-                (" ", "_"),
-                ("_", " "),
-                ("r", "w"),
-                ("w", "r"),
-                ("w", "a"),
-            ):
-                if sign == old and len(word) <= 24:
+            for new in _SIGNS.get(sign, ""):
+                if len(word) <= 24:
                     yield Made("text:sign", part.span, f"{quote}{word[:index]}{new}{word[index + 1 :]}{quote}")
         if len(set(word) & set("/-.,;:")) == 1:
             (sign,) = set(word) & set("/-.,;:")

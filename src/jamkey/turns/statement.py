@@ -29,10 +29,11 @@ class Whole(Plain):
             owner = callee.child("object") if callee is not None else None
             if owner is not None and owner.sort in ("name", "member", "index") and not row.startswith("return"):
                 yield Made("statement:keep", start, f"{owner.source} = ")
-            if ground.language == "r" and top.sort == "call" and top.arguments and top.arguments[0][1].sort == "name":
-                yield Made("statement:keep", start, f"{top.arguments[0][1].source} <- ")
-            if ground.language == "javascript" and top.sort == "call":
-                yield Made("statement:await", start, "await ")
+            kept, awaited = ground.words.get("kept", ""), ground.words.get("awaited", "")
+            if kept and top.sort == "call" and top.arguments and top.arguments[0][1].sort == "name":
+                yield Made("statement:keep", start, kept.format(top.arguments[0][1].source))
+            if awaited and top.sort == "call":
+                yield Made("statement:await", start, awaited)
         if simple and len(statement.targets) == 1 and top is not None:
             yield from _targets(statement, ground)
         if simple:
@@ -44,7 +45,7 @@ class Whole(Plain):
                     yield Made("statement:return other", statement.span, f"return {name}{ground.ends}")
         if row.startswith("break"):
             yield Made("statement:continue", statement.span, "continue")
-        if ground.language == "python" and scope:
+        if scope:
             yield from _declared(statement, ground, scope)
         yield from _function_end(ground)
 
@@ -61,11 +62,12 @@ def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
         yield Made("statement:own", target.span.start, f"{receiver}.")
     if target.sort == "member" and (owner := target.child("object")) is not None and owner.source == receiver:
         yield Made("statement:not own", target.span, target.name)
-    if ground.language == "python" and target.sort == "name" and value.sort in ("call", "index", "name"):
+    unpacks = ground.words.get("unpacks", False)
+    if unpacks and target.sort == "name" and value.sort in ("call", "index", "name"):
         yield Made("statement:first of", target.span, f"{target.name}, _")
         yield Made("statement:first of", target.span, f"{target.name}, *_")
         yield Made("statement:one of", target.span, f"{target.name},")
-    if target.sort == "tuple" and ground.language == "python":
+    if unpacks and target.sort == "tuple":
         names = [child.source for _, child in target.children]
         plain = ", ".join(names)
         yield Made("statement:rest", target.span, f"{plain}, *_")
@@ -73,18 +75,15 @@ def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
         yield Made("statement:fewer", target.span, ", ".join(names[:-1]))
         for index, name in enumerate(names):
             yield Made("statement:star", target.span, ", ".join([*names[:index], f"*{name}", *names[index + 1 :]]))
-    if target.sort == "index" and value is not None:
-        owner = target.child("object")
-        key = target.child("key")
-        if owner is not None and key is not None and ground.language in ("python", "javascript"):
-            word = "append" if ground.language == "python" else "push"
-            yield Made("statement:append", statement.span, f"{owner.source}.{word}({value.source}){ground.ends}")
-            if ground.language == "python":
-                yield Made(
-                    "statement:setdefault",
-                    before_line(statement.span.line),
-                    f"{ground.indent(statement.span.line)}{owner.source}.setdefault({key.source}, 0)\n",
-                )
+    owner, key = (target.child("object"), target.child("key")) if target.sort == "index" else (None, None)
+    if owner is not None and key is not None:
+        appended, first_set = ground.words.get("appended", ""), ground.words.get("first_set", "")
+        if appended:
+            yield Made("statement:append", statement.span, appended.format(owner.source, value.source) + ground.ends)
+        if first_set:
+            line = statement.span.line
+            text = ground.indent(line) + first_set.format(owner.source, key.source) + "\n"
+            yield Made("statement:first set", before_line(line), text)
 
 
 def _moved(statement: Statement, ground: Ground) -> Iterator[Made]:
@@ -93,14 +92,13 @@ def _moved(statement: Statement, ground: Ground) -> Iterator[Made]:
     text = "\n".join(rows) + "\n"
     indent = ground.indent(first)
     count = ground.code.text.count("\n") + 1
-    if ground.language == "python":
-        unit = "\t" if indent.startswith("\t") else "    "
+    if step := ground.words.get("step", ""):
+        unit = "\t" if indent.startswith("\t") else step
         if indent:
             outer = indent[: -len(unit)] if len(indent) >= len(unit) else ""
             yield Made("move:out", whole_lines(first, last), "".join(outer + row[len(indent) :] + "\n" for row in rows))
         yield Made("move:in", whole_lines(first, last), "".join(unit + row + "\n" for row in rows))
-    above = _neighbour(ground, first - 1, -1)
-    below = _neighbour(ground, last + 1, 1)
+    above, below = _neighbour(ground, first - 1), _neighbour(ground, last + 1)
     whole = whole_lines(first, last)
     for other, turn in ((above, "up"), (below, "down")):
         if other is None or not ground.row(other.span.line).strip():
@@ -117,8 +115,6 @@ def _moved(statement: Statement, ground: Ground) -> Iterator[Made]:
         target = before_line(line)
         if line < first or line > last + 1:
             yield Made("move:far up" if line < first else "move:far down", whole, "", more=((ground.place.file, target, text),))
-    if ground.language == "python" and not indent and statement.sort in ("assign", "import", "importfrom", "expr"):
-        return
 
 
 def _heads(ground: Ground, first: int, indent: str, scope: str, count: int) -> list[int]:
@@ -137,13 +133,14 @@ def _heads(ground: Ground, first: int, indent: str, scope: str, count: int) -> l
     return found[1:] + below[1:]
 
 
-def _neighbour(ground: Ground, line: int, step: int) -> Statement | None:
+def _neighbour(ground: Ground, line: int) -> Statement | None:
     return ground.code.statement(line) if line > 0 and ground.row(line).strip() else None
 
 
 def _declared(statement: Statement, ground: Ground, scope: str) -> Iterator[Made]:
     function = _around(ground)
-    if function is None or not function.body_line:
+    words = ground.words.get("declares", ())
+    if function is None or not function.body_line or not words:
         return
     indent = ground.indent(function.body_line)
     for target in statement.targets:
@@ -152,8 +149,8 @@ def _declared(statement: Statement, ground: Ground, scope: str) -> Iterator[Made
             continue
         outer = [d for d in ground.code.definitions(name) if d.scope != scope]
         for definition in outer[:1]:
-            word = "nonlocal" if definition.scope else "global"
-            yield Made(f"declare:{word}", before_line(function.body_line), f"{indent}{word} {name}\n")
+            word = words[-1 if definition.scope else 0]
+            yield Made(f"declare:{word}", before_line(function.body_line), f"{indent}{word.format(name)}\n")
 
 
 def _around(ground: Ground) -> Function | None:
@@ -167,9 +164,10 @@ def _around(ground: Ground) -> Function | None:
 def _function_end(ground: Ground) -> Iterator[Made]:
     """Propose that the function gives back what it has made, where it gives nothing."""
     function = _around(ground)
-    if function is None or not function.last_line or ground.place.line not in (function.last_line, function.span.line):
+    gives = ground.words.get("gives", "")
+    if not gives or function is None or not function.last_line or not (function.falls_off or not ground.code.whole):
         return
-    if not function.falls_off and ground.language == "python":
+    if ground.place.line not in (function.last_line, function.span.line):
         return
     indent = ground.indent(function.body_line or function.last_line)
     local = [
@@ -180,16 +178,10 @@ def _function_end(ground: Ground) -> Iterator[Made]:
     inner = [f.name for f in ground.code.functions() if function.span.holds(f.span) and f.span != function.span]
     closing = ground.row(function.last_line).strip().startswith(("}", "end"))
     line = function.last_line if closing else function.last_line + 1
-    if ground.language == "r":
-        words = ["{0}"]
-    elif ground.language == "octave":
-        return
-    else:
-        words = ["return {0}" + (";" if ground.language in ("java", "c", "javascript") else "")]
     names = list(dict.fromkeys([*inner, *reversed(local)]))[:8]
     tail = "" if ground.code.text.count("\n") >= function.last_line else "\n"
     for name in names:
-        inserted = f"{indent}{words[0].format(name)}"
+        inserted = f"{indent}{gives.format(name)}"
         text = f"\n{inserted}" if tail else f"{inserted}\n"
         if tail:
             end = len(ground.row(function.last_line)) + 1
@@ -203,11 +195,12 @@ class Copied(Plain):
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose a fresh item for every place of a repeated list."""
-        if ground.language != "python" or part.sort != "binary" or part.name != "*":
+        each = ground.words.get("each", "")
+        if not each or part.sort != "binary" or part.name != "*":
             return
         left, right = part.child("left"), part.child("right")
         if left is not None and right is not None and left.sort == "list" and len(left.children) == 1:
-            yield Made("copied:each", part.span, f"[{left.children[0][1].source} for _ in range({right.source})]")
+            yield Made("copied:each", part.span, each.format(left.children[0][1].source, right.source))
 
 
 TURN = Whole()

@@ -124,8 +124,7 @@ def _run(setup):
             traceback = traceback.tb_next
         if isinstance(error, KeyboardInterrupt):
             status = 130
-        hook = sys.excepthook if sys.excepthook is not sys.__excepthook__ else sys.__excepthook__
-        hook(type(error), error.with_traceback(traceback), traceback)
+        sys.excepthook(type(error), error.with_traceback(traceback), traceback)
     try:
         import threading
 

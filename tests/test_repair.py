@@ -1,0 +1,220 @@
+"""Broken text mended by search: properties over real files and every language's own parser as judge."""
+
+from __future__ import annotations
+
+import ast
+import random
+import re
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+import jamkey
+from jamkey.follow.sources import Sources
+from jamkey.languages import SHELF as LANGUAGES
+from jamkey.languages import trees
+from jamkey.languages.python import LANGUAGE as PYTHON
+from jamkey.model import Frame, Jam
+from jamkey.pipeline import diagnose, named
+from jamkey.repair import judges
+from jamkey.repair.edits import edits
+from jamkey.repair.ground import Ground
+from jamkey.repair.lex import lex
+from jamkey.repair.mend import mend
+from jamkey.repair.usual import usual
+from jamkey.text import position, splice
+
+SOURCES = sorted(Path(jamkey.__file__).parent.rglob("*.py"))
+#: Language -> (ending, healthy program, broken one, line of the mistake).
+PROGRAMS = {
+    "javascript": (
+        ".js",
+        "const hives = [31.2, 28.4];\n\nfunction mean(values) {\n  let total = 0;\n  for (const value of values) {\n    total += value;\n  }\n"
+        "  return total / values.length;\n}\n\nconsole.log(mean(hives));\n",
+        ("for (const value of values) {", "for (const value of values {"),
+    ),
+    "lua": (
+        ".lua",
+        "local hives = {31.2, 28.4}\n\nlocal function mean(values)\n  local total = 0\n  for _, value in ipairs(values) do\n"
+        "    total = total + value\n  end\n  return total / #values\nend\n\nprint(mean(hives))\n",
+        ("in ipairs(values) do", "in ipairs(values)"),
+    ),
+    "r": (
+        ".R",
+        "hives <- c(31.2, 28.4)\n\nmean_of <- function(values) {\n  total <- 0\n  for (value in values) {\n    total <- total + value\n  }\n"
+        "  total / length(values)\n}\n\nprint(mean_of(hives))\n",
+        ("total / length(values)", "total / length(values"),
+    ),
+    "octave": (
+        ".m",
+        "hives = [31.2, 28.4];\ntotal = 0;\nfor value = hives\n  total = total + value;\nend\nif (total > 30)\n  disp (total);\nend\n",
+        ("if (total > 30)", "if (total > 30"),
+    ),
+    "java": (
+        ".java",
+        "import java.util.List;\n\npublic class Hives {\n    static double mean(List<Double> values) {\n        double total = 0;\n"
+        "        for (double value : values) {\n            total += value;\n        }\n        return total / values.size();\n    }\n}\n",
+        ("double total = 0;", "double total = 0"),
+    ),
+    "c": (
+        ".c",
+        '#include <stdio.h>\n\nint main(void) {\n    double hives[] = {31.2, 28.4};\n    double total = hives[0] + hives[1];\n    printf("%f\\n", total / 2);\n'
+        "    return 0;\n}\n",
+        ("total / 2);", "total / 2;"),
+    ),
+}
+
+
+def refused(text: str) -> SyntaxError | None:
+    try:
+        compile(text, "hives.py", "exec")
+    except SyntaxError as error:
+        return error
+    return None
+
+
+def reading(text: str, language: str, line: int, message: str = "", ending: str = ".py") -> Jam:
+    frame = Frame(file=f"hives{ending}", line=line)
+    jam = Jam(runtime=language, phase="compile", exception_type="SyntaxError", message=message, frames=(frame,))
+    return diagnose(named(jam), Sources(texts={frame.file: text}))
+
+
+@pytest.mark.parametrize("path", SOURCES[::9], ids=lambda path: path.name)
+def test_tokens_are_the_text(path: Path) -> None:
+    text = path.read_text(encoding="utf-8")
+    end = 0
+    for token in lex(text, PYTHON.style):
+        assert text[token.start : token.end] == token.text
+        assert not text[end : token.start].strip()
+        assert token.line == position(text, token.start)[0]
+        end = token.end
+    assert not text[end:].strip()
+
+
+@pytest.mark.parametrize("path", SOURCES[3::14], ids=lambda path: path.name)
+def test_one_token_less_is_mended_near_where_it_stood(path: Path) -> None:
+    text = path.read_text(encoding="utf-8")
+    chance = random.Random(path.name)
+    tokens = [token for token in lex(text, PYTHON.style) if token.text in "()[]{}:," and token.sort == "sign"]
+    tried = near = 0
+    for token in chance.sample(tokens, min(len(tokens), 12)):
+        broken = text[: token.start] + text[token.end :]
+        error = refused(broken)
+        if error is None:
+            continue
+        found = mend(broken, error.lineno or 1, PYTHON, message=error.msg)
+        assert found, (token, error)
+        for item in found[:3]:
+            mended = broken
+            for edit in item.edits:
+                mended = edit.of(mended)
+            assert mended == item.text, "the edits make the text that was judged"
+        tried += 1
+        near += any(
+            refused(item.text) is None and abs(position(broken, item.edits[0].start)[0] - token.line) <= 2 for item in found[:3]
+        )
+    assert near >= tried * 0.7, (near, tried)
+
+
+@pytest.mark.parametrize("path", SOURCES[5::40], ids=lambda path: path.name)
+def test_every_edit_lies_in_the_text_and_costs_something(path: Path) -> None:
+    text = path.read_text(encoding="utf-8").replace(":\n", "\n", 1)
+    for edit in edits(Ground(text, max(text.count("\n") // 2, 1), PYTHON)):
+        spans = [(edit.start, edit.end), *((start, end) for start, end, _ in edit.more)]
+        assert all(0 <= start <= end <= len(text) for start, end in spans)
+        assert spans == sorted(spans), "further edits stand behind the first"
+        assert edit.cost == edit.cost  # a number
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.text(st.sampled_from("ab1 \n\t()[]{}:,='\"#+if else def"), max_size=120), st.integers(1, 12))
+def test_any_text_has_a_reading(text: str, line: int) -> None:
+    for language in ("python", "julia"):
+        jam = reading(text, language, line, ending=".py" if language == "python" else ".jl")
+        assert jam.meaning
+        for key in jam.keys:
+            splice(text, key.edits)
+
+
+def test_names_do_not_matter() -> None:
+    """The same mistake under other names: the same edit at the same place."""
+    text = "def mean(values):\n    total = 0\n    for value in values:\n        total += value\n    return total / len(values\n\n\nprint(mean([1, 2]))\n"
+    for old, new in (("mean", "average"), ("total", "sum_of_all"), ("values", "kilos")):
+        other = re.sub(rf"\b{old}\b", new, text)
+        first, second = (mend(one, 5, PYTHON, message="'(' was never closed")[0] for one in (text, other))
+        assert (first.edits[0].sort, first.edits[0].new) == (second.edits[0].sort, second.edits[0].new)
+        assert position(text, first.edits[0].start)[0] == position(other, second.edits[0].start)[0]
+
+
+def test_several_mistakes_each_in_its_turn() -> None:
+    text = "".join(f"print 'hive {number}'\n" for number in range(4))
+    error = refused(text)
+    assert error is not None
+    found = mend(text, 1, PYTHON, message=error.msg)
+    assert found, "no edit mends all of it, and one lets the parser read on"
+    after = refused(found[0].text)
+    assert after is not None
+    assert (after.lineno or 0) > 1
+
+
+def test_a_long_file_is_mended_in_its_own_part() -> None:
+    part = "def weigh_{0}(hive):\n    total = hive + {0}\n    return total\n\n\n"
+    text = "".join(part.format(number) for number in range(3000))
+    broken = text.replace("def weigh_1500(hive):", "def weigh_1500(hive:")
+    error = refused(broken)
+    assert error is not None
+    found = mend(broken, error.lineno or 1, PYTHON, message=error.msg)
+    assert text in [item.text for item in found[:3]]
+
+
+@pytest.mark.parametrize("language", PROGRAMS)
+def test_the_language_s_own_parser_judges(language: str) -> None:
+    ending, healthy, (old, new) = PROGRAMS[language]
+    assert healthy.count(old) == 1
+    broken = healthy.replace(old, new)
+    line = position(healthy, healthy.index(old))[0]
+    told = judges.told(language, [healthy, broken], ending=ending)
+    assert told is not None
+    assert not told[0]
+    assert told[1]
+    jam = reading(broken, language, line + 1, ending=ending)
+    texts = [splice(broken, key.edits) for key in jam.keys[:3]]
+    assert healthy in texts, [key.title for key in jam.keys[:3]]
+    answers = judges.told(language, texts, ending=ending)
+    assert answers is not None
+    assert not any(answers), "what is offered is read"
+    assert line in [root.line for root in jam.roots[:3]]
+
+
+@pytest.mark.parametrize("language", ["javascript", "lua", "java", "c"])
+def test_a_tree_fits_healthy_text_and_not_broken_text(language: str) -> None:
+    ending, healthy, (old, new) = PROGRAMS[language]
+    count = trees.judge(language, ending)
+    assert count is not None
+    assert count(healthy) == 0
+    assert count(healthy.replace(old, new)) > 0
+
+
+@pytest.mark.parametrize("language", ["python", *PROGRAMS])
+def test_usual_sequences_cost_less(language: str) -> None:
+    counts = usual(language)
+    assert counts.all > 1000
+    facts = LANGUAGES.get(language)
+    assert facts.keywords & set(counts.one), "words of the language were counted as they are"
+    assert counts.cost("N", "(", "N") < counts.cost("N", "(", ")") + 5
+    assert counts.cost("(", "N", ")") < counts.cost("(", "N", "]")
+
+
+def test_what_is_said_is_true_of_the_text() -> None:
+    text = "hives = {'oak': 31.2,\n         'linden': 28.4\n\n\nprint(hives)\n"
+    error = refused(text)
+    assert error is not None
+    jam = reading(text, "python", error.lineno or 1, error.msg)
+    for key in jam.keys[:3]:
+        after = splice(text, key.edits)
+        assert refused(after) is None
+        for quoted in re.findall(r"[Pp]ut in `([^`]+)`", key.title):
+            assert after.count(quoted[:1]) > text.count(quoted[:1])
+    ast.parse(splice(text, jam.keys[0].edits))
