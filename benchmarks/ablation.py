@@ -1,13 +1,14 @@
 """What is each rule worth? Every place in the code that makes a root or a key, switched off in turn.
 
-    python benchmarks/ablation.py [CORPUS] [--apart] [--most N] [--quick] [--json FILE]
+    python benchmarks/ablation.py [CORPUS] [--new FILE] [--apart] [--most N] [--quick] [--json FILE]
 
 In one process each failing program (of `kept_apart.py`, and of CORPUS where it is named: its mended programs tell what
-is right) is run, diagnosed and its keys tried, while every call of `Diagnosis.root` and `Diagnosis.key` is noted with
-the line that made it: that is a rule. What a rule is worth is what is lost without it: cases whose first root, or whose
-first key, is right with it and not without it, less those where it is the other way round. Printed of each: how often
-it spoke, was right, was worth something, and in how many unrelated programs it was right; rules right in fewer than
-three come last. With `--apart` the apart half counts as well; of that half only these totals are printed.
+is right) is run, diagnosed and its keys searched and tried, while every call of `Diagnosis.root` and `Diagnosis.key`
+is noted with the line that made it: that is a rule; so is each turn of the search. What a rule is worth is what is
+lost without it: cases whose first root, or whose first key, is right with it and not without it, less those where it
+is the other way round. Printed of each: how often it spoke, was right, was worth something, and in how many unrelated
+programs it was right; rules right in fewer than three come last. With `--apart` the apart half counts as well; of that
+half only these totals are printed.
 """
 
 from __future__ import annotations
@@ -33,9 +34,12 @@ from jamkey.kinds import base
 from jamkey.model import Edit, Key, Root
 from jamkey.observe.target import command_target, script_target
 from jamkey.runs.fix_loop import main_jam, run_captured, tried
+from jamkey.settings import Settings
 from jamkey.text import splice
 
 PACKAGE = Path(base.__file__).parent.parent
+#: Seconds for the search of one program's keys.
+PATIENCE = 4.0
 
 
 class Case(NamedTuple):
@@ -95,6 +99,8 @@ def of_programs(half: str, most: int, work: Path) -> Iterator[Case]:
             if kept >= share:
                 break
             folder = work / f"{half}-{case.mark[:12]}"
+            if folder.exists():
+                continue  # two operators that make the same text
             folder.mkdir()
             name = case.program.path.name
             (folder / name).write_text(case.text, encoding="utf-8")
@@ -104,12 +110,14 @@ def of_programs(half: str, most: int, work: Path) -> Iterator[Case]:
                 yield Case(case.program.name, folder, [programs.python(), name], "", {(name, case.line)}, case.program.printed)
 
 
-def of_corpus(corpus: Path, work: Path) -> Iterator[Case]:
-    """Yield the failing Python cases of a corpus that run here."""
+def of_corpus(corpus: Path, work: Path, new: set[str]) -> Iterator[Case]:
+    """Yield the failing Python cases of a corpus that run here, of those named where any are."""
     for told in sorted(corpus.glob("python/*/truth.json")):
         truth = json.loads(told.read_text(encoding="utf-8"))
         command = json.loads((told.parent / "cmd.json").read_text(encoding="utf-8"))
         argv = command["argv"]
+        if new and f"python/{told.parent.name}" not in new:
+            continue
         if (
             truth["phase"] not in ("run", "compile")
             or shutil.which(argv[0]) is None
@@ -167,7 +175,7 @@ def measure(case: Case, notes: Notes) -> list[tuple[str, str, str, int]]:
     if jam is None:
         return []
     made = list(notes.found)
-    jam = tried(outcome, target, jam)
+    jam = tried(outcome, target, jam, settings=Settings(patience=PATIENCE))
     rows = [(rule, "spoke", case.program, 1) for rule in {note.rule for note in made}]
     roots = [note for note in made if isinstance(note.item, Root)]
     roots.sort(key=lambda note: -note.item.confidence)
@@ -175,7 +183,9 @@ def measure(case: Case, notes: Notes) -> list[tuple[str, str, str, int]]:
     rows += _worth(ranked, "root", case.program)
     makers = {note.item.edits: note.rule for note in made if isinstance(note.item, Key)}
     good = {key.edits: key.trial.outcome == "runs" and right_key(case, key) for key in jam.keys if key.edits}
-    rows += _worth([(makers.get(key.edits, "?"), good[key.edits]) for key in jam.keys if key.edits], "key", case.program)
+    ranked = [(makers.get(key.edits, f"turn {key.id.partition('-')[0]}"), good[key.edits]) for key in jam.keys if key.edits]
+    rows += [(rule, "spoke", case.program, 1) for rule in {rule for rule, _ in ranked if rule.startswith("turn ")}]
+    rows += _worth(ranked, "key", case.program)
     return rows
 
 
@@ -192,6 +202,7 @@ def _worth(ranked: list[tuple[str, bool]], what: str, program: str) -> list[tupl
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("corpus", type=Path, nargs="?")
+    parser.add_argument("--new", type=Path, help="only the cases that this file names")
     parser.add_argument("--apart", action="store_true")
     parser.add_argument("--most", type=int, default=200)
     parser.add_argument("--quick", action="store_true", help="40 programs")
@@ -199,6 +210,7 @@ def main() -> None:
     given = parser.parse_args()
     interpreters.on_path()
     given.corpus = given.corpus.resolve() if given.corpus else None
+    new = set(given.new.read_text(encoding="utf-8").split()) if given.new else set()
     sums: dict[str, dict[str, int]] = defaultdict(lambda: defaultdict(int))
     right_in: dict[str, set[str]] = defaultdict(set)
     notes = Notes()
@@ -206,7 +218,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory(prefix="jamkey-ablation-") as made:
         work = Path(made)
         most = 40 if given.quick else given.most
-        cases = list(of_corpus(given.corpus, work)) if given.corpus else []
+        cases = list(of_corpus(given.corpus, work, new)) if given.corpus else []
         for half in ("open", "apart") if given.apart else ("open",):
             cases += list(of_programs(half, most, work))
         for case in cases:

@@ -39,7 +39,11 @@ def read(case: Path, jamkey: str) -> list[dict[str, Any]]:
         script = Path(argv[0]).name.startswith("python") and len(argv) > 1 and argv[1].endswith(".py")
         words = ["--python", shutil.which(argv[0]) or "", *argv[1:]] if script else ["--", *argv]
         call = [jamkey, "run", "--no-keep", "--limit", "10s", "--save", str(out), *words]
-        subprocess.run(call, cwd=folder, input=(command.get("stdin") or "").encode(), capture_output=True, timeout=200)
+        try:
+            subprocess.run(call, cwd=folder, input=(command.get("stdin") or "").encode(), capture_output=True, timeout=200)
+        except subprocess.TimeoutExpired:
+            print(f"{case.parent.name}/{case.name}: not read within 200 s", file=sys.stderr)
+            return []
         return json.loads(out.read_text(encoding="utf-8"))["jams"] if out.exists() else []
 
 

@@ -157,17 +157,18 @@ class Terminal:
         os.close(theirs)
         self.seen = ""
 
-    def until(self, text: str, timeout: float = 40) -> str:
-        """Read until a text has come; return what came since the last time."""
+    def until(self, *texts: str, timeout: float = 40) -> str:
+        """Read until texts have come, one behind the other; return what came since the last time."""
         start, end = len(self.seen), time.monotonic() + timeout
-        while text not in self.seen[start:]:
+        wanted = re.compile(".*?".join(map(re.escape, texts)), re.DOTALL)
+        while not wanted.search(self.seen, start):
             ready, _, _ = select.select([self.handle], [], [], max(end - time.monotonic(), 0))
-            assert ready, f"{text!r} did not come: {self.seen[start:]!r}"
+            assert ready, f"{texts!r} did not come: {self.seen[start:]!r}"
             try:
                 data = os.read(self.handle, 65536)
             except OSError:
                 data = b""
-            assert data, f"ended before {text!r}: {self.seen[start:]!r}"
+            assert data, f"ended before {texts!r}: {self.seen[start:]!r}"
             self.seen += re.sub(
                 r"\x1b(?:\[[0-9;?]*[A-Za-z]|\][^\x07\x1b]*(?:\x07|\x1b\\))", "", data.decode("utf-8", "replace")
             )
@@ -193,8 +194,7 @@ class Terminal:
 def test_a_failed_program_stays_alive_to_be_asked(project: Project) -> None:
     folder = project({"shelf.py": SHELF})
     terminal = Terminal(folder, "run", "--stay", "shelf.py")
-    assert "TypeError" in terminal.until("lists what can be typed")
-    terminal.until("shelf.py:10 ?")
+    assert "TypeError" in terminal.until("lists what can be typed", "shelf.py:10 ?")
     terminal.type("[float(kilo) for kilo in self.kilos]")
     assert "[31.2, 33.4]" in terminal.until("list, 2")
     terminal.type("print('aside') or len(self.kilos)")
@@ -232,8 +232,7 @@ def test_names_complete_and_control_keys_work(project: Project) -> None:
     terminal.type("sum(0 for _ in iter(int, 1))")
     time.sleep(1.0)
     os.write(terminal.handle, b"\x03")  # an expression without end is stopped, not the program
-    terminal.until("stopped")
-    terminal.until("shelf.py:10 ?")
+    terminal.until("stopped", "shelf.py:10 ?")
     os.write(terminal.handle, b"\x04")
     assert terminal.end() == 1
 
@@ -261,8 +260,7 @@ def test_input_of_the_program_stays_its_own(project: Project) -> None:
     terminal = Terminal(folder, "run", "--stay", "ask.py")
     terminal.until("hive? ")
     terminal.type("oak")
-    terminal.until("asked for oak")
-    terminal.until("ask.py:3 ?")
+    terminal.until("asked for oak", "ask.py:3 ?")
     terminal.type("name + '!'")
     terminal.until("'oak!'")
     terminal.type("leave")
