@@ -14,6 +14,7 @@ from importlib.resources import files
 
 import msgspec
 
+from jamkey.follow.odd_record import agreement
 from jamkey.follow.places import Place, places
 from jamkey.follow.scene import Scene
 from jamkey.languages import is_source
@@ -88,15 +89,15 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
         if snag is not None:
             features.append("same file" if place.file == snag.file else "other file")
         rank_root = own.pop(at, None)
-        features += _of_root(rank_root, len(roots), kind)
+        features += _of_root(scene, rank_root, len(roots), kind)
         found[at] = Rated(at[0], at[1], tuple(features), place, rank_root[1] if rank_root else None)
     for (file, line), (rank, root) in own.items():
         features = ["off the way", f"off the way {'code' if is_source(file) else 'data'}"]
-        found[file, line] = Rated(file, line, (*features, *_of_root((rank, root), len(roots), kind)), None, root)
+        found[file, line] = Rated(file, line, (*features, *_of_root(scene, (rank, root), len(roots), kind)), None, root)
     return list(found.values())
 
 
-def _of_root(found: tuple[int, Root] | None, count: int, kind: str) -> Iterator[str]:
+def _of_root(scene: Scene, found: tuple[int, Root] | None, count: int, kind: str) -> Iterator[str]:
     if found is None:
         yield "kind says no" if count else "kind says nothing"
         return
@@ -107,9 +108,8 @@ def _of_root(found: tuple[int, Root] | None, count: int, kind: str) -> Iterator[
     if count == 1:
         yield "kind's only"
     if not is_source(root.file):
-        # a record that differs from its column, which no way in the code tells
-        yield f"record {min(rank, 2)}"
-        yield f"record {min(rank, 2)} sure {int(root.confidence * 5)}"
+        # no way in the code tells whether the record is at fault or its reading: the other records do
+        yield f"record {agreement(scene.sources, root.file, root.line, root.column).sort}"
     why = _TOLD.sub("_", root.reason)[:60]
     yield f"why {why}"
     if rank == 0:

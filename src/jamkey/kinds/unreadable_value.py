@@ -6,11 +6,14 @@ import ast
 from datetime import datetime
 
 from jamkey.follow.data_places import find_in_data
+from jamkey.follow.odd_record import agreement
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, idioms_of, indent_of, replace, show, wrap
 from jamkey.languages.base import Part, Span
 
+#: How sure the record is at fault, and not its reading, by how it stands to the others.
+_AT_FAULT = {"alone": 0.9, "alike": 0.4, "gap": 0.4, "form": 0.3, "fits": 0.2, "header": 0.1}
 _FORMATS = (
     "%d/%m/%Y",
     "%m/%d/%Y",
@@ -62,7 +65,9 @@ class UnreadableValue:
         wording = _is_a_number_otherwise(bad)
         if place is not None:
             found.meaning += f" It stands in {place.file}, line {place.line}."
-            found.root(place.file, place.line, f"the data holds {shown} here", 0.9, column=place.column)
+            stands = agreement(scene.sources, place.file, place.line, place.column)
+            sure = _AT_FAULT.get(stands.sort, 0.6)
+            found.root(place.file, place.line, stands.told(shown), sure, column=place.column)
         call = next(
             (
                 part
