@@ -24,8 +24,11 @@ from programs import side
 
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
+from jamkey.model import Jam
+from jamkey.observe.target import command_target, script_target
 from jamkey.pipeline import diagnose, read
-from jamkey.search.candidates import candidates
+from jamkey.runs.wrong_result import quiet_jam
+from jamkey.search.candidates import candidates, kind_of
 from jamkey.text import decode
 
 ROOT = Path(__file__).parent.parent
@@ -59,19 +62,32 @@ def _form(name: str, text: str) -> str | None:
     return "".join(text.split())
 
 
+def _quiet(folder: Path, project: Path, wanted: str | None) -> Jam | None:
+    """Return the jam of a run that raised nothing and printed something else than it should."""
+    argv = json.loads((folder / "cmd.json").read_text(encoding="utf-8"))["argv"]
+    script = next((word for word in argv[1:] if not word.startswith("-")), None)
+    if wanted is None or script is None:
+        return None
+    printed, errors = ((folder / name).read_bytes() for name in ("stdout.txt", "stderr.txt"))
+    target = script_target(str(project / script), []) if script.endswith(".py") else command_target(argv)
+    return quiet_jam(target, printed, errors, project, expected=wanted)
+
+
 def look(folder: Path) -> Seen | None:
     """Make the candidates of one case and look for the fix."""
     warnings.simplefilter("ignore")
     truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
     project = folder / "src" if (folder / "src").is_dir() else folder / "project"
-    if truth["phase"] != "run" or not (folder / "fixed").is_dir() or not project.is_dir():
-        return None
-    text = decode((folder / "stderr.txt").read_bytes()) or decode((folder / "stdout.txt").read_bytes())
-    jams = read(text)
-    if not jams:
+    if truth["phase"] not in ("run", "quiet") or not (folder / "fixed").is_dir() or not project.is_dir():
         return None
     sources = Sources(project)
-    jam = diagnose(jams[-1], sources)
+    if truth["phase"] == "quiet":
+        jam = _quiet(folder, project, truth.get("fixed_stdout"))
+    else:
+        jams = read(decode((folder / "stderr.txt").read_bytes()) or decode((folder / "stdout.txt").read_bytes()))
+        jam = diagnose(jams[-1], sources) if jams else None
+    if jam is None or jam.snag is None:
+        return None
     scene = Scene(jam, sources)
     sources.until = 0.0
     found = candidates(scene, seconds=8.0, most=10**6)
@@ -84,7 +100,7 @@ def look(folder: Path) -> Seen | None:
     rank = right = None
     proposed: Counter[tuple[str, str, int, str]] = Counter()
     for place, item in enumerate(found):
-        what = (item.made.turn, jam.kind or "", item.place.distance, item.near)
+        what = (item.made.turn, kind_of(jam), item.place.distance, item.near)
         proposed[what] += 1
         same = rank is None and set(item.texts) == set(wanted)
         if same and all(_form(name, text) == wanted[name] for name, text in item.texts.items()):

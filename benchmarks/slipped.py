@@ -1,8 +1,8 @@
 """Write the kept-apart yardstick's broken programs as cases of the corpus' form, for what learns from cases.
 
-    python benchmarks/slipped.py FOLDER [--half open] [--most N] [--jobs N]
+    python benchmarks/slipped.py FOLDER [--half open] [--phase run|quiet] [--most N] [--jobs N]
 
-Only slips that raise while the program runs, whose line is known. FOLDER/python/<id>/ holds src, fixed, cmd.json, truth.json,
+Only slips that raise while the program runs, or those that raise nothing and print something else; their line is known.
 stdout.txt and stderr.txt.
 """
 
@@ -21,17 +21,17 @@ import kept_apart
 import programs
 
 
-def write(case: kept_apart.Case, folder: Path) -> bool:
+def write(case: kept_apart.Case, folder: Path, phase: str = "run") -> bool:
     """Run one broken program and write it down; False when it is no case."""
     name = case.program.path.name
     with tempfile.TemporaryDirectory(prefix="jamkey-slipped-") as made:
         project = Path(made)
         (project / name).write_text(case.text, encoding="utf-8")
         status, printed, errors, _ = programs.run(programs.python(), str(project), name, kept_apart.LIMIT)
-        if kept_apart.phase_of(case, status, printed, errors) != "run" or not case.line:
+        if kept_apart.phase_of(case, status, printed, errors) != phase or not case.line:
             return False
         kind, line = kept_apart.truth_of(case, errors)
-        if not line:
+        if not line and phase == "run":
             return False
         target = folder / "python" / f"slip-{case.mark[:12]}"
         shutil.rmtree(target, ignore_errors=True)
@@ -45,14 +45,16 @@ def write(case: kept_apart.Case, folder: Path) -> bool:
         truth = {
             "id": f"{case.program.name}-{case.slip}",
             "runtime": "python",
-            "phase": "run",
+            "phase": phase,
             "how": "real",
             "kind": None,
-            "exception_type": kind,
+            "exception_type": kind or None,
             "message": "",
-            "snag": {"file": name, "line": line},
+            "snag": {"file": name, "line": line} if line else None,
             "root": {"file": name, "line": case.line},
         }
+        if phase == "quiet":
+            truth["fixed_stdout"] = case.program.printed
         (target / "truth.json").write_text(json.dumps(truth), encoding="utf-8")
         return True
 
@@ -62,6 +64,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=(__doc__ or "").split("\n")[0])
     parser.add_argument("folder", type=Path)
     parser.add_argument("--half", default="open")
+    parser.add_argument("--phase", default="run", choices=("run", "quiet"))
     parser.add_argument("--most", type=int, default=400)
     parser.add_argument("--jobs", type=int, default=2)
     asked = parser.parse_args()
@@ -73,7 +76,7 @@ def main() -> None:
     kept = 0
     with ThreadPoolExecutor(asked.jobs) as pool:
         for start in range(0, len(mixed), 8):
-            kept += sum(pool.map(lambda case: write(case, asked.folder), mixed[start : start + 8]))
+            kept += sum(pool.map(lambda case: write(case, asked.folder, asked.phase), mixed[start : start + 8]))
             if kept >= asked.most:
                 break
     print(f"{kept} cases in {asked.folder}")

@@ -12,6 +12,7 @@ by a mark in their environment.
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
 import os
 import random
@@ -59,6 +60,13 @@ def alive(mark: str) -> list[int]:
     return found
 
 
+def _called(pid: int) -> str:
+    try:
+        return Path(f"/proc/{pid}/cmdline").read_bytes().replace(b"\0", b" ").decode("utf-8", "replace")[:120]
+    except OSError:
+        return "ended meanwhile"
+
+
 def kill(jamkey: str, chance: random.Random, number: int) -> tuple[str, bool]:
     """Kill one `fix` at a random moment; return what was left behind, and whether it was still at work."""
     with tempfile.TemporaryDirectory(prefix="stress-") as made:
@@ -85,10 +93,12 @@ def kill(jamkey: str, chance: random.Random, number: int) -> tuple[str, bool]:
         stop = time.monotonic() + 3.0
         while (left := alive(mark)) and time.monotonic() < stop:
             time.sleep(0.05)
+        names = sorted({_called(pid) for pid in left})
         for pid in left:
-            os.kill(pid, signal.SIGKILL)
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGKILL)
         if left:
-            return f"{len(left)} processes lived on", working
+            return f"{len(left)} processes lived on: {names}", working
         subprocess.run(
             [jamkey, "fix", "--preview", "ok.py"], cwd=project, env=env, stdin=subprocess.DEVNULL, capture_output=True
         )

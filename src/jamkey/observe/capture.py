@@ -140,6 +140,7 @@ def capture(
             "cwd": str(cwd),
             "browser": held.browser if held is not None else False,
             "answers": theirs,
+            "parent": os.getpid(),
         }
         program = sys.executable
         command = [program, "-I", "-S", _LAUNCHER, msgspec.json.encode(specification).decode(), executable, *argv]

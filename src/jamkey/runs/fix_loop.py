@@ -16,6 +16,7 @@ from jamkey.model import Change, Jam, Key
 from jamkey.observe.capture import Captured, capture
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
+from jamkey.runs.doubts import doubts as watched
 from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.runs.wrong_result import judged, quiet_jam, same_output
@@ -28,6 +29,8 @@ from jamkey.trials.scratch import Scratch
 
 #: Rounds of the fix loop at most.
 MOST_ROUNDS = 12
+#: A watched run may take so many times as long as the plain one.
+_SLOWER = 20.0
 #: A key is applied unasked only above this confidence, and only when its trial got further.
 GOOD_ENOUGH = 0.35
 
@@ -109,8 +112,11 @@ def run_captured(
         hung=ended.seconds if ended.hit_limit else 0.0,
     )
     if not jams and ended.status == 0 and (expected is not None or doubts):
-        quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings)
-        jams = [quiet] if quiet is not None else []
+        if expected is None or not same_output(ended.stdout, expected):
+            unguarded = settings is not None and settings.unguarded
+            seen = watched(target, root, stdin=ended.stdin, limit=_SLOWER * max(ended.seconds, 1.0), unguarded=unguarded)
+            quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings, seen=seen)
+            jams = [quiet] if quiet is not None else []
     return Outcome(ended.status, jams, ended, root, expected)
 
 
@@ -145,11 +151,12 @@ def tried(
     fits = None if expected is None else lambda printed: same_output(printed, expected)
     bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits, unguarded=chosen.unguarded)
     sources = Sources(outcome.root)
-    if jam.phase != "quiet" and searchable(jam, target):
+    if searchable(jam, target) and (jam.phase != "quiet" or expected is not None):
         found = search(bench, jam, sources, chosen, progress=progress)
         rest = [key for key in jam.keys if key.id not in found.failed | {other.id for other in found.keys}]
         if found.keys:
-            return msgspec.structs.replace(jam, keys=(*found.keys, *rest), roots=roots_with(jam, found))
+            mended = msgspec.structs.replace(jam, keys=(*found.keys, *rest), roots=roots_with(jam, found))
+            return judged(mended) if jam.phase == "quiet" else mended
     keys = list(jam.keys)
     total = min(len([key for key in keys if key.edits]), bench.most)
     for done, (index, key) in enumerate(bench.try_all(jam.keys), 1):

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import os
 import re
+from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
 
 from jamkey.checks.engine import check_text
-from jamkey.checks.line_turns import kind_of_turn, turns
 from jamkey.checks.slips import quiet_slips
 from jamkey.follow.frames import locate
 from jamkey.follow.scene import Scene
@@ -22,7 +22,7 @@ from jamkey.languages import ENDINGS
 from jamkey.languages.traits import traits_of
 from jamkey.model import Finding, Frame, Jam, Key, Root
 from jamkey.observe.target import Target
-from jamkey.pipeline import diagnose, distinct, read
+from jamkey.pipeline import diagnose, read
 from jamkey.settings import Settings
 
 #: What languages print for a value that is not there.
@@ -68,7 +68,14 @@ def _rows(text: str) -> list[str]:
 
 
 def quiet_jam(
-    target: Target, stdout: bytes, stderr: bytes, root: Path, *, expected: str | None = None, settings: Settings | None = None
+    target: Target,
+    stdout: bytes,
+    stderr: bytes,
+    root: Path,
+    *,
+    expected: str | None = None,
+    settings: Settings | None = None,
+    seen: Sequence[Finding] = (),
 ) -> Jam | None:
     """Return what went quietly wrong in a run that ended well, or None when nothing shows.
 
@@ -79,6 +86,7 @@ def quiet_jam(
         root: the project folder.
         expected: what should have been printed; None when nobody said.
         settings: the project's.
+        seen: what was odd when the program was watched, surest first.
     """
     printed = stdout.decode("utf-8", "replace")
     if expected is not None and same_output(printed, expected):
@@ -89,7 +97,7 @@ def quiet_jam(
         return warned
     runtime = target.runtime or _runtime(sources)
     reached = _reached(sources, target, runtime)
-    findings = _findings(sources, reached, runtime, root, settings)
+    findings = _together(seen, _findings(sources, reached, runtime, root, settings))
     missing = _NOTHING.search(printed)
     if expected is None and not findings and missing is None:
         return None
@@ -99,11 +107,19 @@ def quiet_jam(
     frame = _shown(printed, expected, target, sources, runtime)
     jam = Jam(runtime=runtime, phase="quiet", kind=kind, frames=(frame,) if frame is not None else ())
     jam = locate(jam, sources, settings or Settings())
-    jam = _with_findings(jam, findings, sources)
-    if expected is None:
-        return jam
-    own = {name: text for name in reached if (text := sources.text(name)) is not None}
-    return msgspec.structs.replace(jam, keys=tuple(distinct([*jam.keys, *sound_keys(turns(own), sources, runtime)], sources)))
+    return _with_findings(jam, findings, sources)
+
+
+def _together(seen: Sequence[Finding], told: list[Finding]) -> list[Finding]:
+    """Return what was seen in the run, then what the text alone tells; a key that the text offers goes with what was seen."""
+    found: list[Finding] = []
+    for item in seen:
+        same = next((other for other in told if (other.file, other.line) == (item.file, item.line) and other.edits), None)
+        if same is not None:
+            item = msgspec.structs.replace(item, title=same.title, edits=same.edits)
+        found.append(item)
+    places = {(item.file, item.line) for item in found}
+    return found + [other for other in told if (other.file, other.line) not in places]
 
 
 def _is_own(name: str, runtime: str) -> bool:
@@ -117,25 +133,19 @@ def _same_sort(language: str, runtime: str) -> bool:
 
 
 def judged(jam: Jam) -> Jam:
-    """Return a quiet jam whose keys were tried with only those turns that print what they should; the mended line is the root.
+    """Return a quiet jam with the line first among the roots whose mended text prints what it should.
 
     Args:
         jam: its keys tried and ranked.
     """
-    keys = tuple(key for key in jam.keys if kind_of_turn(key) is None or key.trial.outcome == "runs")
-    best = keys[0] if keys and keys[0].trial.outcome == "runs" and keys[0].edits else None
+    best = next((key for key in jam.keys[:1] if key.trial.outcome == "runs" and key.edits), None)
     if best is None:
-        return msgspec.structs.replace(jam, keys=keys)
+        return jam
     edit = best.edits[0]
     known = next((root for root in jam.roots if (root.file, root.line) == (edit.file, edit.line)), None)
     first = known or Root(file=edit.file, line=edit.line, column=edit.column, reason="changed here, it prints what it should")
     rest = tuple(root for root in jam.roots if root is not known)
-    roots = (msgspec.structs.replace(first, confidence=0.97), *rest)
-    kind = kind_of_turn(best) or jam.kind
-    about = KINDS.get(kind or "") if kind != jam.kind and (kind or "") in KINDS else None
-    return msgspec.structs.replace(
-        jam, keys=keys, roots=roots, kind=kind, meaning=about.about if about is not None else jam.meaning
-    )
+    return msgspec.structs.replace(jam, roots=(msgspec.structs.replace(first, confidence=0.97), *rest))
 
 
 def _runtime(sources: Sources) -> str:

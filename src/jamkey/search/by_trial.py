@@ -95,7 +95,7 @@ class Found:
 
 def searchable(jam: Jam, target: Target) -> bool:
     """Tell whether small edits of the source can be searched for a failure."""
-    return jam.phase in ("run", "hang") and jam.snag is not None and target.notebook is None and not target.is_page
+    return jam.phase in ("run", "hang", "quiet") and jam.snag is not None and target.notebook is None and not target.is_page
 
 
 def search(
@@ -263,6 +263,8 @@ class _Runners:
                     item.after = item.score + _worth(item, self._first)
                 with self._lock:
                     done.append(item)
+                    if item.runs and self.bench.fits is not None:
+                        good = math.inf  # it prints what it should: no doubt is left
                     good += math.exp(item.score) if item.runs and not item.key.skips_work else 0.0
                     if progress is not None:
                         progress(len(done), len(wanted), item.key)
@@ -382,10 +384,12 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
             trial = item.key.trial if item.key.trial.outcome != "untried" else bench.try_one(item.key)
             if trial.outcome != "runs":
                 continue
-            share = masses[printed] / whole
+            share = 1.0 if bench.fits is not None else masses[printed] / whole
             same = len(groups[printed]) - 1
             reason = item.key.reason or "With this the program runs to its end."
-            if same and not item.key.reason:
+            if bench.fits is not None:
+                reason = item.key.reason or "With this it prints what it should."
+            elif same and not item.key.reason:
                 others = "another small edit that I tried makes" if same == 1 else f"{same} other small edits that I tried make"
                 reason = f"With this the program runs to its end; {others} it print the same."
             found.keys.append(

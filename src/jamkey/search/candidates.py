@@ -14,7 +14,7 @@ import msgspec
 from jamkey.follow.places import FAR, Place, places
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
-from jamkey.model import Edit
+from jamkey.model import Edit, Jam
 from jamkey.text import splice
 from jamkey.turns import SHELF as TURNS
 from jamkey.turns.base import Ground, Made
@@ -48,7 +48,7 @@ def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[
         most: so many are kept.
     """
     until = time.monotonic() + seconds
-    kind = scene.jam.kind or ""
+    kind = kind_of(scene.jam)
     found: dict[tuple[tuple[str, str], ...], Candidate] = {}
     marked = _marked(scene)
     for place in places(scene, scene.jam.roots):
@@ -65,6 +65,11 @@ def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[
                 before = _source(scene.sources.text(place.file) or "", made.span)
                 found[key] = Candidate(made, place, edits, texts, score, near, before)
     return sorted(found.values(), key=lambda item: -item.score)[:most]
+
+
+def kind_of(jam: Jam) -> str:
+    """Return what the rates of turns go by: the kind, but where nothing was raised, which no kind explains for sure."""
+    return "quiet" if jam.phase == "quiet" else jam.kind or ""
 
 
 def _at(scene: Scene, place: Place, marked: Span | None) -> Iterator[tuple[Made, str]]:

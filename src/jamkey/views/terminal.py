@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import codecs
 import io
 import os
+import sys
 from collections.abc import Sequence
 from pathlib import Path
 from typing import IO
@@ -23,14 +25,31 @@ _GOOD = "green"
 _DIM = "dim"
 #: Lines of a key's diff.
 _MOST_DIFF = 6
+#: What our own signs become where they cannot be printed.
+_PLAIN = {"▌": "|", "▔": "~", "…": ".", "█": "#", **dict.fromkeys("▉▊▋▍▎▏", "#")}
 _OUTCOME_STYLE = {"runs": "bold green", "moved": "yellow", "same": _DIM, "worse": _DIM, "timeout": _DIM, "untried": _DIM}
 
 
 def console(file: IO[str] | None = None, *, stderr: bool = False, width: int | None = None) -> Console:
-    """Return a console that respects NO_COLOR, the width and whether it is a terminal."""
+    """Return a console that respects NO_COLOR, the width, the encoding and whether it is a terminal."""
+    _fit(file or (sys.stderr if stderr else sys.stdout))
     return Console(
         file=file, stderr=stderr, width=width, highlight=False, emoji=False, markup=False, soft_wrap=False, force_jupyter=False
     )
+
+
+def _fit(stream: IO[str]) -> None:
+    """Let a stream whose encoding lacks our signs print plain ones in their place, and figures for what else it lacks."""
+    if isinstance(stream, io.TextIOWrapper) and not stream.encoding.lower().startswith("utf"):
+        codecs.register_error("jamkey-plain", _plain)
+        stream.reconfigure(errors="jamkey-plain")
+
+
+def _plain(error: UnicodeError) -> tuple[str, int]:
+    if not isinstance(error, UnicodeEncodeError):
+        raise error
+    signs = error.object[error.start : error.end]
+    return "".join(_PLAIN.get(sign, f"\\u{ord(sign):04x}") for sign in signs), error.end
 
 
 def show(jams: Sequence[Jam], sources: Sources, out: Console, *, link: str = "") -> None:

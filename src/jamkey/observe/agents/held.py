@@ -157,14 +157,13 @@ def main():
     program, argv = sys.argv[2], sys.argv[3:]
     answers = specification["answers"]
     os.set_inheritable(answers, False)
-    parent = os.getppid()
     for number in (signal.SIGINT, signal.SIGQUIT):
         signal.signal(number, signal.SIG_IGN)  # the whole session gets it; the program decides
     signal.signal(signal.SIGTERM, lambda number, frame: _end_all(2))
     _prctl(_SUBREAPER, 1)
     _prctl(_PDEATHSIG, signal.SIGTERM)
-    if os.getppid() != parent:
-        os._exit(1)
+    if os.getppid() != specification["parent"]:
+        os._exit(1)  # who asked was killed while we were starting
     answer = {"status": 126, "refused": [], "unsure": [], "held": []}
     try:
         if specification["hold"]:

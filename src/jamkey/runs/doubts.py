@@ -1,0 +1,135 @@
+"""What was odd in a run that ended well: the script run once more, on a copy, with its own code watched."""
+
+from __future__ import annotations
+
+import contextlib
+import shutil
+from pathlib import Path
+
+import msgspec
+
+from jamkey.errors import JamkeyError
+from jamkey.follow.sources import Sources
+from jamkey.model import Finding
+from jamkey.observe.target import Target
+from jamkey.observe.typed import Typed
+from jamkey.trials.scratch import scratch
+
+_AGENT = Path(__file__).parent.parent / "observe" / "agents" / "watcher.py"
+#: Seconds that the second run is watched; then it goes on unwatched.
+WATCHED = 20.0
+#: Below this share a doubt is not worth a look.
+LEAST = 0.4
+#: Doubts at most.
+MOST = 6
+
+
+class _Odd(msgspec.Struct):
+    """One observation of the agent."""
+
+    file: str
+    line: int
+    code: str
+    count: int
+    seen: int
+    example: str
+
+
+class _Sort(msgspec.Struct, frozen=True):
+    """What an observation means.
+
+    Attributes:
+        sure: how often it is what is wrong, roughly.
+        kind: of failure.
+        reason: in words; `{}` is the example.
+    """
+
+    sure: float
+    kind: str
+    reason: str
+
+
+SORTS = {
+    "joined": _Sort(0.8, "joined-not-added", "two numbers are texts here: {}"),
+    "text-order": _Sort(0.85, "wrong-type", "numbers are put in order as texts here: {}"),
+    "text-true": _Sort(0.7, "wrong-type", "any text that is not empty counts as true: {}"),
+    "never-equal": _Sort(0.7, "wrong-type", "what is compared here is never equal: {}"),
+    "fraction-lost": _Sort(0.5, "truncated-division", "a fraction is cut off here: {}"),
+    "wrapped-round": _Sort(0.9, "bad-arithmetic", "the result does not fit: {}"),
+    "one-object": _Sort(0.9, "shared-default", "{}, which was changed later"),
+    "default-changed": _Sort(0.9, "shared-default", "{}"),
+    "class-member": _Sort(0.8, "shared-default", "{}"),
+    "set-on-copy": _Sort(0.9, "unused-result", "{}: the change is lost"),
+    "dropped": _Sort(0.85, "unused-result", "the result of this call is not used: {}"),
+    "not-called": _Sort(0.8, "unused-result", "this is named and not called: {}"),
+    "gaps-made": _Sort(0.65, "spreading-missing-value", "values go missing here: {}"),
+    "gaps-read": _Sort(0.45, "spreading-missing-value", "what is read here has gaps: {}"),
+    "gaps-skipped": _Sort(0.42, "spreading-missing-value", "gaps are passed over here: {}"),
+    "gaps-spread": _Sort(0.55, "spreading-missing-value", "{}"),
+    "rows-more": _Sort(0.6, "wrong-count", "rows are repeated here: {}"),
+    "rows-fewer": _Sort(0.5, "wrong-count", "rows are lost here: {}"),
+    "first-left-out": _Sort(0.42, "lost-last-item", "{}"),
+    "last-left-out": _Sort(0.6, "lost-last-item", "{}"),
+    "left-first": _Sort(0.8, "early-return", "the loop ends in its first round: {}"),
+    "uneven": _Sort(0.45, "lost-last-item", "what goes together here is not as long as the other: {}"),
+    "changed-meanwhile": _Sort(0.85, "lost-last-item", "{}: the next one is passed over"),
+    "nothing-left": _Sort(0.85, "spreading-missing-value", "there is nothing to go over here: {}"),
+    "error-hidden": _Sort(0.6, "unreadable-value", "an error was passed over here: {}"),
+    "zero-as-none": _Sort(0.3, "wrong-type", "{}"),
+    "taken-over": _Sort(0.6, "hidden-name", "{}"),
+    "binds-tighter": _Sort(0.85, "wrong-order", "{}"),
+    "nearly-special": _Sort(0.85, "stale-wiring", "{}"),
+}
+
+
+def doubts(
+    target: Target, root: Path, *, stdin: bytes | Typed = b"", limit: float = 0.0, unguarded: bool = False
+) -> list[Finding]:
+    """Return what was odd in a second run, surest first; none for what cannot be watched.
+
+    Args:
+        target: what ended well: a Python script.
+        root: the project folder.
+        stdin: what it may read.
+        limit: seconds for the second run, 0 for none.
+        unguarded: run it also where nothing holds it.
+    """
+    script = target.script
+    if script is None or not target.is_recordable or script not in target.argv or not script.endswith((".py", ".pyw")):
+        return []
+    found: list[_Odd] = []
+    names: dict[str, str] = {}
+    with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
+        folder = place.folder / "watch"
+        folder.mkdir()
+        agent = shutil.copy(_AGENT, folder / "watcher.py")
+        files = [str(place.project / name) for name in Sources(root).files() if name.endswith((".py", ".pyw"))]
+        asked = msgspec.json.encode({"files": files, "out": str(folder / "out.json"), "seconds": WATCHED}).decode()
+        moved = place.target(target)
+        at = moved.argv.index(moved.script) if moved.script in moved.argv else target.argv.index(script)
+        argv = [*moved.argv[:at], str(agent), asked, *moved.argv[at:]]
+        place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit)
+        found = msgspec.json.decode((folder / "out.json").read_bytes(), type=list[_Odd])
+        there = place.sources()
+        names = {item.file: there.resolve(item.file) or "" for item in found}
+    rated = sorted(((_sure(item, found), item) for item in found if item.code in SORTS), key=lambda pair: -pair[0])
+    made: dict[tuple[str, int], Finding] = {}
+    for sure, item in rated:
+        name = names.get(item.file, "")
+        if sure < LEAST or not name or len(made) >= MOST:
+            continue
+        sort = SORTS[item.code]
+        reason = sort.reason.format(item.example)
+        made.setdefault((name, item.line), Finding(file=name, line=item.line, rule=item.code, kind=sort.kind, reason=reason))
+    return list(made.values())
+
+
+def _sure(item: _Odd, all_of: list[_Odd]) -> float:
+    """Return how likely an observation is what is wrong: less when the place did well at other times."""
+    well = sum(other.count for other in all_of if (other.file, other.line, other.code) == (item.file, item.line, "equal"))
+    sure = SORTS[item.code].sure
+    if item.code in ("never-equal", "left-first") and well:
+        return sure * 0.4
+    if item.code == "zero-as-none" and well:
+        return sure + 0.15
+    return sure
