@@ -15,6 +15,8 @@ import ast
 import json
 import multiprocessing
 import pickle
+import re
+import shutil
 import warnings
 from collections import Counter
 from pathlib import Path
@@ -27,12 +29,14 @@ from jamkey.follow.sources import Sources
 from jamkey.model import Jam
 from jamkey.observe.target import command_target, script_target
 from jamkey.pipeline import diagnose, read
+from jamkey.runs.doubts import doubts
 from jamkey.runs.wrong_result import quiet_jam
 from jamkey.search.candidates import candidates, kind_of
 from jamkey.text import decode
 
 ROOT = Path(__file__).parent.parent
 TABLE = ROOT / "src" / "jamkey" / "search" / "priors.json"
+_WORD = re.compile(r"\w+")
 #: A rate counts like this many proposals of the coarser one above it.
 WEIGHT = {"family": 2000, "turn": 300, "family of kind": 400, "turn of kind": 150, "place": 3000}
 
@@ -44,8 +48,8 @@ class Seen(NamedTuple):
     runtime: str
     half: str
     rank: int | None
-    right: tuple[str, str, int, str] | None
-    proposed: dict[tuple[str, str, int, str], int]
+    right: tuple[str, str, int, str, int] | None
+    proposed: dict[tuple[str, str, int, str, int], int]
 
 
 def half_of(name: str) -> str:
@@ -69,8 +73,13 @@ def _quiet(folder: Path, project: Path, wanted: str | None) -> Jam | None:
     if wanted is None or script is None:
         return None
     printed, errors = ((folder / name).read_bytes() for name in ("stdout.txt", "stderr.txt"))
-    target = script_target(str(project / script), []) if script.endswith(".py") else command_target(argv)
-    return quiet_jam(target, printed, errors, project, expected=wanted)
+    target = (
+        script_target(str(project / script), [], python=shutil.which(argv[0]))
+        if script.endswith(".py")
+        else command_target(argv)
+    )
+    seen = doubts(target, project, limit=60.0, unguarded=True) if script.endswith(".py") else []
+    return quiet_jam(target, printed, errors, project, expected=wanted, seen=seen)
 
 
 def look(folder: Path) -> Seen | None:
@@ -98,37 +107,47 @@ def look(folder: Path) -> Seen | None:
     }
     wanted = {name: _form(name, text) for name, text in fixed.items()}
     rank = right = None
-    proposed: Counter[tuple[str, str, int, str]] = Counter()
+    proposed: Counter[tuple[str, str, int, str, int]] = Counter()
+    words = {name: _WORD.findall(text) for name, text in fixed.items()}
     for place, item in enumerate(found):
-        what = (item.made.turn, kind_of(jam), item.place.distance, item.near)
+        what = (item.made.turn, kind_of(jam), item.place.distance, item.near, item.rank)
         proposed[what] += 1
         same = rank is None and set(item.texts) == set(wanted)
+        # parsed is only what has the same words
+        same = same and all(_WORD.findall(text) == words[name] for name, text in item.texts.items())
         if same and all(_form(name, text) == wanted[name] for name, text in item.texts.items()):
             rank, right = place, what
     return Seen(folder.name, truth["runtime"], half_of(truth["id"]), rank, right, dict(proposed))
 
 
-def table(cases: list[Seen]) -> dict[str, object]:
-    """Return the rates, each drawn towards the coarser one by what that one weighs."""
+def table(cases: list[Seen], halves: set[str]) -> dict[str, object]:
+    """Return the rates that halves of the cases teach, each drawn towards the coarser one by what that one weighs."""
     hits: Counter[str] = Counter()
     tries: Counter[str] = Counter()
     for case in cases:
-        for (turn, kind, distance, near), count in case.proposed.items():
+        for (turn, kind, distance, near, rank), count in case.proposed.items():
             family = turn.partition(":")[0]
-            right = int(case.right == (turn, kind, distance, near))
+            right = int(case.right == (turn, kind, distance, near, rank))
             whole = near == "statement"
-            for key in (
+            taught = (
                 "all",
                 f"family {family}",
                 f"turn {turn}",
                 f"family of kind {family}|{kind}",
                 f"turn of kind {turn}|{kind}",
-                f"distance {min(distance, 8)}",
-                *([] if whole else ["parts", f"near {near}"]),
+            )
+            for key in (
+                *(taught if case.half in halves else ()),
+                # the roots' table was learned on the open half: what a rank is worth, the other tells
+                *([f"rank {rank}", f"rank {rank} distance {min(distance, 8)}"] if case.half == "apart" else []),
+                *([] if whole or case.half not in halves else ["parts", f"near {near}"]),
             ):
                 tries[key] += count
                 hits[key] += right
     base = hits["all"] / max(tries["all"], 1)
+
+    apart = [case for case in cases if case.half == "apart"]
+    base_apart = sum(case.right is not None for case in apart) / max(sum(sum(case.proposed.values()) for case in apart), 1)
 
     def rate(key: str, above: float, weight: int) -> float:
         return (hits[key] + weight * above) / (tries[key] + weight)
@@ -151,11 +170,15 @@ def table(cases: list[Seen]) -> dict[str, object]:
             rates[key] = rate(key, rates[f"turn {turn}"], WEIGHT["turn of kind"]) / rates[f"turn {turn}"]
     parts = hits["parts"] / max(tries["parts"], 1)
     for key in tries:
-        if key.startswith("distance "):
-            rates[key] = rate(key, base, WEIGHT["place"]) / base
+        if key.startswith("rank ") and "distance" in key:
+            rank = key.partition(" distance")[0]
+            rates[key] = rate(key, rate(rank, base_apart, WEIGHT["place"]), WEIGHT["place"]) / base_apart
         elif key.startswith("near "):
             rates[key] = rate(key, parts, WEIGHT["place"]) / parts
-    return {"cases": len(cases), "rates": {key: float(f"{value:.4g}") for key, value in sorted(rates.items())}}
+    return {
+        "cases": sum(case.half in halves for case in cases),
+        "rates": {key: float(f"{value:.4g}") for key, value in sorted(rates.items())},
+    }
 
 
 def main() -> None:
@@ -179,7 +202,7 @@ def main() -> None:
             seen = [case for case in pool.imap_unordered(look, folders, chunksize=4) if case is not None]
         if asked.seen:
             asked.seen.write_bytes(pickle.dumps(seen))
-    made = table([case for case in seen if case.half == "open" or asked.all])
+    made = table(seen, {"open", "apart"} if asked.all else {"open"})
     if asked.write:
         TABLE.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")
     rows = []

@@ -263,7 +263,8 @@ def fix(
 
 
 def _hashes(jam: Jam, root: Path) -> dict[str, str]:
-    files = {edit.file for key in jam.keys for edit in key.edits}
+    # the search may change any source of the project
+    files = {edit.file for key in jam.keys for edit in key.edits} | set(Sources(root).files())
     return {file: digest(root / file) for file in files if (root / file).is_file()}
 
 

@@ -23,6 +23,7 @@ from jamkey.languages.traits import traits_of
 from jamkey.model import Finding, Frame, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, read
+from jamkey.runs.first_difference import Difference, first_difference, rows
 from jamkey.settings import Settings
 
 #: What languages print for a value that is not there.
@@ -57,14 +58,7 @@ def expected_text(given: str) -> str:
 def same_output(printed: bytes | str, expected: str) -> bool:
     """Compare what was printed with what should have been, spaces at line ends and the last line end aside."""
     text = printed.decode("utf-8", "replace") if isinstance(printed, bytes) else printed
-    return _rows(text) == _rows(expected)
-
-
-def _rows(text: str) -> list[str]:
-    rows = [row.rstrip() for row in text.replace("\r\n", "\n").split("\n")]
-    while rows and not rows[-1]:
-        rows.pop()
-    return rows
+    return first_difference(text, expected) is None
 
 
 def quiet_jam(
@@ -89,23 +83,29 @@ def quiet_jam(
         seen: what was odd when the program was watched, surest first.
     """
     printed = stdout.decode("utf-8", "replace")
-    if expected is not None and same_output(printed, expected):
+    differs = first_difference(printed, expected) if expected is not None else None
+    if expected is not None and differs is None:
         return None
     sources = Sources(root)
-    warned = _warned(stderr.decode("utf-8", "replace"), target, sources, settings)
+    warned = _warned(stderr.decode("utf-8", "replace"), target, sources, settings) if not seen else None
     if warned is not None:
         return warned
     runtime = target.runtime or _runtime(sources)
     reached = _reached(sources, target, runtime)
     findings = _together(seen, _findings(sources, reached, runtime, root, settings))
-    missing = _NOTHING.search(printed)
+    # a word for a missing value where something else should stand, or anywhere when nobody said what should
+    missing = _NOTHING.search(printed if differs is None else differs.printed or "")
+    missing = missing if missing is not None and not _NOTHING.search(expected or "") else None
     if expected is None and not findings and missing is None:
         return None
-    kind = findings[0].kind if findings else "spreading-missing-value"
-    if missing is not None and not any(finding.kind == "spreading-missing-value" for finding in findings[:1]) and not findings:
-        kind = "spreading-missing-value"
-    frame = _shown(printed, expected, target, sources, runtime)
-    jam = Jam(runtime=runtime, phase="quiet", kind=kind, frames=(frame,) if frame is not None else ())
+    kind = findings[0].kind if findings else "spreading-missing-value" if missing is not None else None
+    frame = _shown(printed, differs, target, sources, runtime)
+    if expected is None and seen:
+        code = sources.code(seen[0].file, runtime)
+        function = (code.scope_at(seen[0].line) or None) if code is not None else None
+        frame = Frame(file=seen[0].file, line=seen[0].line, function=function)
+    told = differs.told() if differs is not None else findings[0].reason if seen else None
+    jam = Jam(runtime=runtime, phase="quiet", kind=kind, message=told, frames=(frame,) if frame is not None else ())
     jam = locate(jam, sources, settings or Settings())
     return _with_findings(jam, findings, sources)
 
@@ -201,14 +201,11 @@ def _warned(text: str, target: Target, sources: Sources, settings: Settings | No
     return None
 
 
-def _shown(printed: str, expected: str | None, target: Target, sources: Sources, runtime: str) -> Frame | None:
+def _shown(printed: str, differs: Difference | None, target: Target, sources: Sources, runtime: str) -> Frame | None:
     """Return the place that prints the wrong value: the one whose fixed text is in the first line that differs."""
-    rows = _rows(printed)
-    wanted = _rows(expected) if expected is not None else []
-    differing = (
-        next((row for place, row in enumerate(rows) if place >= len(wanted) or row != wanted[place]), "") if wanted else ""
-    )
-    differing = differing or next((row for row in rows if _NOTHING.search(row)), rows[-1] if rows else "")
+    lines = rows(printed)
+    differing = (differs.printed or differs.wanted or "") if differs is not None else ""
+    differing = differing or next((row for row in lines if _NOTHING.search(row)), lines[-1] if lines else "")
     best: tuple[int, str, int] | None = None
     main = sources.resolve(target.script) if target.script else None
     for name in sources.files():
@@ -239,8 +236,11 @@ def _shown(printed: str, expected: str | None, target: Target, sources: Sources,
 
 def _with_findings(jam: Jam, findings: list[Finding], sources: Sources) -> Jam:
     scene = Scene(jam, sources)
-    kind = KINDS.get(jam.kind or "") if (jam.kind or "") in KINDS else KINDS.get("spreading-missing-value")
-    found: Diagnosis = kind.diagnose(scene)
+    if jam.kind in KINDS:
+        found: Diagnosis = KINDS.get(jam.kind or "").diagnose(scene)
+    else:
+        found = Diagnosis(meaning="It ran to its end, and what it printed is not what it should be.")
+        found.look_at = "Go back from the line that prints this, and look at the values on the way."
     found.roots = [root for root in found.roots if root.confidence <= 0.3]
     found.keys = []
     for rank, finding in enumerate(findings):

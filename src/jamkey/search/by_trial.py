@@ -398,7 +398,8 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
                     trial=trial,
                     reason=reason,
                     confidence=round(min(0.95, share), 3),
-                    skips_work=item.key.skips_work or _leaves_work_out(item, first),
+                    # what prints all that it should leaves nothing out
+                    skips_work=bench.fits is None and (item.key.skips_work or _leaves_work_out(item, first)),
                 )
             )
             break

@@ -21,6 +21,8 @@ from jamkey.turns.base import Ground, Made
 
 #: Candidates kept at most.
 MOST = 4000
+#: Rank of a place that is no root, or one far behind.
+LAST = 4
 
 
 class Candidate(msgspec.Struct, frozen=True):
@@ -37,6 +39,8 @@ class Candidate(msgspec.Struct, frozen=True):
     near: str = ""
     #: What stands there now, and what would: the smallest part that tells.
     before: str = ""
+    #: Place of its line among the roots, from 0; LAST for one that is none, or far behind.
+    rank: int = LAST
 
 
 def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[Candidate]:
@@ -51,19 +55,21 @@ def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[
     kind = kind_of(scene.jam)
     found: dict[tuple[tuple[str, str], ...], Candidate] = {}
     marked = _marked(scene)
+    ranks = {(root.file, root.line): rank for rank, root in reversed(list(enumerate(scene.jam.roots)))}
     for place in places(scene, scene.jam.roots):
         if time.monotonic() > until:
             break
+        rank = min(ranks.get((place.file, place.line), LAST), LAST)
         for made, near in _at(scene, place, marked):
             edits = (_edit(place.file, made.span, made.text), *(_edit(file, span, text) for file, span, text in made.more))
             texts = _texts(scene, edits)
             if texts is None:
                 continue
             key = tuple(sorted(texts.items()))
-            score = likelihood(made.turn, kind, place, near)
+            score = likelihood(made.turn, kind, place, near, rank)
             if key not in found or found[key].score < score:
                 before = _source(scene.sources.text(place.file) or "", made.span)
-                found[key] = Candidate(made, place, edits, texts, score, near, before)
+                found[key] = Candidate(made, place, edits, texts, score, near, before, rank)
     return sorted(found.values(), key=lambda item: -item.score)[:most]
 
 
@@ -162,7 +168,7 @@ def _rates() -> dict[str, float]:
     return rates
 
 
-def likelihood(turn: str, kind: str, place: Place, near: str) -> float:
+def likelihood(turn: str, kind: str, place: Place, near: str, rank: int = LAST) -> float:
     """Return the log of how likely a turn at a place is the fix, by the rates that `benchmarks/learn.py` counted.
 
     Where a turn was never seen its family speaks, and where that was not, the rate of all.
@@ -170,6 +176,10 @@ def likelihood(turn: str, kind: str, place: Place, near: str) -> float:
     rates = _rates()
     family = turn.partition(":")[0]
     own = rates.get(f"turn {turn}") or rates.get(f"family {family}") or rates.get("all", 1.0)
-    factors = (f"family of kind {family}|{kind}", f"turn of kind {turn}|{kind}", f"distance {min(place.distance, FAR)}")
+    factors = (
+        f"family of kind {family}|{kind}",
+        f"turn of kind {turn}|{kind}",
+        f"rank {rank} distance {min(place.distance, FAR)}",
+    )
     value = math.log(own) + sum(math.log(rates.get(name, 1.0)) for name in factors)
     return value if near == "statement" else value + math.log(rates.get(f"near {near}", 1.0))

@@ -98,7 +98,7 @@ class Watch:
         for site, code, value, before, example in self.kept:
             if _mark(value) != before:
                 self.note(site, code, example)
-        for (site, _), (low, high, length, times) in self.reached.items():
+        for low, high, length, times, site in self.reached.values():
             if times > 1 and length > 2 and low == 1 and high >= length - 1:
                 self.note(site, "first-left-out", "of %d, the first is never asked for" % length)
             elif times > 1 and length > 2 and low == 0 and high == length - 2:
@@ -218,9 +218,11 @@ class Watch:
             self.note(site, "gaps-read", _many(now))
         elif gaps and _library(owner) == "pandas" and name in _REDUCES and _library(value) != "builtins" and now == 0:
             self.note(site, "gaps-skipped", "%s, and %s goes over them" % (_many(gaps), name))
-        elif now > gaps and type(value).__module__.partition(".")[0] in ("pandas", "numpy", "builtins"):
+        elif (
+            now > gaps and function is not float and type(value).__module__.partition(".")[0] in ("pandas", "numpy", "builtins")
+        ):
             self.note(site, "gaps-made", "%s here, %s before" % (_many(now), _many(gaps)))
-        elif now > 0 and type(value) is float and now >= gaps:
+        elif now > 0 and type(value) is float and gaps:
             self.note(site, "gaps-spread", "the result is missing as one of its values is")
 
     def dropped(self, site, pure, owner, before, value):
@@ -276,12 +278,12 @@ class Watch:
             low = high = int(place)
         if low < 0 or high < 0:
             low = high = -1
-        key = (site, id(value))
+        key = (self.places[site], id(value))  # all that one loop asks of one object counts together
         if key not in self.reached:
             if len(self.reached) > 2000:
                 return
             self.held[id(value)] = value
-            self.reached[key] = [low, high, length, 0]
+            self.reached[key] = [low, high, length, 0, site]
         known = self.reached[key]
         known[0], known[1] = min(known[0], low), max(known[1], high)
         known[2] = length
@@ -419,6 +421,8 @@ def _rows(value):
 def _gaps(value):
     if type(value) is float:
         return int(value != value)
+    if type(value) in (list, tuple):
+        return sum(type(item) is float and item != item for item in value[:_ITEMS])
     library = _library(value)
     if library == "pandas" and hasattr(type(value), "isna"):
         found = value.isna()
