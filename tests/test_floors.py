@@ -28,7 +28,7 @@ FLOORS = {
     "follow": 3,
     "views": 3,
     "journal": 3,
-    "tables": 3,
+    "tables": 2,
     "repair": 3,
     "kinds": 4,
     "trials": 4,

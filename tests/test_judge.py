@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from jamkey.follow.sources import Sources
-from jamkey.kinds.judge import code_words, sound
+from jamkey.kinds.judge import sound
 from jamkey.languages import language_of
 from jamkey.languages.scan import prose
 from jamkey.model import Edit
@@ -89,13 +89,6 @@ def test_a_text_that_goes_on_a_statement_is_no_prose(text: str) -> None:
     language = language_of("hive.py")
     assert language is not None
     assert prose(text, language.style) == []
-
-
-def test_code_words_leave_sentences_out() -> None:
-    language = language_of("hive.py")
-    assert language is not None
-    assert {"weigh", "rows", "kilos", "total"} <= code_words(HIVE, language)
-    assert not {"week", "Weigh", "Return", "is"} & code_words(HIVE, language)
 
 
 def test_a_row_of_data_is_no_python(tmp_path: Path) -> None:

@@ -193,11 +193,6 @@ def dotted(node: ast.AST) -> str:
     return ".".join([node.id, *reversed(parts)])
 
 
-def names_in(node: ast.AST) -> set[str]:
-    """Return the plain names a node reads."""
-    return {inner.id for inner in walk(node) if isinstance(inner, ast.Name)}
-
-
 def own_nodes(function: ast.AST) -> Iterator[ast.AST]:
     """Yield the nodes of a block that are not inside a function or class of its own."""
     stack = list(ast.iter_child_nodes(function))

@@ -27,7 +27,8 @@ MOST, LEAST = 6, 0.02
 #: Step on the way -> what is said of it.
 _WHAT = {
     "set": "assigned", "taken": "taken", "opened": "opened", "handed": "passed", "given": "returned", "member": "assigned",
-    "changed": "put in", "loop": "taken", "head": "passed", "import": "assigned", "caught": "assigned", "end": "fell-off",
+    "changed": "put in",
+    "lent": "put in", "loop": "taken", "head": "passed", "import": "assigned", "caught": "assigned", "end": "fell-off",
 }  # fmt: skip
 _REASONS = {
     "set": "what is set here can reach the line that failed",
@@ -37,6 +38,8 @@ _REASONS = {
     "given": "what is given back here can reach the line that failed",
     "member": "a member that is read on the way to the line that failed is set here",
     "changed": "an object on the way to the line that failed is changed here",
+    "lent": "this is given an object that reaches the line that failed, and may change it",
+    "guard": "this decides whether the line that failed, or one on the way to it, runs",
     "loop": "the line that failed, or one on the way to it, runs in this loop",
     "head": "a function on the way to the line that failed begins here",
     "import": "a name on the way to the line that failed comes from here",

@@ -34,7 +34,8 @@ class Place(msgspec.Struct, frozen=True):
     names: frozenset[str] = frozenset()
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
-    #: How it was reached, snag first: snag stack set taken opened handed given member changed loop head end import caught.
+    #: How it was reached, snag first: snag stack set taken opened handed given member changed lent
+    #: loop guard head end import caught.
     path: tuple[str, ...] = ()
     #: The (file, line) before it on the way from the snag; None at the snag.
     before: tuple[str, int] | None = None
@@ -63,7 +64,7 @@ class _Walk:
         # a line of a long header or of an argument list counts as its statement
         first = statement.span.line if statement is not None else line
         key = (file, first)
-        if self.here is not None and how not in ("head", "loop", "import", "stack", "root"):
+        if self.here is not None and how not in ("head", "loop", "guard", "import", "stack", "root"):
             self.links.setdefault((self.here.file, self.here.line), set()).add(key)
         known = self.found.get(key)
         if known is not None:
@@ -99,9 +100,8 @@ class _Walk:
         stored = {part.name for target in statement.targets for part in [target] if part.sort == "name"}
         scope = code.scope_at(line)
         for name in sorted(used):
-            if name in stored and name not in {
-                part.name for part in parts if part.sort == "name" and part not in statement.targets
-            }:
+            read = {part.name for part in parts if part.sort == "name" and part not in statement.targets}
+            if name in stored and name not in read and statement.sort != "augassign":
                 continue
             self.mark = said is not None and name in said
             for definition in code.reaching(name, line)[:6]:
@@ -118,6 +118,9 @@ class _Walk:
         self.mark = False
         for loop in code.loops(line)[:2]:
             self.add(file, code, loop.span.line, distance + 1, frozenset(), None, "loop")
+        if distance <= 2:
+            for guard in code.guards(line)[:4]:
+                self.add(file, code, guard, distance + 1, frozenset(), None, "guard")
         if statement.sort == "return" or distance == 0:
             for function in code.functions():
                 if function.qualified == scope:
@@ -186,8 +189,21 @@ class _Walk:
                 top.sort == "call" and any(p.span == span for p in (top.child("callee") or top).walk())
                 for top in statement.parts
             )
+            lent = not statement.targets and any(
+                top.sort == "call" and any(_bare(argument).span == span for _, argument in top.arguments)
+                for top in statement.parts
+            )
+            if lent and not stores and not asked:
+                self.add(file, code, span.line, distance, frozenset([name]), None, "lent")
             if stores or (asked and not statement.targets) or statement.sort in ("delete", "augassign"):
                 self.add(file, code, span.line, distance, frozenset([name]), None, "changed")
+
+
+def _bare(part: Part) -> Part:
+    """Return what an argument is of: `x` of `&x`."""
+    while part.sort in ("unary", "star") and part.children:
+        part = part.children[-1][1]
+    return part
 
 
 def _how(definition: Definition) -> str:

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 from jamkey.follow.sources import Sources
 from jamkey.languages import is_source
 from jamkey.languages.base import Language
-from jamkey.languages.scan import pieces, prose
+from jamkey.languages.scan import prose
 from jamkey.model import Edit, Key
 from jamkey.text import lines_of, offset, splice
 
@@ -59,18 +59,3 @@ def _only_talks(text: str, edits: Sequence[Edit], language: Language) -> bool:
 def language_of_source(file: str, sources: Sources, runtime: str) -> Language | None:
     """Return the language of a source file; None for data, whatever the runtime."""
     return sources.language(file, runtime) if is_source(file) else None
-
-
-def code_words(text: str, language: Language) -> set[str]:
-    """Return the words of a source that are code: names, and text literals that are one word (keys, columns)."""
-    found: set[str] = set()
-    position = 0
-    for piece in pieces(text, language.style):
-        if piece.sort == "bracket":
-            continue
-        found.update(_WORD.findall(text[position : piece.start]))
-        if piece.sort == "text" and _QUOTED_WORD.fullmatch(text[piece.start : piece.end]):
-            found.add(text[piece.start + 1 : piece.end - 1])
-        position = piece.end
-    found.update(_WORD.findall(text[position:]))
-    return found

@@ -210,6 +210,10 @@ class Code(Protocol):
         """Return the loops around the line, innermost first."""
         ...
 
+    def guards(self, line: int) -> list[int]:
+        """Return the lines of the conditions that let the line run, nearest first: around it, or above it with an early end."""
+        ...
+
     def members(self, name: str) -> list[Definition]:
         """Return where a member of that name is set on an object, such as `self.name = ...`."""
         ...

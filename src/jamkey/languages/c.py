@@ -12,6 +12,7 @@ class CLanguage(Tokened):
     """C, and C++'s as far as tokens go as Jam Key knows it."""
 
     name = "c"
+    tree = "c++"
     lexer = "cpp"
     idioms = Idioms(
         missing="NULL",

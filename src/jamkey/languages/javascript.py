@@ -78,8 +78,10 @@ class JavaScript:
     )
 
     def code(self, text: str) -> Code:
-        """Return the source by its tokens."""
-        return TokenCode(text, "javascript")
+        """Return the source by its tree, or by its tokens where there is no grammar."""
+        from jamkey.languages.tree_code import tree_code
+
+        return tree_code(text, "javascript", "javascript", None) or TokenCode(text, "javascript")
 
     def first_error(self, text: str) -> int | None:
         """Tell only whether brackets and quotes pair up: there is no parser of the language here."""

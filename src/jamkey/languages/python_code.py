@@ -14,6 +14,9 @@ _FUNCTIONS = (ast.FunctionDef, ast.AsyncFunctionDef, ast.Lambda)
 _BLOCKS = ("body", "orelse", "finalbody", "handlers", "cases")
 
 
+_LEAVES = (ast.Return, ast.Raise, ast.Continue, ast.Break)
+
+
 class PythonCode:
     """A Python source with its tree."""
 
@@ -334,6 +337,19 @@ class PythonCode:
                 found.append(Loop("for", self.parts.span(node), target, over))
             elif isinstance(node, ast.While):
                 found.append(Loop("while", self.parts.span(node), condition=self.parts.part(node.test)))
+        return list(reversed(found))
+
+    def guards(self, line: int) -> list[int]:
+        """Return the lines of the conditions that let the line run, nearest first: around it, or above it with an early end."""
+        scope = self.scope_at(line)
+        found: list[int] = []
+        for node, own in self._statements:
+            if own != scope or not isinstance(node, (ast.If, ast.While)) or node.lineno >= line:
+                continue
+            around = node.body[0].lineno <= line <= (node.end_lineno or node.lineno)
+            above = isinstance(node, ast.If) and (node.end_lineno or 0) < line and isinstance(node.body[-1], _LEAVES)
+            if around or above:
+                found.append(node.lineno)
         return list(reversed(found))
 
     def members(self, name: str) -> list[Definition]:

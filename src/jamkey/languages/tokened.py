@@ -19,14 +19,18 @@ class Tokened:
     idioms: ClassVar[Idioms]
     style: ClassVar[Style]
     grammar: ClassVar[Grammar]
+    #: The tree grammar's name where it is another than the language's.
+    tree: ClassVar[str] = ""
     keywords: ClassVar[frozenset[str]]
     builtins: ClassVar[frozenset[str]]
     #: Name -> the line that usually provides it.
     imports: ClassVar[dict[str, str]] = {}
 
     def code(self, text: str) -> Code:
-        """Return the source by its tokens."""
-        return TokenCode(text, self.lexer, self.grammar)
+        """Return the source by its tree where there is a grammar of the language, else by its tokens."""
+        from jamkey.languages.tree_code import tree_code
+
+        return tree_code(text, self.tree or self.name, self.lexer, self.grammar) or TokenCode(text, self.lexer, self.grammar)
 
     def first_error(self, text: str) -> int | None:
         """Tell only whether brackets and quotes pair up: there is no parser of the language here."""

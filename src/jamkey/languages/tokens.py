@@ -499,6 +499,10 @@ class TokenCode(Shapes):
             return []
         return [loop for loop in reversed(self._all_loops) if loop.span.line <= line <= loop.span.end_line]
 
+    def guards(self, line: int) -> list[int]:
+        """Tokens do not show what a condition rules."""
+        return []
+
     def members(self, name: str) -> list[Definition]:
         """Return where `.name =` or `name:` sets a member."""
         found: list[Definition] = []

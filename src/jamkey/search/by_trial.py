@@ -19,6 +19,7 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass, field
+from pathlib import Path
 
 import msgspec
 
@@ -26,15 +27,19 @@ from jamkey.errors import JamkeyError, UsageError
 from jamkey.follow.frames import locate
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
+from jamkey.languages import language_of
 from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, read
+from jamkey.repair.judges import available, told
 from jamkey.search.candidates import Candidate, candidates
 from jamkey.settings import Settings
 from jamkey.text import edited, shorten, splice
 from jamkey.trials.bench import Bench, looks_empty, same_jam
 from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 
+#: Texts that a compiler is asked about at once.
+_CHUNK = {"c": 24, "java": 120}
 #: The search goes on for at least as long as so many runs of the program take.
 RUNS = 8
 #: It ends when what runs is so many times as likely, before its trial, as all that is untried.
@@ -95,7 +100,32 @@ class Found:
 
 def searchable(jam: Jam, target: Target) -> bool:
     """Tell whether small edits of the source can be searched for a failure."""
-    return jam.phase in ("run", "hang", "quiet") and jam.snag is not None and target.notebook is None and not target.is_page
+    if jam.snag is None or target.notebook is not None or target.is_page:
+        return False
+    return jam.phase in ("run", "hang", "quiet") or (jam.phase == "compile" and _compiled(jam) != "")
+
+
+def _compiled(jam: Jam) -> str:
+    """Return the language of a failure that its compiler's types tell, and not its grammar; empty for others."""
+    language = language_of(jam.frames[jam.snag].file) if jam.snag is not None and jam.kind != "broken-syntax" else None
+    return language.name if language is not None and language.name in ("c", "java") and available(language.name) else ""
+
+
+def _taken(wanted: Sequence[Tried], language: str, root: Path, until: float) -> list[Tried]:
+    """Return the candidates that the language's compiler takes, asked for many at once."""
+    found: list[Tried] = []
+    chunk = _CHUNK[language]
+    for start in range(0, len(wanted), chunk):
+        if time.monotonic() > until:
+            break
+        part = [item for item in wanted[start : start + chunk] if len(item.texts) == 1]
+        for name in {next(iter(item.texts)) for item in part}:
+            own = [item for item in part if name in item.texts]
+            beside = str((root / name).parent)
+            texts = [item.texts[name] for item in own]
+            said = told(language, texts, beside=[beside] * len(own), name=os.path.basename(name), project=str(root))
+            found += [item for item, problem in zip(own, said or (), strict=bool(said)) if not problem]
+    return found
 
 
 def search(
@@ -121,6 +151,9 @@ def search(
         if tuple(sorted(candidate.texts.items())) not in known:
             wanted.append(_of_candidate(candidate))
     wanted.sort(key=lambda item: -item.score)
+    if jam.phase == "compile":
+        wanted = _taken(wanted, _compiled(jam), bench.root, until - (1 - _FIRST) * seconds)
+        until += _FIRST * seconds
     with _Runners(bench, sources) as runners:
         done = runners.all(wanted, until - (1 - _FIRST) * seconds, progress)
         best = max((item.after for item in done if item.runs), default=-99.0)

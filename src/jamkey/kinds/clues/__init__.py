@@ -15,13 +15,7 @@ from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 
 #: In the order in which they are asked; named, not imported.
-CLUES = tuple(
-    """
-    twins quoted no_return sizes swapped file_names bounds load_order narrow pointers page_scripts base_case
-    read_as_text own_check columns stored_as json_records written_null self_set class_table wiring order_before rewrites
-    arguments unpassed vocabulary data_cells
-""".split()
-)
+CLUES = ("twins", "no_return", "sizes", "unpassed")
 
 
 class Clue(Protocol):

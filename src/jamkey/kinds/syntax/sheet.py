@@ -119,10 +119,6 @@ class Page:
         column = len(self.row(line)) + 1
         return self.put(line, column, "\n" + text)
 
-    def reindent(self, line: int, indent: str) -> Edit:
-        """Give a line another indentation."""
-        return self.edit(line, 1, len(self.indent(line)) + 1, indent)
-
     def whole(self, line: int) -> Span:
         """Return the span of a line."""
         return Span(line, 1, line, len(self.row(line)) + 1)

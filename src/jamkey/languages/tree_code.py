@@ -1,0 +1,280 @@
+"""A source known by an error-tolerant tree: functions, definitions, calls and loops of any grammar there is.
+
+Where the tree cannot tell, tokens answer.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Any
+
+from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
+from jamkey.languages.token_shapes import Grammar
+from jamkey.languages.tree_statements import TYPES, TreeStatements
+from jamkey.languages.trees import parser
+
+#: Characters of a source.
+_LONGEST = 400_000
+_PARAMETERS = frozenset(["parameter", "method_parameter"])
+
+
+class TreeCode(TreeStatements):
+    """A source that answers from its tree."""
+
+    @cached_property
+    def _all_calls(self) -> list[Part]:
+        shaped = self.means.shaped
+        return [self.part(node) for node in self._walk(self.root) if shaped.get(node.type, [""])[0] == "call"]
+
+    @cached_property
+    def _function_nodes(self) -> list[tuple[Any, Any, str]]:
+        """Return (node, name's node, class it belongs to) of every function that has a name."""
+        found = []
+        for node in self._walk(self.root):
+            if self.means.statements.get(node.type) == "functiondef":
+                name = node.child_by_field_name("name") or self._declared(node) or self._signed(node)
+            elif self.means.parts.get(node.type) == "function" or node.type == "function_definition":
+                holder = node.parent
+                while holder is not None and holder.type in ("expression_list", "parenthesized_expression"):
+                    holder = holder.parent
+                pair = self.means.sets.get(holder.type) if holder is not None else None
+                name = self._get(holder, pair[0]) if pair is not None else None
+                name = name.named_children[0] if name is not None and name.type == "variable_list" else name
+            else:
+                continue
+            if name is not None:
+                found.append((node, name, self._owner(node)))
+        return found
+
+    def _declared(self, node: Any) -> Any:
+        inner = node.child_by_field_name("declarator")
+        while inner is not None and inner.type in ("function_declarator", "pointer_declarator", "reference_declarator"):
+            below = inner.child_by_field_name("declarator")
+            if below is None:
+                break
+            inner = below
+        return inner
+
+    def _signed(self, node: Any) -> Any:
+        head = next((child for child in node.named_children if child.type == "signature"), None)
+        while head is not None and head.named_children and head.type != "identifier":
+            head = head.named_children[0]
+        return head or next((child for child in node.named_children if child.type == "identifier"), None)
+
+    def _owner(self, node: Any) -> str:
+        above = node.parent
+        while above is not None and self.means.statements.get(above.type) != "functiondef":
+            if self.means.statements.get(above.type) == "classdef":
+                name = above.child_by_field_name("name") or next(iter(above.named_children), None)
+                return self._text(name) if name is not None else ""
+            above = above.parent
+        return ""
+
+    @cached_property
+    def _all_functions(self) -> list[Function]:
+        found: list[Function] = []
+        for node, name, owner in self._function_nodes:
+            last = self._text(name).replace(":", ".").rpartition(".")[2]
+            params, inside = self._params(node)
+            body = node.child_by_field_name("body") or next(
+                (child for child in node.named_children if child.type in self.means.blocks), None
+            )
+            returns = tuple(self._returns(body if body is not None else node))
+            span = self.span(node)
+            first = self.span(body).line if body is not None else span.line
+            statements = [child for child in body.named_children if child.type != "comment"] if body is not None else []
+            ends = statements[-1].type if statements else ""
+            closed = self.means.statements.get(ends) in ("return", "raise", "while", "if", "try")
+            found.append(
+                Function(
+                    last,
+                    f"{owner}.{last}" if owner else last,
+                    span,
+                    params,
+                    owner=owner,
+                    params_span=inside,
+                    returns=returns,
+                    falls_off=body is not None and not closed,
+                    last_line=span.end_line,
+                    body_line=first + 1 if body is not None and first == span.line and span.end_line > first else first,
+                )
+            )
+        return sorted(found, key=lambda function: (function.span.line, function.span.column))
+
+    def _params(self, node: Any) -> tuple[tuple[Param, ...], Span | None]:
+        signature = next((child for child in node.named_children if child.type == "signature"), node)
+        lists = [
+            below
+            for below in self._walk_head(signature)
+            if below.type in ("formal_parameters", "parameters", "parameter_list", "argument_list")
+        ]
+        listed = lists[0] if lists else None
+        own = listed.named_children if listed is not None else [c for c in node.named_children if c.type in _PARAMETERS]
+        found: list[Param] = []
+        for child in own:
+            name = child
+            while name is not None and name.type not in ("identifier", "simple_identifier"):
+                deeper = self._get(name, "name|declarator|left|pattern") or next(
+                    (inner for inner in reversed(name.named_children) if inner.type not in TYPES), None
+                )
+                if deeper is None or deeper == name:
+                    name = None
+                    break
+                name = deeper
+            if name is not None:
+                default = child.child_by_field_name("right") or child.child_by_field_name("value")
+                star = "*" if child.type in ("rest_pattern", "spread_parameter", "vararg_expression") else ""
+                made = self.part(default) if default is not None else None
+                found.append(Param(self._text(name), self.span(name), made, star))
+        if listed is None:
+            return tuple(found), None
+        start = self.span(listed)
+        return tuple(found), Span(start.line, start.column + 1, start.line, start.column + 1)
+
+    def _returns(self, body: Any) -> Iterator[tuple[int, Part | None]]:
+        stack = list(body.named_children)
+        while stack:
+            node = stack.pop(0)
+            sort = self.means.statements.get(node.type)
+            if sort == "functiondef" or self.means.parts.get(node.type) == "function":
+                continue
+            if sort == "return":
+                given = node.named_children
+                yield self.span(node).line, self.part(given[0]) if given else None
+            else:
+                stack = list(node.named_children) + stack
+
+    @cached_property
+    def _all_definitions(self) -> list[Definition]:
+        found: list[Definition] = []
+        for function in self._all_functions:
+            found.append(Definition(function.name, "function", function.span.start, "", statement=function.span))
+            found += [Definition(param.name, "parameter", param.span, function.qualified) for param in function.params]
+        params = {item.span for item in found}
+        for node in self._walk(self.root):
+            found += [item for item in self._defined(node) if item.span not in params]
+        return sorted(found, key=lambda item: (item.span.line, item.span.column))
+
+    def _defined(self, node: Any) -> Iterator[Definition]:
+        means = self.means
+        if node.type in means.sets:
+            left, right = (self._get(node, path) for path in means.sets[node.type])
+            values = self._listed(right) if right is not None and right != left else []
+            names = self._targets(left) if left is not None else []
+            changed = self._is_changed(node)
+            holder = node.parent if node.parent is not None and self._is_statement(node.parent) else node
+            for place, target in enumerate(names):
+                if target.sort == "name" and self._is_plain(node):
+                    value = (
+                        values[place] if place < len(values) and len(values) == len(names) else values[0] if values else None
+                    )
+                    yield Definition(
+                        target.name, "changed" if changed else "assigned", target.span, self.scope_at(target.span.line), value,
+                        statement=self.span(holder),
+                    )  # fmt: skip
+        elif node.type in means.loops:
+            left, right = (self._get(node, path) for path in means.loops[node.type])
+            for target in self._targets(left) if left is not None else ():
+                if target.sort == "name":
+                    value = self._listed(right)[0] if right is not None and self._listed(right) else None
+                    yield Definition(
+                        target.name, "loop", target.span, self.scope_at(target.span.line), value, statement=target.span
+                    )
+        elif node.type == "declaration":
+            for child in node.children_by_field_name("declarator"):
+                inner = self._declared(child) if child.type != "init_declarator" else None
+                part = self.part(inner) if inner is not None else None
+                if part is not None and part.sort == "name":
+                    yield Definition(
+                        part.name, "assigned", part.span, self.scope_at(part.span.line), None, statement=self.span(node)
+                    )
+        elif means.statements.get(node.type) == "classdef":
+            name = node.child_by_field_name("name")
+            if name is not None:
+                yield Definition(self._text(name), "class", self.span(name), statement=self.span(node))
+        elif node.type in ("catch_clause", "catch_formal_parameter"):
+            name = self._get(node, "parameter|name")
+            if name is not None and name.type == "identifier":
+                yield Definition(self._text(name), "caught", self.span(name), self.scope_at(self.span(name).line))
+
+    def _is_plain(self, node: Any) -> bool:
+        """Tell what sets a name from what sets a field of a class, which is a member."""
+        return node.type != "field_definition" and (node.parent is None or node.parent.type != "field_declaration")
+
+    def loops(self, line: int) -> list[Loop]:
+        """Return the loops around the line, innermost first."""
+        return [loop for loop in reversed(self._tree_loops) if loop.span.line <= line <= loop.span.end_line]
+
+    @cached_property
+    def _tree_loops(self) -> list[Loop]:
+        found: list[Loop] = []
+        for node in self._walk(self.root):
+            sort = self.means.statements.get(node.type)
+            if sort not in ("for", "while"):
+                continue
+            inner = (
+                node if node.type in self.means.loops and self._get(node, self.means.loops[node.type][0]) is not None else None
+            )
+            inner = inner or next((child for child in node.named_children if child.type in self.means.loops), None)
+            pair = [self._get(inner, path) for path in self.means.loops[inner.type]] if inner is not None else [None, None]
+            condition = node.child_by_field_name("condition")
+            target = self._targets(pair[0]) if pair[0] is not None else []
+            over = self._listed(pair[1]) if pair[1] is not None else []
+            found.append(
+                Loop(
+                    sort,
+                    self.span(node),
+                    target[0] if target else None,
+                    over[0] if over else None,
+                    self.part(condition) if condition is not None else None,
+                )
+            )
+        return found
+
+    def guards(self, line: int) -> list[int]:
+        """Return the lines of the conditions that let the line run, nearest first: around it, or above it with an early end."""
+        scope = self.scope_at(line)
+        found: list[int] = []
+        for head, node, _ in self._heads:
+            if (
+                self.means.statements[node.type] not in ("if", "while")
+                or head.line >= line
+                or self.scope_at(head.line) != scope
+            ):
+                continue
+            whole = self.span(node)
+            around = head.end_line < line <= whole.end_line
+            if around or (whole.end_line < line and self._leaves(node)):
+                found.append(head.line)
+        return list(reversed(found))
+
+    def _leaves(self, node: Any) -> bool:
+        """Tell whether the first block of a condition ends early."""
+        block = next((child for child in node.named_children if child.type in self.means.blocks), None)
+        own = [c for c in (block or node).named_children if c.type != "comment"]
+        return bool(own) and self.means.statements.get(own[-1].type) in ("return", "raise", "break")
+
+    def bases(self, name: str) -> list[str] | None:
+        """Return the names of a class's bases; None when the class is not here."""
+        for node in self._walk(self.root):
+            if self.means.statements.get(node.type) == "classdef":
+                own = node.child_by_field_name("name")
+                if own is not None and self._text(own) == name:
+                    above = [
+                        inner
+                        for child in node.named_children
+                        if child.type in ("superclass", "class_heritage", "base_class_clause", "super_interfaces")
+                        for inner in self._walk(child)
+                        if inner.type in ("identifier", "type_identifier")
+                    ]
+                    return [self._text(inner) for inner in above]
+        return None
+
+
+def tree_code(text: str, language: str, lexer: str, grammar: Grammar | None) -> TreeCode | None:
+    """Return a source by its tree; None where there is no grammar package, or the text is too long."""
+    found = parser(language)
+    if found is None or len(text) > _LONGEST:
+        return None
+    return TreeCode(text, lexer, grammar, found.parse(text.encode("utf-8", "replace")).root_node)

@@ -1,0 +1,174 @@
+"""A tree's nodes as parts, with their places in characters; what the nodes mean stands in `trees.toml`."""
+
+from __future__ import annotations
+
+import functools
+import tomllib
+from collections.abc import Iterator
+from importlib.resources import files
+from typing import Any
+
+import msgspec
+
+from jamkey.languages.base import Part, Span
+from jamkey.languages.token_shapes import Grammar
+from jamkey.languages.tokens import TokenCode
+
+#: Levels of a tree that are looked into.
+_DEEPEST = 150
+
+
+class Meaning(msgspec.Struct, frozen=True):
+    """What the nodes of all grammars mean."""
+
+    parts: dict[str, str]
+    shaped: dict[str, list[str]]
+    statements: dict[str, str]
+    sets: dict[str, list[str]]
+    loops: dict[str, list[str]]
+    blocks: frozenset[str]
+    through: frozenset[str]
+    arguments: frozenset[str]
+    compares: frozenset[str]
+
+
+@functools.cache
+def meaning() -> Meaning:
+    """Return the table."""
+    table = tomllib.loads(files("jamkey.languages").joinpath("trees.toml").read_text(encoding="utf-8"))
+    nodes = {name: frozenset(words) for name, words in table["nodes"].items()}
+    return Meaning(
+        {node: sort for sort, own in table["parts"].items() for node in own},
+        table["shaped"],
+        {node: sort for sort, own in table["statements"].items() for node in own},
+        table["sets"],
+        table["loops"],
+        nodes["blocks"],
+        nodes["through"],
+        nodes["arguments"],
+        nodes["compares"],
+    )
+
+
+class TreeParts(TokenCode):
+    """A source whose expressions are read from its tree."""
+
+    def __init__(self, text: str, lexer: str, grammar: Grammar | None, root: Any) -> None:
+        super().__init__(text, lexer, grammar)
+        self.root = root
+        self._rows = text.split("\n")
+        self._bytes = text.encode("utf-8", "replace")
+        self.means = meaning()
+
+    # --- places
+
+    def span(self, node: Any) -> Span:
+        """Return a node's span, in characters."""
+        (line, column), (end_line, end_column) = node.start_point, node.end_point
+        return Span(line + 1, self._column(line, column), end_line + 1, self._column(end_line, end_column))
+
+    def _column(self, line: int, column: int) -> int:
+        row = self._rows[line] if line < len(self._rows) else ""
+        return column + 1 if row.isascii() else len(row.encode("utf-8", "replace")[:column].decode("utf-8", "replace")) + 1
+
+    def _text(self, node: Any) -> str:
+        return self._bytes[node.start_byte : node.end_byte].decode("utf-8", "replace")
+
+    def _get(self, node: Any, path: str) -> Any:
+        """Return a node's child by `FIELD|FIELD`, or by its place."""
+        for name in path.split("|"):
+            if name.startswith("#"):
+                own, place = node.named_children, int(name[1:])
+                if -len(own) <= place < len(own):
+                    return own[place]
+            elif (found := node.child_by_field_name(name)) is not None:
+                return found
+        return None
+
+    def part(self, node: Any, depth: int = 0) -> Part:
+        """Return a node as a part with all below it."""
+        means = self.means
+        while node.type in means.through and len(node.named_children) == 1:
+            node = node.named_children[0]
+        span, source = self.span(node), self._text(node)
+        sort = means.parts.get(node.type)
+        if sort == "name":
+            return Part("name", span, source, source, span)
+        if sort == "literal":
+            return Part("literal", span, source, source)
+        if depth > _DEEPEST:
+            return Part("other", span, source)
+        if sort == "text":
+            inner = tuple(("value", part) for part in self._inside(node, depth))
+            return Part("text", span, source, source.strip("\"'`"), children=inner)
+        shape = means.shaped.get(node.type)
+        if shape is not None:
+            return self._shape(node, shape, span, source, depth)
+        if sort is not None:
+            own = (child for child in node.named_children if child.type not in means.blocks)
+            role = "value" if sort in ("star", "function") else "element"
+            return Part(sort, span, source, children=tuple((role, self.part(child, depth + 1)) for child in own))
+        own = (child for child in node.named_children if child.type not in means.blocks)
+        return Part("other", span, source, children=tuple(("value", self.part(child, depth + 1)) for child in own))
+
+    def _inside(self, node: Any, depth: int) -> Iterator[Part]:
+        """Yield what is filled into a text."""
+        for child in node.named_children:
+            if child.type in ("template_substitution", "string_interpolation", "interpolated_expression"):
+                yield from (self.part(inner, depth + 1) for inner in child.named_children)
+
+    def _shape(self, node: Any, shape: list[str], span: Span, source: str, depth: int) -> Part:
+        sort = shape[0]
+        name, name_span = "", None
+        children: list[tuple[str, Part]] = []
+        taken: list[Any] = []
+        for word in shape[1:]:
+            role, _, path = word.partition(":")
+            if path == "*":
+                rest = [child for child in node.named_children if child not in taken and child.type != "identifier"]
+                children += [("argument", self.part(child, depth + 1)) for child in rest]
+                continue
+            found = self._get(node, path)
+            if found is None:
+                continue
+            taken.append(found)
+            if role == "name":
+                named = found.named_children[0] if found.type in self.means.through and found.named_children else found
+                name, name_span = self._text(named), self.span(named)
+            elif role == "arguments":
+                children += self._arguments(found, depth)
+            else:
+                children.append((role, self.part(found, depth + 1)))
+        if sort == "binary":
+            between = self._bytes[taken[0].end_byte : taken[-1].start_byte].decode("utf-8", "replace") if len(taken) > 1 else ""
+            name = between.strip()
+            sort = "compare" if name in self.means.compares else "binary"
+        if sort == "call" and name:
+            # a method that is named beside its object
+            owner = next((part for role, part in children if role == "object"), None)
+            callee = Part("name", name_span or span, name, name, name_span)
+            if owner is not None and name_span is not None:
+                whole = Span(owner.span.line, owner.span.column, name_span.end_line, name_span.end_column)
+                callee = Part("member", whole, self._source(whole), name, name_span, (("object", owner),))
+            children = [("callee", callee), *[pair for pair in children if pair[0] != "object"]]
+        elif sort == "call":
+            name = ""
+        return Part(sort, span, source, name, name_span, tuple(children))
+
+    def _arguments(self, node: Any, depth: int) -> list[tuple[str, Part]]:
+        if node.type in self.means.arguments:
+            return [pair for child in node.named_children for pair in self._arguments(child, depth)]
+        if node.type == "comment":
+            return []
+        if node.type in ("named_argument", "value_argument") and len(node.named_children) > 1:
+            named = self._text(node.named_children[0]).rstrip(":")
+            return [(f"argument:{named}", self.part(node.named_children[-1], depth + 1))]
+        return [("argument", self.part(node, depth + 1))]
+
+    def _walk_head(self, node: Any) -> Iterator[Any]:
+        stack = [child for child in node.named_children if child.type not in self.means.blocks]
+        while stack:
+            below = stack.pop(0)
+            yield below
+            if below.type not in ("type_parameters", "annotation", "modifiers"):
+                stack.extend(child for child in below.named_children if child.type not in self.means.blocks)

@@ -1,0 +1,191 @@
+"""A tree's statements: the span of each without its blocks, what is set in it, and what it works with."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Any
+
+from jamkey.languages.base import Part, Span, Statement
+from jamkey.languages.tree_parts import TreeParts
+
+#: Nodes that say what sort a value is: nothing is computed there.
+TYPES = frozenset(
+    """
+    primitive_type integral_type floating_point_type boolean_type void_type generic_type array_type type_descriptor
+    placeholder_type_specifier sized_type_specifier modifiers type_annotation template_type type_qualifier
+    storage_class_specifier type_arguments type_parameters annotation user_type optional_type value_binding_pattern operator
+""".split()
+)
+#: What holds statements without a block of its own.
+_HOLDERS = frozenset(
+    """
+    for_statement while_statement if_statement function_definition else_clause try_statement ERROR begin compound_expression
+    let_statement do_clause elseif_clause quote_statement module_definition
+""".split()
+)
+#: Where an expression belongs to the head of a statement.
+_IN_HEAD = ("condition", "initializer", "init", "update", "increment", "value", "left", "right")
+
+
+class TreeStatements(TreeParts):
+    """A source whose statements are read from its tree."""
+
+    def _is_statement(self, node: Any) -> bool:
+        if node.type not in self.means.statements:
+            return False
+        if node.type in self.means.shaped or node.type in ("assignment", "declaration", "variable_declaration"):
+            parent = node.parent
+            if parent is not None and any(parent.child_by_field_name(name) == node for name in _IN_HEAD):
+                return False
+            # an expression by itself, as languages without a sign for the end have them
+            return parent is None or parent.type in self.means.blocks or parent.parent is None or parent.type in _HOLDERS
+        return True
+
+    def _head(self, node: Any) -> tuple[Span, list[Any]]:
+        """Return the span of a statement without its blocks, and the nodes in it."""
+        span = self.span(node)
+        own: list[Any] = []
+        for child in node.children:
+            if child.type in self.means.blocks or (child.is_named and own and self._is_statement(child)):
+                if child.start_point > node.start_point:
+                    begin = self.span(child)
+                    if (begin.line, begin.column) < (span.end_line, span.end_column):
+                        last = own[-1] if own else node.children[0]
+                        end = self.span(last)
+                        span = Span(span.line, span.column, end.end_line, end.end_column)
+                break
+            own.append(child)
+        return span, own
+
+    @cached_property
+    def _heads(self) -> list[tuple[Span, Any, list[Any]]]:
+        """Return every statement with the span of its head, in order."""
+        found = []
+        for node in self._walk(self.root):
+            if self._is_statement(node):
+                span, own = self._head(node)
+                found.append((span, node, own))
+        return found
+
+    def _walk(self, root: Any) -> Iterator[Any]:
+        stack = [root]
+        while stack:
+            node = stack.pop()
+            yield node
+            stack.extend(reversed(node.named_children))
+
+    def statement(self, line: int) -> Statement | None:
+        """Return the innermost statement whose head covers the line."""
+        best: tuple[Span, Any, list[Any]] | None = None
+        for head in self._heads:
+            if head[0].line > line:
+                break
+            if head[0].end_line >= line:
+                best = head
+        if best is None:
+            return super().statement(line)
+        return self._statement(*best)
+
+    def _statement(self, span: Span, node: Any, own: list[Any]) -> Statement:
+        sort = self.means.statements[node.type]
+        targets: list[Part] = []
+        parts: list[Part] = []
+        if sort in ("functiondef", "classdef"):
+            own = [value for param in self._walk_head(node) if (value := self._get(param, "right|value")) is not None]
+        if node.type in self.means.shaped:
+            parts.append(self.part(node))
+            own = []
+        for item in own:
+            self._gather(item, node, parts, targets)
+        if any(self._is_changed(inner) for item in own for inner in (item, *item.named_children)):
+            sort = "augassign"
+        elif targets and sort == "expr":
+            sort = "assign"
+        row = self._rows[span.line - 1]
+        return Statement(sort, span, tuple(parts), tuple(targets), row[: len(row) - len(row.lstrip())])
+
+    def _is_changed(self, node: Any) -> bool:
+        return node.type in ("augmented_assignment_expression", "compound_assignment_expression") or (
+            node.type == "assignment_expression"
+            and (sign := node.child_by_field_name("operator")) is not None
+            and sign.type != "="
+        )
+
+    def _gather(self, node: Any, statement: Any, parts: list[Part], targets: list[Part]) -> None:
+        """Sort what stands in a statement's head into what is set and what is worked with."""
+        if not node.is_named or node.type == "comment":
+            return
+        pair = self.means.sets.get(node.type) or self.means.loops.get(node.type)
+        if node.type in self.means.sets and node == statement:
+            pair = None
+        if pair is not None:
+            left, right = self._get(node, pair[0]), self._get(node, pair[1])
+            if left is not None:
+                made = self._targets(left)
+                targets.extend(made)
+                parts.extend(made)
+            if right is not None and right is not left:
+                parts.extend(self._listed(right))
+        elif node.type in (
+            "variable_declaration",
+            "lexical_declaration",
+            "declaration",
+            "assignment_statement",
+            "init_statement",
+        ):
+            for child in node.named_children:
+                self._gather(child, statement, parts, targets)
+        elif statement.type in self.means.sets and node.parent == statement:
+            pair = self.means.sets[statement.type]
+            if node == self._get(statement, pair[0]):
+                made = self._targets(node)
+                targets.extend(made)
+                parts.extend(made)
+            elif node == self._get(statement, pair[1]):
+                parts.extend(self._listed(node))
+        elif (
+            statement.type in self.means.loops and node.parent is statement and self._in_loop(statement, node, parts, targets)
+        ) or node.type in TYPES:
+            return
+        else:
+            parts.extend(self._listed(node))
+
+    def _in_loop(self, statement: Any, node: Any, parts: list[Part], targets: list[Part]) -> bool:
+        left, right = (self._get(statement, path) for path in self.means.loops[statement.type])
+        if left is not None and node == left:
+            made = self._targets(node)
+            targets.extend(made)
+            parts.extend(made)
+            return True
+        if right is not None and node == right:
+            parts.append(self.part(node))
+            return True
+        return False
+
+    def _targets(self, node: Any) -> list[Part]:
+        if node.type in ("variable_list", "array_pattern", "object_pattern", "open_tuple", "tuple_expression", "pair_pattern"):
+            return [part for child in node.named_children for part in self._targets(child)]
+        if node.type == "shorthand_property_identifier_pattern":
+            return [Part("name", self.span(node), self._text(node), self._text(node), self.span(node))]
+        return [self.part(node)]
+
+    def _listed(self, node: Any) -> list[Part]:
+        if node.type in ("expression_list", "argument_list", "body") and node.type not in self.means.shaped:
+            return [self.part(child) for child in node.named_children]
+        return [self.part(node)]
+
+    def part_at(self, span: Span) -> Part | None:
+        """Return the part with that span, the one whose name stands there, else the smallest that holds its start."""
+        statement = self.statement(span.line)
+        best: Part | None = None
+        for top in statement.parts if statement else ():
+            for part in top.walk():
+                named = part.name_span
+                if part.span == span or (
+                    part.sort != "name" and named and (named.line, named.column) == (span.line, span.column)
+                ):
+                    return part
+                if part.span.holds(span.start) and (best is None or best.span.holds(part.span)):
+                    best = part
+        return best
