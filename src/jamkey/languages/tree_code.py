@@ -165,7 +165,7 @@ class TreeCode(TreeStatements):
             changed = self._is_changed(node)
             holder = node.parent if node.parent is not None and self._is_statement(node.parent) else node
             for place, target in enumerate(names):
-                if target.sort == "name" and self._is_plain(node):
+                if target.sort == "name" and node.type != "field_definition":  # a field of a class is a member
                     value = (
                         values[place] if place < len(values) and len(values) == len(names) else values[0] if values else None
                     )
@@ -197,10 +197,6 @@ class TreeCode(TreeStatements):
             name = self._get(node, "parameter|name")
             if name is not None and name.type == "identifier":
                 yield Definition(self._text(name), "caught", self.span(name), self.scope_at(self.span(name).line))
-
-    def _is_plain(self, node: Any) -> bool:
-        """Tell what sets a name from what sets a field of a class, which is a member."""
-        return node.type != "field_definition" and (node.parent is None or node.parent.type != "field_declaration")
 
     def loops(self, line: int) -> list[Loop]:
         """Return the loops around the line, innermost first."""

@@ -145,7 +145,7 @@ class TreeStatements(TreeParts):
             elif node == self._get(statement, pair[1]):
                 parts.extend(self._listed(node))
         elif (
-            statement.type in self.means.loops and node.parent is statement and self._in_loop(statement, node, parts, targets)
+            statement.type in self.means.loops and node.parent == statement and self._in_loop(statement, node, parts, targets)
         ) or node.type in TYPES:
             return
         else:
