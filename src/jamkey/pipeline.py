@@ -17,6 +17,7 @@ from jamkey.follow.sources import Sources
 from jamkey.ipynb import cell_number, cells_of
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
+from jamkey.kinds.claims import is_true, true_part
 from jamkey.kinds.judge import sound_keys
 from jamkey.model import Frame, Jam, Key, Link
 from jamkey.phrases import classify
@@ -145,10 +146,15 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     )
     return msgspec.structs.replace(
         jam,
-        roots=tuple(roots),
-        meaning=found.meaning,
-        causes=tuple(dict.fromkeys(found.causes))[:4],
-        look_at=found.look_at,
+        roots=tuple(
+            root
+            if is_true(root.reason, jam.frames)
+            else msgspec.structs.replace(root, reason="the way of the value leads here")
+            for root in roots
+        ),
+        meaning=true_part(found.meaning, jam.frames, kind.about),
+        causes=tuple(cause for cause in dict.fromkeys(found.causes) if is_true(cause, jam.frames))[:4],
+        look_at=true_part(found.look_at, jam.frames),
         avoid=found.avoid,
         left_out=tuple(sources.left_out),
         keys=tuple(keys),

@@ -1,0 +1,86 @@
+"""What a sentence claims of a value, held against the values that were captured: what they do not bear out is not said."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator, Sequence
+
+from jamkey.model import Frame, Value
+
+_MISSING = {"NoneType", "Nil", "nil", "NULL", "null", "undefined"}
+_GAPS = ("nan", "na", "nat", "<na>")
+_TEXT = {"str", "string", "character", "char", "String", "bytes"}
+_NUMBERS = {"int", "float", "number", "numeric", "integer", "double", "complex", "Decimal", "Fraction"}
+_NAME = r"`([^`\n]{1,80})`"
+#: A pair of backticks with nothing between, a hole of a template, an article too many.
+EMPTY = re.compile(r"``|` `|\{\d?\}|\ba an\b|\ban a\b|\bthe the\b")
+#: Code in backticks, in which quotes may be empty and anything may stand.
+_CODE = re.compile(r"`[^`]+`")
+_SENTENCE = re.compile(r"(?<=[.?!]) +(?=[A-Z`])")
+
+
+def _number(text: str) -> float | None:
+    try:
+        return float(text)
+    except ValueError:
+        return None
+
+
+def _sort(value: Value) -> str:
+    return value.type.rpartition(".")[2]
+
+
+#: What is claimed of the thing in backticks -> whether a recorded value bears it out (None: it cannot be told).
+CLAIMS: list[tuple[re.Pattern[str], Callable[[Value, str], bool | None]]] = [
+    (re.compile(_NAME + r" (?:is|was) (?:None|null|nil|NULL|undefined)\b"), lambda v, _: v.type in _MISSING),
+    (re.compile(_NAME + r" (?:is|was) (?:NaN|NA|not a number)\b"), lambda v, _: v.text.lower() in _GAPS),
+    (
+        re.compile(_NAME + r" (?:is|was) (?:missing|nothing|not there)\b"),
+        lambda v, _: v.type in _MISSING or v.text.lower() in _GAPS,
+    ),
+    (
+        re.compile(_NAME + r" (?:is|was) empty\b"),
+        lambda v, _: (v.length or 0) == 0 if v.length is not None or v.text in ("''", '""') else None,
+    ),
+    (
+        re.compile(_NAME + r" (?:is|was|holds|held) (?:zero|0)\b"),
+        lambda v, _: _number(v.text) == 0 if _number(v.text) is not None else None,
+    ),
+    (re.compile(_NAME + r" (?:is|was|holds|held) text\b"), lambda v, _: _sort(v) in _TEXT),
+    (
+        re.compile(_NAME + r" (?:is|was|holds|held) a(?: whole)? number\b"),
+        lambda v, _: _sort(v) in _NUMBERS or "int" in v.type or "float" in v.type,
+    ),
+    (re.compile(_NAME + r" (?:is|was) an? `([\w.]+)`"), lambda v, told: _sort(v) == told.rpartition(".")[2]),
+    (
+        re.compile(_NAME + r" has (\d+) (?:items?|rows?|places?|characters?|values?)\b"),
+        lambda v, told: v.length == int(told) if v.length is not None else None,
+    ),
+]
+
+
+def has_hole(text: str) -> bool:
+    """Tell a text in which something was to be filled in and was not."""
+    return EMPTY.search(_CODE.sub("`x`", text.replace("```", ""))) is not None
+
+
+def claims(text: str, frames: Sequence[Frame]) -> Iterator[tuple[str, Value, bool]]:
+    """Yield what a text claims of captured values: (words, a value of that name, whether one bears it out)."""
+    for pattern, bears in CLAIMS:
+        for match in pattern.finditer(text):
+            told = match[2] if match.lastindex and match.lastindex > 1 else ""
+            own = [value for frame in frames if frame.owner == "yours" for value in frame.values if value.name == match[1]]
+            sure = [(value, answer) for value in own if (answer := bears(value, told)) is not None]
+            if sure:
+                yield match[0], sure[-1][0], any(answer for _, answer in sure)
+
+
+def is_true(text: str, frames: Sequence[Frame]) -> bool:
+    """Tell a text with no hole in it and no claim that the captured values deny."""
+    return not has_hole(text) and all(borne for _, _, borne in claims(text, frames))
+
+
+def true_part(text: str, frames: Sequence[Frame], otherwise: str = "") -> str:
+    """Return the sentences of a text that can be said; `otherwise` when none is left."""
+    kept = [sentence for sentence in _SENTENCE.split(text) if is_true(sentence, frames)]
+    return " ".join(kept) or otherwise
