@@ -251,3 +251,18 @@ def test_a_key_of_the_search_is_applied_in_a_file_that_no_other_key_names(projec
     assert done.out == "share 0.25\n"
     assert "part / whole" in (folder / "share.py").read_text()
     assert shutil.which(sys.executable)
+
+
+@pytest.mark.parametrize(("kept", "lost"), [("", True), ("all_of = list(rows())\n", False)])
+def test_an_object_that_nobody_holds_is_changed_for_nothing(
+    kept: str, lost: bool, project: Project, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    text = (
+        "class Row:\n    def __init__(self):\n        self.cells = {}\n\n    def __setitem__(self, name, value):\n        self.cells[name] = value\n\n\n"
+        "def rows():\n    for number in range(3):\n        yield Row()\n\n\n"
+        + kept
+        + f"for row in {'all_of' if kept else 'rows()'}:\n    row['kilos'] = 3\n"
+    )
+    folder = project({"hives.py": text})
+    monkeypatch.chdir(folder)
+    assert any(rule == "set-on-copy" for rule, *_ in found(folder)) == lost

@@ -12,6 +12,7 @@ import msgspec
 from jamkey.checks.engine import check_text
 from jamkey.checks.slips import quiet_slips
 from jamkey.follow.frames import locate
+from jamkey.follow.places import places
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.kinds import SHELF as KINDS
@@ -37,6 +38,8 @@ _WARNED = re.compile(r"(?m)^(.+?):(\d+): (\w*Warning): (.*)$")
 _LOUD = frozenset(
     "broken-syntax unknown-name no-such-module file-access wrong-arguments index-out-of-range no-such-member endless".split()
 )
+#: How a value comes to a place.
+_ON_THE_WAY = ("set", "taken", "opened", "changed", "given", "member")
 #: Keys that go with one quiet jam.
 _MOST_KEYS = 8
 
@@ -248,6 +251,9 @@ def _with_findings(jam: Jam, findings: list[Finding], sources: Sources) -> Jam:
         found.root(finding.file, finding.line, finding.reason, sure, column=finding.column)
         if finding.edits:
             found.key(f"{finding.rule}-{finding.line}", finding.title, finding.reason, sure, finding.edits)
+    near = [place for place in places(scene, others=False) if 0 < place.distance <= 2 and place.path[-1] in _ON_THE_WAY]
+    for rank, place in enumerate(near[:4]):
+        found.root(place.file, place.line, "what is set here is used where the result goes wrong", max(0.36 - 0.04 * rank, 0.2))
     if not findings:
         # the clues ask for a kind: a value that is not there
         asked = Scene(msgspec.structs.replace(jam, kind="missing-value"), sources)

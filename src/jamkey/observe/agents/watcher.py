@@ -65,13 +65,14 @@ class Watch:
         self.reached = {}
         self.held = {}
         self.going = {}
+        self.made = set()
         #: References to an object that only the caller of `base` holds.
         self.alone = 0
         self.alone = self._alone()
 
     def _alone(self):
         kept = []
-        self.base, real = (lambda site, value: kept.append(sys.getrefcount(value))), self.base
+        self.base, real = (lambda site, value, held=0, loop=-1: kept.append(sys.getrefcount(value))), self.base
         self.base(0, [])
         self.base = real
         return kept[0]
@@ -249,6 +250,8 @@ class Watch:
 
     def rounds(self, site, value, indexed):
         kind = type(value)
+        if kind.__name__ == "generator":
+            self.made.add(site)
         if kind in (list, dict, set, tuple, str, range):
             found = self.going[site] = _Changing(self, site, value)
             return found
@@ -316,10 +319,15 @@ class Watch:
             self.keep(site, "class-member", value, "`%s` of the class was changed, for all of its objects" % name)
         return value
 
-    def base(self, site, value):
-        """An object that something is put into: does anybody hold it?"""
+    def base(self, site, value, held=0, loop=-1):
+        """An object that something is put into: does anybody hold it, but for so many names that are of no more use?"""
         self.seen[site] += 1
-        if sys.getrefcount(value) <= self.alone and getattr(value, "base", None) is None and _library(value) != "builtins":
+        held += loop in self.made  # what makes the objects one by one keeps the last in a name of its own
+        if (
+            sys.getrefcount(value) <= self.alone + held
+            and getattr(value, "base", None) is None
+            and _library(value) != "builtins"
+        ):
             self.note(site, "set-on-copy", "the %s that is changed here is held by nobody else" % _kind(value))
         return value
 
@@ -620,6 +628,14 @@ class _Around(ast.NodeTransformer):
         base = target.value if isinstance(target, ast.Subscript) else None
         if isinstance(base, (ast.Subscript, ast.Call)):
             target.value = self.ask(target, "base", base)
+        elif isinstance(base, ast.Name) and self.loops and base.id in self.loops[-1][1]:
+            # the loop's own name, not asked for again before the next round gives it another value
+            inside = ast.walk(self.loops[-1][0])
+            later = [
+                name for name in inside if isinstance(name, ast.Name) and name.id == base.id and name.lineno > target.lineno
+            ]
+            if not later:
+                target.value = self.ask(target, "base", base, ast.Constant(1), ast.Constant(self.loops[-1][2]))
 
     def visit_ExceptHandler(self, node):
         node = self.generic_visit(node)
