@@ -332,7 +332,12 @@ def test_permissions_and_times_outside_stay(project: Project, tmp_path: Path) ->
 @pytest.mark.parametrize("how", ["limit", "interrupt", "terminate", "hangup", "kill"])
 def test_nothing_is_left_running_or_lying(how: str, project: Project, tmp_path: Path) -> None:
     """At the limit, at Ctrl-C, when it is ended and when it is killed: no process of a trial, no folder of ours."""
-    spawn = "import subprocess, time\nsubprocess.Popen(['sleep', '4711'], start_new_session=True)\nsubprocess.Popen(['sh', '-c', 'sleep 4712 & wait'])\n"
+    mark = 100_000 + os.getpid() % 100_000 * 2  # other tests run beside this one
+    first, second = f"sleep {mark}", f"sleep {mark + 1}"
+    spawn = (
+        f"import subprocess, time\nsubprocess.Popen(['sleep', '{mark}'], start_new_session=True)\n"
+        f"subprocess.Popen(['sh', '-c', '{second} & wait'])\n"
+    )
     folder = project({"a.py": spawn + "while True:\n    time.sleep(1)\n"})
     own = {"TMPDIR": str(tmp_path), "JAMKEY_STATE": str(tmp_path / "state")}
     process = subprocess.Popen(
@@ -346,16 +351,16 @@ def test_nothing_is_left_running_or_lying(how: str, project: Project, tmp_path: 
     )
     if how != "limit":
         deadline = time.monotonic() + 20
-        while not running("sleep 4711") and time.monotonic() < deadline:
+        while not running(first) and time.monotonic() < deadline:
             time.sleep(0.05)
-        assert running("sleep 4711")
+        assert running(first)
         number = {"interrupt": signal.SIGINT, "terminate": signal.SIGTERM, "hangup": signal.SIGHUP, "kill": signal.SIGKILL}[how]
         os.kill(process.pid, number)
     process.wait(60)
     deadline = time.monotonic() + 5
-    while (running("sleep 4711") or running("sleep 4712")) and time.monotonic() < deadline:
+    while (running(first) or running(second)) and time.monotonic() < deadline:
         time.sleep(0.05)
-    assert not running("sleep 4711") and not running("sleep 4712")
+    assert not running(first) and not running(second)
     if how == "kill":  # nobody was left to tidy up: the next call does
         (folder / "a.py").write_text("print(1)\n")
         jamkey("fix", "--preview", "a.py", cwd=folder, env=own)

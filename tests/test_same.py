@@ -25,14 +25,14 @@ LEAST = {
 
 
 def cases() -> list[Path]:
-    """Return the cases that fail while running under an interpreter of this machine."""
+    """Return every second case that fails while running under an interpreter of this machine."""
     here = {f"python{version}" for version in interpreters()}
     found = []
     for case in corpus_cases("python"):
         argv = json.loads((case / "cmd.json").read_text(encoding="utf-8"))["argv"]
         if truth_of(case)["phase"] == "run" and argv[0] in here and argv[1:2] and argv[1].endswith(".py"):
             found.append(case)
-    return found
+    return found[::2]
 
 
 def failed(folder: Path, argv: list[str], stdin: str) -> Jam | None:
