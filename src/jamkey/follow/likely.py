@@ -27,8 +27,8 @@ MOST, LEAST = 6, 0.02
 #: Step on the way -> what is said of it.
 _WHAT = {
     "set": "assigned", "taken": "taken", "opened": "opened", "handed": "passed", "given": "returned", "member": "assigned",
-    "changed": "put in",
-    "lent": "put in", "loop": "taken", "head": "passed", "import": "assigned", "caught": "assigned", "end": "fell-off",
+    "namesake": "assigned", "changed": "put in", "lent": "put in", "loop": "taken", "head": "passed", "import": "assigned",
+    "caught": "assigned", "end": "fell-off",
 }  # fmt: skip
 _REASONS = {
     "set": "what is set here can reach the line that failed",
@@ -37,6 +37,7 @@ _REASONS = {
     "handed": "what is handed over here can reach the line that failed",
     "given": "what is given back here can reach the line that failed",
     "member": "a member that is read on the way to the line that failed is set here",
+    "namesake": "something of the name that is asked for in vain is set here",
     "changed": "an object on the way to the line that failed is changed here",
     "lent": "this is given an object that reaches the line that failed, and may change it",
     "guard": "this decides whether the line that failed, or one on the way to it, runs",

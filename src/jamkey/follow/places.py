@@ -34,8 +34,8 @@ class Place(msgspec.Struct, frozen=True):
     names: frozenset[str] = frozenset()
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
-    #: How it was reached, snag first: snag stack set taken opened handed given member changed lent
-    #: loop guard head end import caught.
+    #: How it was reached, snag first: snag stack set taken opened handed given member namesake changed
+    #: lent loop guard head end import caught.
     path: tuple[str, ...] = ()
     #: The (file, line) before it on the way from the snag; None at the snag.
     before: tuple[str, int] | None = None
@@ -166,12 +166,22 @@ class _Walk:
                 self.add(file, code, function.last_line, distance, frozenset(), None, "end")
 
     def from_member(self, name: str, distance: int) -> None:
-        for file, code in self.scene.own_codes():
+        codes = list(self.scene.own_codes())
+        known = False
+        for file, code in codes:
             for definition in code.members(name)[:5]:
+                known = True
                 self.add(file, code, definition.span.line, distance, frozenset([name]), None, "member")
             for function in code.functions(name)[:2]:
+                known = True
                 for line, _ in function.returns[:4]:
                     self.add(file, code, line, distance, frozenset(), None, "given")
+        if not known and name:
+            # nothing gives any object such a member: what else bears the name
+            for file, code in codes:
+                for definition in code.definitions(name)[:4]:
+                    if definition.sort in ("assigned", "changed"):
+                        self.add(file, code, definition.span.line, distance, frozenset([name]), None, "namesake")
 
     def changed_in_place(self, file: str, code: Code, name: str, scope: str, line: int, distance: int) -> None:
         """Note the statements of the same scope that store into the object, call a method of it, or delete it."""

@@ -56,6 +56,8 @@ _GO_ON, _BEHIND = 4, 160
 _OF_KIND = 0.5
 #: Log of the most that a turn can be sure of before its trial: the rates it is made of are not independent.
 _SUREST = math.log(0.2)
+#: Tries after the first that prints what it should, and what it counts against an edit of the line that prints.
+_BEHIND_FIT, _FUDGED = 80, 2.0
 #: What each name or number counts against a key that is taken out and not replaced; so many are work left out.
 _GONE, _WORK = 1.2, 4
 #: How likely none of what runs is right, in the same measure as the candidates.
@@ -246,6 +248,8 @@ class _Runners:
         #: Whether any quick trial was refused something; known when the interpreters have ended.
         self.refused = False
         self._first = bench.first.stdout.decode("utf-8", "replace")
+        snag = bench.jam.snag_frame
+        self._shown = (snag.file, snag.line or 0) if snag is not None else ("", 0)
 
     def __enter__(self) -> _Runners:
         if can_be_warm(self.bench.target):
@@ -279,9 +283,10 @@ class _Runners:
         done: list[Tried] = []
         left = sum(math.exp(item.score) for item in wanted)
         good = 0.0
+        fitting = behind = 0
 
         def work(runner: Warm | None) -> None:
-            nonlocal left, good
+            nonlocal left, good, fitting, behind
             while time.monotonic() < until and good < SURE * left:
                 with self._lock:
                     item = next(todo, None)
@@ -294,10 +299,15 @@ class _Runners:
                 if item.runs:
                     item.gone = _names_gone(item.texts, self.sources)
                     item.after = item.score + _worth(item, self._first)
+                    if self.bench.fits is not None and self._shown in item.lines:
+                        item.after -= _FUDGED  # what shows the wrong value is seldom what makes it
                 with self._lock:
                     done.append(item)
                     if item.runs and self.bench.fits is not None:
-                        good = math.inf  # it prints what it should: no doubt is left
+                        fitting += 1
+                    behind += fitting > 0
+                    if fitting >= SHOWN or behind > _BEHIND_FIT:
+                        good = math.inf  # it prints what it should, and others had their turn
                     good += math.exp(item.score) if item.runs and not item.key.skips_work else 0.0
                     if progress is not None:
                         progress(len(done), len(wanted), item.key)
@@ -458,7 +468,7 @@ def _worth(item: Tried, first: str) -> float:
     if not beyond.strip():
         value -= 1.5
     if _UNCALLED.search(beyond):
-        value -= 2.5
+        value -= 6.0  # nobody means to print that
     if looks_empty(beyond):
         value -= 1.5
     if item.key.skips_work:

@@ -252,7 +252,7 @@ class Watch:
         kind = type(value)
         if kind.__name__ == "generator":
             self.made.add(site)
-        if kind in (list, dict, set, tuple, str, range):
+        if kind in (list, dict, set, tuple, str, range) or kind.__name__ in ("dict_values", "dict_items", "dict_keys"):
             found = self.going[site] = _Changing(self, site, value)
             return found
         if kind.__name__ in ("generator", "map", "filter", "zip", "enumerate", "reader", "DictReader", "list_iterator"):
