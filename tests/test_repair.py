@@ -102,7 +102,8 @@ def test_one_token_less_is_mended_near_where_it_stood(path: Path) -> None:
     for token in chance.sample(tokens, min(len(tokens), 12)):
         broken = text[: token.start] + text[token.end :]
         error = refused(broken)
-        if error is None:
+        glued = re.match(r"\w\w", text[token.start - 1] + text[token.end])  # two names became one: nobody can tell
+        if error is None or glued:
             continue
         found = mend(broken, error.lineno or 1, PYTHON, message=error.msg)
         assert found, (token, error)
