@@ -29,8 +29,8 @@ from jamkey.trials.scratch import Scratch
 
 #: Rounds of the fix loop at most.
 MOST_ROUNDS = 12
-#: A watched run may take so many times as long as the plain one.
-_SLOWER = 20.0
+#: A watched run may take so many times as long as the plain one, and so many seconds more.
+_SLOWER, _MORE = 4.0, 20.0
 #: A key is applied unasked only above this confidence, and only when its trial got further.
 GOOD_ENOUGH = 0.35
 
@@ -114,7 +114,7 @@ def run_captured(
     if not jams and ended.status == 0 and (expected is not None or doubts):
         if expected is None or not same_output(ended.stdout, expected):
             unguarded = settings is not None and settings.unguarded
-            seen = watched(target, root, stdin=ended.stdin, limit=_SLOWER * max(ended.seconds, 1.0), unguarded=unguarded)
+            seen = watched(target, root, stdin=ended.stdin, limit=_SLOWER * ended.seconds + _MORE, unguarded=unguarded)
             quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings, seen=seen)
             jams = [quiet] if quiet is not None else []
     return Outcome(ended.status, jams, ended, root, expected)
