@@ -149,9 +149,13 @@ def search(
     sources.until = 0.0
     wanted = [item for item in offered if item is not None]
     known = {tuple(sorted(item.texts.items())) for item in wanted}
-    for candidate in candidates(Scene(jam, sources), seconds=min(3.0, seconds / 4)):
-        if tuple(sorted(candidate.texts.items())) not in known:
-            wanted.append(_of_candidate(candidate))
+    made = candidates(Scene(jam, sources), seconds=min(3.0, seconds / 4))
+    found = [_of_candidate(item) for item in made if tuple(sorted(item.texts.items())) not in known]
+    # the rates are multiplied as if they were independent: all candidates together are as likely as one can be
+    whole = math.log(max(sum(math.exp(item.score) for item in found), 1.0))
+    for item in found:
+        item.score -= whole
+    wanted += found
     wanted.sort(key=lambda item: -item.score)
     if jam.phase == "compile":
         wanted = _taken(wanted, _compiled(jam), bench.root, until - (1 - _FIRST) * seconds)
