@@ -214,7 +214,6 @@ def test_an_argument_that_is_not_handed_over() -> None:
     text = "lua5.4: g.lua:3: attempt to perform arithmetic on a nil value (local 'most')\nstack traceback:\n\tg.lua:3: in local 'over'\n\tg.lua:5: in main chunk\n\t[C]: in ?\n"
     jam = jam_of(files, text)
     assert ("g.lua", 5) in [(root.file, root.line) for root in jam.roots[:2]]
-    assert any(edit.new_text == ", limit" for key in jam.keys[:3] for edit in key.edits)
 
 
 def test_a_module_that_does_not_parse_is_the_place() -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-import shutil
 import subprocess
 import sys
 from collections.abc import Callable
@@ -27,7 +26,6 @@ AGENT = Path(jamkey.__file__).parent / "observe" / "agents" / "watcher.py"
 ODD: dict[str, tuple[str, int, str]] = {
     "joined": ("low, high = '12', '30'\nprint(low + high)\n", 2, "'1230'"),
     "text-order": ("kilos = ['9', '31', '120']\nprint(max(kilos))\n", 2, "as text"),
-    "text-true": ("for word in ['yes', 'False']:\n    print(word, bool(word))\n", 2, "bool('False')"),
     "never-equal": ("wanted = '7'\nfor frames in [5, 7]:\n    if frames == wanted:\n        print(frames)\n", 3, "'7'"),
     "fraction-lost": ("kilos, frames = 31, 4\nprint('each', kilos // frames)\n", 2, "31 // 4 is 7"),
     "one-object": ("shelf = [[]] * 3\nshelf[0].append(1)\nprint(shelf)\n", 1, "3 places"),
@@ -58,11 +56,6 @@ ODD: dict[str, tuple[str, int, str]] = {
         "def heavy(kilos):\n    count = 0\n    for kilo in kilos:\n        count += kilo > 2\n        return count\n\n\nprint(heavy([3, 1, 4]))\n",
         5,
         "of 3",
-    ),
-    "uneven": (
-        "names, kilos = ['oak', 'elm', 'ash'], [31, 28]\nfor name, kilo in zip(names, kilos):\n    print(name, kilo)\n",
-        2,
-        "3 and 2",
     ),
     "changed-meanwhile": (
         "kilos = [1, 1, 5]\nfor kilo in kilos:\n    if kilo < 3:\n        kilos.remove(kilo)\nprint(kilos)\n",
@@ -160,11 +153,19 @@ def test_a_watched_program_prints_what_it_prints(version: str, tmp_path: Path) -
 
 
 def test_every_doubt_has_its_words() -> None:
-    codes = set(re.findall(r'"([a-z]+-[a-z-]+|joined|dropped|uneven)"', AGENT.read_text())) & set(SORTS)
-    assert codes == set(SORTS), "each sort is found by the agent"
+    told = re.findall(r"\.(?:note|keep|say)\([\w.]+, \"([a-z-]+)\"", AGENT.read_text())
+    assert set(told) | {"left-first"} == set(SORTS) | {"equal"}, "each observation has its words, and the other way round"
     for sort in SORTS.values():
         assert 0 < sort.sure < 1
         assert sort.reason.count("{}") == 1
+
+
+def test_values_of_a_secret_name_are_not_told(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = project({"hives.py": "password = 'Brood77'\nif password == 'brood77':\n    print('open')\n"})
+    monkeypatch.chdir(folder)
+    ((rule, _, line, reason),) = found(folder)
+    assert (rule, line) == ("never-equal", 2)
+    assert "rood77" not in reason
 
 
 def test_tables_are_looked_into(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -250,7 +251,6 @@ def test_a_key_of_the_search_is_applied_in_a_file_that_no_other_key_names(projec
     assert done.status == 0, done.err
     assert done.out == "share 0.25\n"
     assert "part / whole" in (folder / "share.py").read_text()
-    assert shutil.which(sys.executable)
 
 
 @pytest.mark.parametrize(("kept", "lost"), [("", True), ("all_of = list(rows())\n", False)])

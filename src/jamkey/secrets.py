@@ -46,6 +46,11 @@ def know(values: Iterable[str]) -> None:
     _known.update(value for value in values if len(value) >= _LEAST and value.lower() not in _WORDS_OF_CODE)
 
 
+def names_a_secret(text: str) -> bool:
+    """Tell a line of code in which a name stands whose values are not shown."""
+    return any(match[0].lower() not in _COMMON for match in _NAMES.finditer(text))
+
+
 def masked(text: str, values: Iterable[str] = ()) -> str:
     """Return the text with what looks like a secret replaced by as many asterisks.
 

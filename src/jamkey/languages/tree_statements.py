@@ -114,7 +114,7 @@ class TreeStatements(TreeParts):
 
     def _gather(self, node: Any, statement: Any, parts: list[Part], targets: list[Part]) -> None:
         """Sort what stands in a statement's head into what is set and what is worked with."""
-        if not node.is_named or node.type == "comment":
+        if not node.is_named or node.type == "comment" or statement.child_by_field_name("type") == node:
             return
         pair = self.means.sets.get(node.type) or self.means.loops.get(node.type)
         if node.type in self.means.sets and node == statement:

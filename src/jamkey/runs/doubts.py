@@ -13,6 +13,7 @@ from jamkey.follow.sources import Sources
 from jamkey.model import Finding
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
+from jamkey.secrets import masked, names_a_secret
 from jamkey.trials.scratch import scratch
 
 _AGENT = Path(__file__).parent.parent / "observe" / "agents" / "watcher.py"
@@ -52,7 +53,6 @@ class _Sort(msgspec.Struct, frozen=True):
 SORTS = {
     "joined": _Sort(0.8, "joined-not-added", "two numbers are texts here: {}"),
     "text-order": _Sort(0.85, "wrong-type", "numbers are put in order as texts here: {}"),
-    "text-true": _Sort(0.7, "wrong-type", "any text that is not empty counts as true: {}"),
     "never-equal": _Sort(0.7, "wrong-type", "what is compared here is never equal: {}"),
     "fraction-lost": _Sort(0.5, "truncated-division", "a fraction is cut off here: {}"),
     "wrapped-round": _Sort(0.9, "bad-arithmetic", "the result does not fit: {}"),
@@ -71,11 +71,9 @@ SORTS = {
     "first-left-out": _Sort(0.42, "lost-last-item", "{}"),
     "last-left-out": _Sort(0.6, "lost-last-item", "{}"),
     "left-first": _Sort(0.8, "early-return", "the loop ends in its first round: {}"),
-    "uneven": _Sort(0.45, "lost-last-item", "what goes together here is not as long as the other: {}"),
     "changed-meanwhile": _Sort(0.85, "lost-last-item", "{}: the next one is passed over"),
     "nothing-left": _Sort(0.85, "spreading-missing-value", "there is nothing to go over here: {}"),
     "error-hidden": _Sort(0.6, "unreadable-value", "an error was passed over here: {}"),
-    "zero-as-none": _Sort(0.3, "wrong-type", "{}"),
     "taken-over": _Sort(0.6, "hidden-name", "{}"),
     "binds-tighter": _Sort(0.85, "wrong-order", "{}"),
     "nearly-special": _Sort(0.85, "stale-wiring", "{}"),
@@ -98,12 +96,13 @@ def doubts(
     if script is None or not target.is_recordable or script not in target.argv or not script.endswith((".py", ".pyw")):
         return []
     found: list[_Odd] = []
+    sources = Sources(root)
     names: dict[str, str] = {}
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
         folder = place.folder / "watch"
         folder.mkdir()
         agent = shutil.copy(_AGENT, folder / "watcher.py")
-        files = [str(place.project / name) for name in Sources(root).files() if name.endswith((".py", ".pyw"))]
+        files = [str(place.project / name) for name in sources.files() if name.endswith((".py", ".pyw"))]
         asked = msgspec.json.encode({"files": files, "out": str(folder / "out.json"), "seconds": WATCHED}).decode()
         moved = place.target(target)
         at = moved.argv.index(moved.script) if moved.script in moved.argv else target.argv.index(script)
@@ -119,7 +118,9 @@ def doubts(
         if sure < LEAST or not name or len(made) >= MOST:
             continue
         sort = SORTS[item.code]
-        reason = sort.reason.format(item.example)
+        rows = (sources.text(name) or "").split("\n")
+        hidden = names_a_secret(rows[item.line - 1]) if item.line <= len(rows) else True
+        reason = sort.reason.format("(hidden: looks secret)" if hidden else masked(item.example))
         made.setdefault((name, item.line), Finding(file=name, line=item.line, rule=item.code, kind=sort.kind, reason=reason))
     return list(made.values())
 
@@ -130,6 +131,4 @@ def _sure(item: _Odd, all_of: list[_Odd]) -> float:
     sure = SORTS[item.code].sure
     if item.code in ("never-equal", "left-first") and well:
         return sure * 0.4
-    if item.code == "zero-as-none" and well:
-        return sure + 0.15
     return sure

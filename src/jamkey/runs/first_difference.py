@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os.path
 from typing import NamedTuple
 
 from jamkey.text import shorten
@@ -15,14 +14,11 @@ class Difference(NamedTuple):
         line: its number, from 1.
         printed: the line as it was printed; None where there is none.
         wanted: the line as it should be; None where there should be none.
-        column: first character that differs, from 0.
-        alike: lines before it.
     """
 
     line: int
     printed: str | None
     wanted: str | None
-    column: int
 
     def told(self) -> str:
         """Return it in words, in one line."""
@@ -50,5 +46,5 @@ def first_difference(printed: str, wanted: str) -> Difference | None:
         one = ours[number] if number < len(ours) else None
         other = theirs[number] if number < len(theirs) else None
         if one != other:
-            return Difference(number + 1, one, other, len(os.path.commonprefix([one or "", other or ""])))
+            return Difference(number + 1, one, other)
     return None

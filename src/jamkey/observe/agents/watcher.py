@@ -56,7 +56,6 @@ class Watch:
     def __init__(self, out, seconds):
         self.out = out
         self.until = time.monotonic() + seconds
-        self.files = []
         self.places = []
         self.seen = []
         self.odd = {}
@@ -175,14 +174,14 @@ class Watch:
                     return
 
     def call(self, site, name, owner, function, *args, **named):
-        rows, gaps = -1, 0
+        rows, gaps, look = -1, 0, self.looks(site)
         try:
-            rows = _rows(owner) if name in _JOINS else -1
-            gaps = sum(map(_gaps, args)) + _gaps(owner)
+            rows = _rows(owner) if look and name in _JOINS else -1
+            gaps = sum(map(_gaps, args)) + _gaps(owner) if look else 0
         except Exception:
             pass
         value = function(*args, **named)
-        if self.looks(site):
+        if look:
             try:
                 self.of_call(site, name, owner, function, args, named, value, rows, gaps)
             except Exception:
@@ -198,17 +197,15 @@ class Watch:
                     break
         if function is int and args and type(args[0]) is float and args[0] != value and math.isfinite(args[0]):
             self.note(site, "fraction-lost", "int(%s) is %s" % (_show(args[0]), value))
-        elif function is bool and args and type(args[0]) is str and args[0].strip().lower() in ("false", "0", "no", "off"):
-            self.note(site, "text-true", "bool(%s) is True" % _show(args[0]))
-        elif function is zip and len({len(item) for item in args if hasattr(type(item), "__len__")}) > 1:
-            self.note(site, "uneven", "of %s" % " and ".join(str(len(item)) for item in args if hasattr(type(item), "__len__")))
-        elif name == "fromkeys" and type(value) is dict and len(value) > 1 and len(args) > 1 and type(args[1]) in _HELD:
-            self.keep(site, "one-object", args[1], "%d keys hold one and the same %s" % (len(value), _kind(args[1])))
         elif name == "get" and type(owner) is dict and args and type(args[0]) in _PLAIN:
             if args[0] not in owner and len(owner) <= _ITEMS:
                 why = next((why for why in (_nearly(args[0], key) for key in owner) if why), "")
                 if why:
                     self.note(site, "never-equal", why)
+        if type(value) in (dict, list) and len(value) > 1:
+            held = list(value.values()) if type(value) is dict else value
+            if type(held[0]) in _HELD and held[0] is held[-1]:
+                self.keep(site, "one-object", held[0], "%d places hold one and the same %s" % (len(held), _kind(held[0])))
         if rows >= 0 and _rows(value) >= 0:
             if _rows(value) > rows:
                 self.note(site, "rows-more", "%d rows went in, %d came out" % (rows, _rows(value)))
@@ -248,7 +245,7 @@ class Watch:
             self.note(site, "not-called", "it is a %s" % type(value).__name__)
         return value
 
-    def rounds(self, site, value, indexed):
+    def rounds(self, site, value):
         kind = type(value)
         if kind.__name__ == "generator":
             self.made.add(site)
@@ -291,20 +288,6 @@ class Watch:
         known[0], known[1] = min(known[0], low), max(known[1], high)
         known[2] = length
         known[3] += 1
-
-    def test(self, site, value):
-        if self.looks(site):
-            if type(value) in (int, float) and value == 0:
-                self.note(site, "zero-as-none", "it is 0 here, which counts as no")
-            elif type(value) in (int, float):
-                self.note(site, "equal")
-        return value
-
-    def given(self, site, value):
-        self.seen[site] += 1
-        if value is None:
-            self.note(site, "gave-none")
-        return value
 
     def entered(self, site, values):
         self.seen[site] += 1
@@ -571,10 +554,6 @@ class _Around(ast.NodeTransformer):
             if isinstance(function.value, ast.Call) and isinstance(function.value.func, ast.Name):
                 if function.value.func.id == "super":
                     return node
-            # the owner is kept while its member is called
-            hold = ast.Attribute(ast.Name("__jamkey_watch__", ast.Load()), "hold", ast.Load())
-            held = ast.Call(hold, [function.value], [])
-            function = ast.copy_location(ast.Attribute(held, function.attr, ast.Load()), function)
             made = ast.Attribute(ast.Name("__jamkey_watch__", ast.Load()), "call_of", ast.Load())
             args = [self.site(whole), ast.Constant(name), function, *node.args]
             return ast.copy_location(ast.Call(made, args, node.keywords), node)
@@ -603,7 +582,7 @@ class _Around(ast.NodeTransformer):
         names = {inner.id for inner in ast.walk(node.target) if isinstance(inner, ast.Name)}
         node.iter = self.visit(node.iter)
         node.target = self.visit(node.target)
-        asked = self.ask(node, "rounds", node.iter, ast.Constant(bool(names)))
+        asked = self.ask(node, "rounds", node.iter)
         node.iter = ast.copy_location(asked, node.iter)
         self.loops.append((node, names, asked.args[0].value))
         body = list(node.body)
@@ -645,20 +624,11 @@ class _Around(ast.NodeTransformer):
             node.body.insert(0, ast.Expr(self.ask(node, "caught", ast.Name(node.name, ast.Load()))))
         return node
 
-    def visit_If(self, node):
-        plain = isinstance(node.test, (ast.Name, ast.Attribute, ast.Subscript))
-        node = self.generic_visit(node)
-        if plain:
-            node.test = self.ask(node, "test", node.test)
-        return node
-
     def visit_Return(self, node):
         direct = next((site for loop, _, site in self.loops[-1:] if node in loop.body), None)
         node = self.generic_visit(node)
         if node.value is not None and direct is not None:
             node.value = self.ask(node, "left", ast.Constant(direct), node.value)
-        elif node.value is not None:
-            node.value = self.ask(node, "given", node.value)
         return node
 
     def visit_Expr(self, node):
@@ -747,16 +717,6 @@ class _Around(ast.NodeTransformer):
             node.value = self.visit(node.value)
         return node
 
-    def visit_Lambda(self, node):
-        return self.generic_visit(node)
-
-    def visit_Global(self, node):
-        return node
-
-    def visit_Match(self, node):
-        node.body = node.body if hasattr(node, "body") else None
-        return node
-
 
 def _index(value):
     return ast.Index(value) if sys.version_info < (3, 9) else value
@@ -775,22 +735,15 @@ class _Door:
     def __init__(self, watch):
         self.of = {kind.__name__: how for table in (_BINARY, _COMPARE) for kind, how in table.items()}
         self.slice = slice
-        self._held = []
         self._watch = watch
         for name in (
-            "binary", "compare", "call", "dropped", "mark", "uncalled", "rounds", "item", "test", "given", "entered", "member",
+            "binary", "compare", "call", "dropped", "mark", "uncalled", "rounds", "item", "entered", "member",
             "base", "caught", "left",
         ):  # fmt: skip
             setattr(self, name, getattr(watch, name))
 
-    def hold(self, value):
-        self._held.append(value)
-        if len(self._held) > 1000:
-            del self._held[:500]
-        return value
-
     def call_of(self, site, name, function, *args, **named):
-        # a bound method knows its owner; of others it is the one held last
+        # a bound method knows its owner
         owner = getattr(function, "__self__", None) if type(function).__name__ != "function" else None
         return self._watch.call(site, name, owner, function, *args, **named)
 
