@@ -16,6 +16,7 @@ from jamkey.follow.sources import Sources
 from jamkey.observe.target import script_target
 from jamkey.runs.fix_loop import best_key, main_jam, run_captured, tried
 from jamkey.runs.fix_loop import fix as fix_loop
+from jamkey.settings import Settings
 from jamkey.tables.find import cells
 from jamkey.text import decode, visible
 from jamkey.views.findings import show_findings
@@ -34,6 +35,8 @@ STOPS = {
     "6_hive_alarm.js": "The same for JavaScript on Node: other words, the same kind of failure.",
 }
 LAST = "7_harvest.py"
+#: The tour is to be short: each search ends after so many seconds, where `jamkey fix` takes ten by default.
+TOUR = Settings(patience=4.0)
 #: A script that raises nothing, and what it should print.
 QUIET, RIGHT = "8_jar_share.py", "north   0.31\nwillow  0.24\nbrook   0.45\n"
 TABLE = "inspections.csv"
@@ -100,7 +103,7 @@ def _stop(folder: Path, out: Console, number: int, name: str, text: str) -> None
     if jam is None:
         out.print("It ran, which this script should not.", style="bold red")
         return
-    jam = tried(outcome, target, jam)
+    jam = tried(outcome, target, jam, settings=TOUR)
     out.print(reading(outline(jam, Sources(folder)), "jam", out))
 
 
@@ -117,7 +120,7 @@ def _quiet(folder: Path, out: Console, number: int) -> None:
     if jam is None:
         out.print("It printed what it should, which this script should not.", style="bold red")
         return
-    out.print(reading(outline(tried(outcome, target, jam), Sources(folder)), "jam", out))
+    out.print(reading(outline(tried(outcome, target, jam, settings=TOUR), Sources(folder)), "jam", out))
 
 
 def _beforehand(folder: Path, out: Console, number: int) -> None:
@@ -145,7 +148,7 @@ def _fix(folder: Path, out: Console, number: int) -> None:
         "Four failures in a row. Each round: run, try the keys on a copy, turn the best one, run again.",
     )
     target = script_target(str(folder / LAST), [])
-    for count, done in enumerate(fix_loop(target, folder, choose=best_key), 1):
+    for count, done in enumerate(fix_loop(target, folder, choose=best_key, settings=TOUR), 1):
         jam = done.jam
         if jam is None:
             out.print(Text(f"   run {count}: it runs.", style="bold green"))

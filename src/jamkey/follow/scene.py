@@ -113,7 +113,8 @@ class Scene:
         if code is not None:
             yield file, code
         ending = "." + file.rpartition(".")[2] if "." in file else ""
-        for name, other in self.sources.own_code(ending):
+        starting = tuple(dict.fromkeys(frame.file for frame in self.jam.frames if frame.owner == "yours"))
+        for name, other in self.sources.own_code(ending, starting):
             if name != file:
                 yield name, other
 

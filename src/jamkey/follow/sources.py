@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import posixpath
+import re
 import time
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
@@ -17,6 +18,9 @@ from jamkey.text import decode, newlines, without_halves
 _SKIPPED = {".git", ".hg", ".venv", "venv", "env", "node_modules", "__pycache__", "site-packages", ".tox", ".mypy_cache"}
 #: Files looked at below the project, so that a run in a home folder ends.
 MOST_FILES = 3000
+#: Where more files of a language lie in the folder, those that nothing names are none of the program's; so many are reached.
+MOST_BESIDE, MOST_REACHED = 60, 300
+_WORD = re.compile(r"\w+")
 #: Larger files are not source, in bytes.
 LARGEST = 4_000_000
 #: Sources longer than this are not looked into at all; the project's other files not even when they are shorter, in lines or
@@ -50,6 +54,8 @@ class Sources:
         self._ignored: set[str] = set()
         self.confined = confined
         self._hidden: frozenset[str] = frozenset()
+        self._languages: dict[str, list[str]] = {}
+        self._reached: dict[tuple[str, ...], list[str]] = {}
         #: Seconds of the monotonic clock after which nothing more is begun; 0 for no end.
         self.until = 0.0
         #: What was left out of the reading, and why.
@@ -256,18 +262,59 @@ class Sources:
                         return candidate
         return None
 
-    def own_code(self, ending: str) -> Iterator[tuple[str, Code]]:
-        """Yield the project's source files of the same language as `ending`."""
+    def own_code(self, ending: str, starting: Sequence[str] = ()) -> Iterator[tuple[str, Code]]:
+        """Yield the project's source files of the same language as `ending`.
+
+        Args:
+            ending: of a file's name, with its dot.
+            starting: where very many files lie in the folder, only these and those that they name are yielded.
+        """
+        names = self._of_language(ending)
+        for name in names if len(names) <= MOST_BESIDE or not starting else self._named_from(starting, names):
+            if self.out_of_time():
+                return
+            if name not in self._codes and not self._is_readable_beside(name):
+                continue
+            code = self.code(name)
+            if code is not None:
+                yield name, code
+
+    def _of_language(self, ending: str) -> list[str]:
         language = ENDINGS.get(ending)
-        for name in self.files():
-            if ENDINGS.get(os.path.splitext(name)[1].lower()) == language and language is not None:
-                if self.out_of_time():
-                    return
-                if name not in self._codes and not self._is_readable_beside(name):
-                    continue
-                code = self.code(name)
-                if code is not None:
-                    yield name, code
+        if language is None:
+            return []
+        if language not in self._languages:
+            self._languages[language] = [
+                name for name in self.files() if ENDINGS.get(os.path.splitext(name)[1].lower()) == language
+            ]
+        return self._languages[language]
+
+    def _named_from(self, starting: Sequence[str], names: Sequence[str]) -> list[str]:
+        """Return the files that the starting ones name, and those that these name.
+
+        A file is named where its stem stands as a word, and it lies beside the one that names it, at the top, or in a folder
+        whose name stands there too.
+        """
+        key = tuple(starting)
+        if key not in self._reached:
+            stems: dict[str, list[str]] = {}
+            for name in names:
+                folder, _, last = name.rpartition("/")
+                stem = last.partition(".")[0]
+                stems.setdefault(folder.rpartition("/")[2] if stem == "__init__" else stem, []).append(name)
+            queue = [name for name in map(self.resolve, starting) if name is not None and name in names]
+            found = dict.fromkeys(queue)
+            while queue and len(found) < MOST_REACHED:
+                own = queue.pop(0)
+                words = set(_WORD.findall(self.text(own) or ""))
+                near = {own.rpartition("/")[0], "", "src"}
+                for name in [name for word in sorted(words & stems.keys()) for name in stems[word] if name not in found]:
+                    folder = name.rpartition("/")[0]
+                    if folder in near or folder.rpartition("/")[2] in words:
+                        found[name] = None
+                        queue.append(name)
+            self._reached[key] = list(found)
+        return self._reached[key]
 
     def data_files(self) -> list[str]:
         """Return the project's files that are data rather than source."""

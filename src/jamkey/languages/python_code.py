@@ -315,15 +315,30 @@ class PythonCode:
 
     def functions(self, name: str | None = None) -> list[Function]:
         """Return the functions with that last or qualified name."""
-        return [function for _, function in self._functions if name is None or name in (function.name, function.qualified)]
+        if name is None:
+            return [function for _, function in self._functions]
+        return self._functions_by_name.get(name, [])
 
     @cached_property
-    def _calls(self) -> list[Part]:
-        return [self.parts.part(node) for node in ast.walk(self.tree) if isinstance(node, ast.Call)]
+    def _functions_by_name(self) -> dict[str, list[Function]]:
+        found: dict[str, list[Function]] = {}
+        for _, function in self._functions:
+            for name in dict.fromkeys((function.name, function.qualified)):
+                found.setdefault(name, []).append(function)
+        return found
+
+    @cached_property
+    def _calls(self) -> dict[str, list[Part]]:
+        found: dict[str, list[Part]] = {}
+        for node in ast.walk(self.tree):
+            if isinstance(node, ast.Call):
+                part = self.parts.part(node)
+                found.setdefault(part.called, []).append(part)
+        return found
 
     def calls(self, name: str) -> list[Part]:
         """Return the calls of a function of that last name."""
-        return [part for part in self._calls if part.called == name]
+        return self._calls.get(name, [])
 
     def loops(self, line: int) -> list[Loop]:
         """Return the loops around the line, innermost first, within the line's own function."""
@@ -372,6 +387,10 @@ class PythonCode:
 
     def literal_keys(self) -> dict[str, list[Span]]:
         """Return the keys written as text literals: in dict displays, subscripts and keyword calls of dict."""
+        return self._literal_keys
+
+    @cached_property
+    def _literal_keys(self) -> dict[str, list[Span]]:
         found: dict[str, list[Span]] = {}
         for node in ast.walk(self.tree):
             keys: list[ast.expr | None] = []

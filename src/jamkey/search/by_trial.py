@@ -50,6 +50,8 @@ _LEAST_LIMIT = 2.0
 SHOWN = 3
 #: Share of the time for single edits; below this log of likelihood what runs is no reason to stop there.
 _FIRST, _POOR = 0.7, -5.0
+#: Log of the least likelihood with which a candidate that gets past the failure is a reason to go on from there.
+_TELLING = math.log(0.02)
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
 #: How likely a key of a kind is right that is quite sure of itself, as measured on programs kept apart.
@@ -160,11 +162,14 @@ def search(
     if jam.phase == "compile":
         wanted = _taken(wanted, _compiled(jam), bench.root, until - (1 - _FIRST) * seconds)
         until += _FIRST * seconds
-    with _Runners(bench, sources) as runners:
+    with _Runners(bench, sources, settings) as runners:
         done = runners.all(wanted, until - (1 - _FIRST) * seconds, progress)
         best = max((item.after for item in done if item.runs), default=-99.0)
         if bench.jam.phase == "run" and best < _POOR:
-            done += _further(runners, bench, jam, done, sources, settings, until)
+            done += _further(runners, bench, done, sources, settings, until)
+            if not runners.settled and not any(item.runs for item in done):
+                tried = set(map(id, done))
+                done += runners.all([item for item in wanted if id(item) not in tried], until, progress)
     # where something was refused, nobody knows which trial failed for that
     failed = set() if runners.refused else {item.key.id for item in done if not item.runs}
     return _judged(bench, [item for item in done if item.runs], len(done), failed)
@@ -239,9 +244,10 @@ def _of_candidate(candidate: Candidate) -> Tried:
 class _Runners:
     """Two places for quick trials: warm interpreters where they are to be had, plain runs elsewhere."""
 
-    def __init__(self, bench: Bench, sources: Sources) -> None:
+    def __init__(self, bench: Bench, sources: Sources, settings: Settings) -> None:
         self.bench = bench
         self.sources = sources
+        self.settings = settings
         self.limit = max(_LEAST_LIMIT, 4 * bench.first.seconds)
         if bench.jam.phase == "hang":
             self.limit = max(1.0, bench.first.seconds)
@@ -251,6 +257,8 @@ class _Runners:
         self.warm: list[Warm] = []
         #: Whether any quick trial was refused something; known when the interpreters have ended.
         self.refused = False
+        #: Whether what runs or gets past the failure was so likely, in the last round, that it ended.
+        self.settled = False
         self._first = bench.first.stdout.decode("utf-8", "replace")
         snag = bench.jam.snag_frame
         self._shown = (snag.file, snag.line or 0) if snag is not None else ("", 0)
@@ -282,7 +290,10 @@ class _Runners:
     def all(
         self, wanted: Sequence[Tried], until: float, progress: Callable[[int, int, Key], None] | None = None
     ) -> list[Tried]:
-        """Try as many as there is time for, in order; return those that were."""
+        """Try as many as there is time for, in order; return those that were.
+
+        It ends when what runs, or gets past the failure, is `SURE` times as likely as all that is untried: `settled`.
+        """
         todo: Iterator[Tried] = iter(wanted)
         done: list[Tried] = []
         left = sum(math.exp(item.score) for item in wanted)
@@ -305,6 +316,7 @@ class _Runners:
                     item.after = item.score + _worth(item, self._first)
                     if self.bench.fits is not None and self._shown in item.lines:
                         item.after -= _FUDGED  # what shows the wrong value is seldom what makes it
+                past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
                 with self._lock:
                     done.append(item)
                     if item.runs and self.bench.fits is not None:
@@ -312,7 +324,7 @@ class _Runners:
                     behind += fitting > 0
                     if fitting >= SHOWN or behind > _BEHIND_FIT:
                         good = math.inf  # it prints what it should, and others had their turn
-                    good += math.exp(item.score) if item.runs and not item.key.skips_work else 0.0
+                    good += math.exp(item.score) if (item.runs or past) and not item.key.skips_work else 0.0
                     if progress is not None:
                         progress(len(done), len(wanted), item.key)
 
@@ -320,7 +332,26 @@ class _Runners:
         with ThreadPoolExecutor(max_workers=len(workers)) as pool:
             for future in [pool.submit(work, runner) for runner in workers]:
                 future.result()
+        self.settled = good >= SURE * left
         return done
+
+    def past(self, item: Tried) -> Jam | None:
+        """Return the failure that follows where a candidate got past the one in question; None where it did not."""
+        if self.bench.jam.phase != "run" or not item.stderr or len(item.stdout) < len(self._first):
+            return None
+        texts = Sources(self.bench.root, item.texts)
+        read_there = read(item.stderr, runtime=self.bench.jam.runtime or None)
+        after = [locate(other, texts, self.settings) for other in read_there[-1:]]
+        if not after or same_jam(self.bench.jam, after[-1]) or after[-1].phase == "compile":
+            return None
+        return after[-1]
+
+    def _fresh(self, after: Jam | None) -> bool:
+        """Tell a failure on a line that had no part in the one in question: only then the program has come further."""
+        before = self.bench.jam
+        known = {(frame.file, frame.line) for jam in (before, *(link.jam for link in before.chain)) for frame in jam.frames}
+        snag = after.snag_frame if after is not None else None
+        return snag is not None and (snag.file, snag.line) not in known
 
     def _quick(self, runner: Warm, item: Tried) -> bool:
         data: dict[str, bytes] = {}
@@ -353,25 +384,26 @@ class _Runners:
 
 
 def _further(
-    runners: _Runners, bench: Bench, jam: Jam, done: Sequence[Tried], sources: Sources, settings: Settings, until: float
+    runners: _Runners, bench: Bench, done: Sequence[Tried], sources: Sources, settings: Settings, until: float
 ) -> list[Tried]:
     """Go on from the candidates behind which another failure follows; the keys hold both edits."""
     found: list[Tried] = []
     moved: list[tuple[Tried, Jam]] = []
     seen: set[tuple[str | None, str | None, int]] = set()
-    printed = len(bench.first.stdout.decode("utf-8", "replace"))
     for item in sorted(done, key=lambda item: -item.score):
-        if len(item.stdout) < printed or not item.stderr or len(moved) >= _GO_ON or time.monotonic() > until:
+        if len(moved) >= _GO_ON or time.monotonic() > until:
+            break
+        after = runners.past(item)
+        if after is None:
             continue
-        texts = Sources(bench.root, item.texts)
-        after = [locate(other, texts, settings) for other in read(item.stderr, runtime=jam.runtime or None)]
-        if not after or same_jam(jam, after[-1]) or after[-1].phase == "compile":
-            continue
-        what = (after[-1].exception_type, after[-1].message, after[-1].snag_frame.line or 0 if after[-1].snag_frame else 0)
+        what = (after.exception_type, after.message, after.snag_frame.line or 0 if after.snag_frame else 0)
         if what not in seen:
             seen.add(what)
-            moved.append((item, after[-1]))
+            moved.append((item, after))
+    rest = sum(math.exp(item.score) for item, _ in moved)
     for item, after_jam in moved:
+        if time.monotonic() > until:
+            break
         texts = Sources(bench.root, item.texts)
         scene = Scene(diagnose(after_jam, texts, settings), texts)
         second = [_of_kind(key, texts) for key in scene.jam.keys if key.edits]
@@ -390,6 +422,9 @@ def _further(
             )
             joined.append(Tried(key, whole, item.score + other.score, "", False, lines=(*item.lines, *other.lines)))
         found += runners.all(joined, until)
+        rest -= math.exp(item.score)
+        if math.exp(item.score) >= SURE * rest and (runners.settled or any(other.runs for other in found)):
+            break
     return found
 
 

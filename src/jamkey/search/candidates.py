@@ -53,24 +53,28 @@ def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[
     """
     until = time.monotonic() + seconds
     kind = kind_of(scene.jam)
-    found: dict[tuple[tuple[str, str], ...], Candidate] = {}
     marked = _marked(scene)
     ranks = {(root.file, root.line): rank for rank, root in reversed(list(enumerate(scene.jam.roots)))}
+    proposed: list[tuple[float, int, Made, Place, str, int]] = []
     for place in places(scene, scene.jam.roots):
         if time.monotonic() > until:
             break
         rank = min(ranks.get((place.file, place.line), LAST), LAST)
         for made, near in _at(scene, place, marked):
-            edits = (_edit(place.file, made.span, made.text), *(_edit(file, span, text) for file, span, text in made.more))
-            texts = _texts(scene, edits)
-            if texts is None:
-                continue
-            key = tuple(sorted(texts.items()))
-            score = likelihood(made.turn, kind, place, near, rank)
-            if key not in found or found[key].score < score:
-                before = _source(scene.sources.text(place.file) or "", made.span)
-                found[key] = Candidate(made, place, edits, texts, score, near, before, rank)
-    return sorted(found.values(), key=lambda item: -item.score)[:most]
+            # the running number keeps the order of what is equally likely
+            proposed.append((-likelihood(made.turn, kind, place, near, rank), len(proposed), made, place, near, rank))
+    proposed.sort(key=lambda item: item[:2])
+    found: dict[tuple[tuple[str, str], ...], Candidate] = {}
+    for score, _, made, place, near, rank in proposed:
+        edits = (_edit(place.file, made.span, made.text), *(_edit(file, span, text) for file, span, text in made.more))
+        texts = _texts(scene, edits)
+        key = tuple(sorted(texts.items())) if texts is not None else ()
+        if texts is not None and key not in found:  # the texts are made only for so many: most are never tried
+            before = _source(scene.sources.text(place.file) or "", made.span)
+            found[key] = Candidate(made, place, edits, texts, -score, near, before, rank)
+            if len(found) >= most:
+                break
+    return list(found.values())
 
 
 def kind_of(jam: Jam) -> str:
