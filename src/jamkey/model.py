@@ -7,9 +7,12 @@ whatever base their runtime prints; nothing behind them does.
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
+
+if TYPE_CHECKING:
+    from pandas import DataFrame
 
 Owner = Literal["yours", "library", "runtime"]
 Phase = Literal["compile", "run", "hang", "quiet"]
@@ -316,3 +319,95 @@ class CheckReport(Struct, frozen=True, kw_only=True):
 
     format: str = FORMAT
     findings: tuple[Finding, ...] = ()
+
+
+#: How a run ended, by its log.
+Ended = Literal["well", "failed", "cut off", "hung"]
+
+PILE_FORMAT = "jamkey-pile/1"
+
+
+class Kin(Struct, frozen=True, kw_only=True):
+    """One family of a pile: failures of the same runtime, type and kind on the same way through one's own lines."""
+
+    exception_type: str | None = None
+    #: With a hole (…) where the members differ.
+    message: str = ""
+    kind: str | None = None
+    count: int
+    #: By the loggers, ISO 8601 without a zone where they name none; null where none stood near.
+    first: str | None = None
+    last: str | None = None
+    #: The logs it stands in, most of it first; bounded.
+    files: tuple[str, ...] = ()
+    #: In how many logs it stands.
+    file_count: int = 0
+    #: Machines that the logs name.
+    hosts: tuple[str, ...] = ()
+    #: Whether the last look at this pile did not know it.
+    fresh: bool = True
+    #: Hour (ISO 8601) -> count.
+    hours: dict[str, int] = {}
+    #: Where the one that is read stands: log, and line (1-based) where it is known.
+    file: str = ""
+    line: int | None = None
+    #: The first by file and place, read; it stands for all.
+    jam: Jam
+
+
+class Job(Struct, frozen=True, kw_only=True):
+    """One log as the run that wrote it."""
+
+    file: str
+    #: well, failed, cut off (the text ends within a line or a trace) or hung (no line for long before the end).
+    ended: Ended
+    failures: int
+    #: Place (from 0) of the family with which it ended, or null.
+    family: int | None = None
+
+
+class Pile(Struct, frozen=True, kw_only=True):
+    """What very many runs failed with."""
+
+    format: str = PILE_FORMAT
+    #: Bytes of text that were looked at.
+    bytes: int
+    failures: int
+    #: Most frequent first.
+    families: tuple[Kin, ...] = ()
+    jobs: tuple[Job, ...] = ()
+    #: (place of the family, log, offset in bytes, seconds since 1970 or null) of every failure, where that was asked for.
+    occurrences: tuple[tuple[int, str, int, float | None], ...] = ()
+
+    def table(self) -> DataFrame:
+        """Return the families as a table of pandas, a row each: type, message, kind, count, first, last, logs, own line."""
+        import pandas
+
+        rows = [
+            {
+                "exception_type": kin.exception_type,
+                "message": kin.message,
+                "kind": kin.kind,
+                "count": kin.count,
+                "first": kin.first,
+                "last": kin.last,
+                "logs": kin.file_count,
+                "own_file": kin.jam.snag_frame.file if kin.jam.snag_frame else None,
+                "own_line": kin.jam.snag_frame.line if kin.jam.snag_frame else None,
+                "fresh": kin.fresh,
+            }
+            for kin in self.families
+        ]
+        made = pandas.DataFrame(rows, columns=list(rows[0]) if rows else ["exception_type", "message", "kind", "count"])
+        for name in ("first", "last"):
+            if name in made:
+                made[name] = pandas.to_datetime(made[name], format="ISO8601")
+        return made
+
+    def times(self) -> DataFrame:
+        """Return every failure as a table of pandas: place of its family in `table`, log, offset in bytes, time."""
+        import pandas
+
+        made = pandas.DataFrame(list(self.occurrences), columns=["family", "file", "offset", "time"])
+        made["time"] = pandas.to_datetime(made["time"], unit="s")
+        return made

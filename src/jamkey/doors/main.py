@@ -19,6 +19,7 @@ _COMMANDS = {
     "undo": ("jamkey.doors.undo:undo", "Put back what the last fix changed."),
     "page": ("jamkey.doors.page:page", "Write the last reading as an HTML page."),
     "look": ("jamkey.doors.look:look", "Look around in the last jam: calls, values, keys."),
+    "pile": ("jamkey.doors.pile:pile", "See which of very many runs failed, and why."),
     "tally": ("jamkey.doors.tally:tally", "Count what you keep running into."),
     "speak": ("jamkey.doors.speak:speak", "Speak the protocols of editors (LSP, DAP)."),
     "kinds": ("jamkey.doors.kinds:kinds", "Look up kinds of failure and exception types."),

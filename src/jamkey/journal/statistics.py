@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import datetime
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from statistics import median
+
+import msgspec
 
 from jamkey.errors import UsageError
 from jamkey.journal.kept import Reading
@@ -66,6 +68,17 @@ GROUPS: dict[str, Callable[[Reading], str]] = {
 }
 
 
+def shares_of(counts: Mapping[str, int], *, in_order: bool = False) -> list[Share]:
+    """Return counts as shares, the most frequent first.
+
+    Args:
+        counts: name -> how often.
+        in_order: by name instead, as for days and weeks.
+    """
+    ranked = sorted(counts.items()) if in_order else sorted(counts.items(), key=lambda item: (-item[1], item[0]))
+    return [Share(name=name, count=count) for name, count in ranked]
+
+
 def tally_of(readings: Sequence[Reading], *, by: str = "kind") -> Tally:
     """Return the tally of a journal's rows; the most frequent first, weeks in their order.
 
@@ -82,17 +95,14 @@ def tally_of(readings: Sequence[Reading], *, by: str = "kind") -> Tally:
     counts = Counter(map(group, readings))
     waits = _waits(readings, group)
     if by == "week":
-        names = _weeks(sorted(counts))
-    else:
-        names = [name for name, _ in sorted(counts.items(), key=lambda item: (-item[1], item[0]))]
+        counts.update(dict.fromkeys(_weeks(sorted(counts)), 0))
     shares = [
-        Share(
-            name=name,
-            count=counts[name],
-            ended=len(waits.get(name, ())),
-            seconds=round(median(waits[name]), 1) if name in waits else None,
+        msgspec.structs.replace(
+            share,
+            ended=len(waits.get(share.name, ())),
+            seconds=round(median(waits[share.name]), 1) if share.name in waits else None,
         )
-        for name in names
+        for share in shares_of(counts, in_order=by == "week")
     ]
     days = [datetime.date.fromtimestamp(readings[place].time).isoformat() for place in (0, -1) if readings]
     return Tally(

@@ -16,7 +16,9 @@ from jamkey.model import Jam
 
 #: Names of SDKs (`telemetry.sdk.language`) -> runtime.
 _LANGUAGES = {"python": "python", "nodejs": "javascript", "webjs": "javascript", "java": "java", "cpp": "c", "swift": "swift"}
-_NAMES = ("exception.type", "exception.message", "exception.stacktrace")
+#: Attributes of an exception, and the one that names the language of what logged it.
+NAMES = ("exception.type", "exception.message", "exception.stacktrace")
+LANGUAGE = "telemetry.sdk.language"
 #: Levels of nesting looked through.
 _DEEPEST = 8
 
@@ -38,14 +40,14 @@ def unpack(text: str, read: Callable[[str], list[Jam]]) -> tuple[list[Jam], str]
             event = msgspec.json.decode(line[start:].strip())
         except (msgspec.DecodeError, RecursionError):
             continue
-        found = [jam for one in _events(event) if (jam := _jam(one, read)) is not None]
+        found = [jam for one in events(event) if (jam := _jam(one, read)) is not None]
         if found:
             lines[number - 1] = ""
             jams += (msgspec.structs.replace(jam, first_line=number, last_line=number) for jam in found)
     return jams, "\n".join(lines) if jams else text
 
 
-def _events(event: Any) -> Iterator[dict[str, str]]:
+def events(event: Any) -> Iterator[dict[str, str]]:
     """Yield the exception attributes of each record in a decoded line, the SDK's language with them."""
     pending: list[tuple[Any, dict[str, str], int]] = [(event, {}, 0)]
     while pending:
@@ -63,7 +65,7 @@ def _events(event: Any) -> Iterator[dict[str, str]]:
             _flat(resource).get("telemetry.sdk.language") if isinstance(resource, dict) else None
         )
         around = {**around, "telemetry.sdk.language": language} if language else around
-        if any(name in names for name in _NAMES):
+        if any(name in names for name in NAMES):
             yield {**around, **names}
             continue
         pending += (

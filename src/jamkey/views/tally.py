@@ -16,7 +16,8 @@ from jamkey.journal.kept import Reading
 from jamkey.journal.statistics import Share, Tally
 from jamkey.text import shorten, visible
 
-_BAR = 24
+#: Signs of the longest bar.
+BAR = 24
 #: Rows of the table and of the plot.
 _MOST = 15
 
@@ -30,6 +31,11 @@ def spoken(seconds: float | None) -> str:
     if seconds < 5400:
         return f"{seconds / 60:.0f} min"
     return f"{seconds / 3600:.1f} h" if seconds < 172_800 else f"{seconds / 86_400:.0f} days"
+
+
+def bar(count: int, top: int, width: int = BAR) -> Text:
+    """Return a bar; the longest stands for `top`."""
+    return Text("█" * max(round(width * count / max(top, 1)), 1 if count else 0), style="bright_blue")
 
 
 def show_tally(tally: Tally, out: Console) -> None:
@@ -48,8 +54,7 @@ def show_tally(tally: Tally, out: Console) -> None:
     top = max((share.count for share in tally.shares), default=1)
     shown = tally.shares[-_MOST:] if tally.by == "week" else tally.shares[:_MOST]
     for share in shown:
-        bar = "█" * max(round(_BAR * share.count / top), 1 if share.count else 0)
-        table.add_row(Text(visible(share.name)), Text(bar, style="bright_blue"), f"{share.count:,}", spoken(share.seconds))
+        table.add_row(Text(visible(share.name)), bar(share.count, top), f"{share.count:,}", spoken(share.seconds))
     out.print(table)
     if len(tally.shares) > len(shown):
         out.print(Text(f"and {len(tally.shares) - len(shown)} more", style="dim"))
@@ -132,7 +137,7 @@ def plot(tally: Tally, path: Path) -> None:
             rotation=0 if len(shares) <= 8 else 30,
             ha="center" if len(shares) <= 8 else "right",
         )
-        _tidy(axes)
+        tidy(axes)
     else:
         figure = Figure(figsize=(10, 1.6 + 0.36 * len(shares)), layout="constrained")
         axes, times = figure.subplots(1, 2, sharey=True, width_ratios=(3, 2))
@@ -145,8 +150,8 @@ def plot(tally: Tally, path: Path) -> None:
         axes.set_xlabel("readings")
         axes.set_ylabel(tally.by)
         _times(times, shares)
-        _tidy(axes)
-        _tidy(times)
+        tidy(axes)
+        tidy(times)
     figure.suptitle(f"What you keep running into, {tally.first} to {tally.last}", fontsize=12)
     FigureCanvasAgg(figure)
     figure.savefig(path, dpi=120)
@@ -176,7 +181,8 @@ def _times(axes: object, shares: Sequence[Share]) -> None:
     axes.tick_params(which="minor", length=0)
 
 
-def _tidy(axes: object) -> None:
+def tidy(axes: object) -> None:
+    """Take away the lines around a plot that tell nothing, and count in whole numbers."""
     from matplotlib.axes import Axes
     from matplotlib.ticker import MaxNLocator
 

@@ -1,0 +1,337 @@
+"""From a mark to the failure it belongs to: its lines, taken out of all that was written between them.
+
+Where a failure begins, and which lines are its own, is told by the lines near by alone, so that the same failures are met
+however a log is cut into pieces. Nothing is read here; a failure's `shape` is what its reading can depend on.
+"""
+
+from __future__ import annotations
+
+import re
+import zlib
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import msgspec
+
+from jamkey.piles.lines import PLAIN, Strand, decoded, host_of, is_log, record_time, stamp_of, strand_of
+from jamkey.piles.marks import BLOCK, EVENT, TRACE, finder
+from jamkey.readers.log_events import LANGUAGE, NAMES, events
+
+#: Bytes and lines of one failure at most; bytes behind a piece that it may reach into, and before it.
+LONGEST, MOST_LINES = 200_000, 2000
+AHEAD, BACK = 256 * 1024, 64 * 1024
+#: Lines of a block before its mark, and lines looked back through for a stamp or for the sentence that joins two traces.
+_BLOCK_BACK, _STAMP_BACK, _CHAIN_BACK = 300, 50, 80
+_HEADER = b"Traceback (most recent call last)"
+_SENTENCES = (b"The above exception was the direct cause", b"During handling of the above exception")
+_CHAIN_BYTES = 16_384
+#: A trace as it mostly stands: header, set-in lines, the summary.
+_USUAL = re.compile(rb"Traceback \(most recent call last\):\r?\n((?:[ \t][^\n]*\n)+)([^\s][^\n]*)")
+#: What shows that a record's text holds a trace.
+_SIGNS = ("Traceback (", "\n    at ", "\tat ")
+_FRAME_LINE = re.compile(rb'\s*File "[^"]*", line \d+')
+_NUMBER = re.compile(rb"0x[0-9a-fA-F]+|(?<!Errno )\d+")
+#: Numbers among the words of a message; those that name a place or a code stay.
+_AMONG_WORDS = re.compile(
+    rb"0x[0-9a-fA-F]+|(?<= )(?<!line )(?<!rror )(?<!umn )(?<!char )(?<!atus )(?<!code )(?<!errno )(?<!ignal )\d+(?=[ ,.;]|$)",
+    re.MULTILINE,
+)
+#: Where a block may end: an empty line with this before it or so rarely that no failure is likely to be cut.
+_RARE = 61
+
+
+class Met(NamedTuple):
+    """One failure in a buffer."""
+
+    #: Offset of its first line, and behind its last.
+    start: int
+    end: int
+    #: Its own lines, as its runtime printed them.
+    text: bytes
+    #: The same without the numbers that tell nothing of what it is.
+    shape: bytes
+    #: Whose it must be; empty for any.
+    runtime: str
+    #: Seconds since 1970 by the logger, and the machine it names.
+    stamp: float | None
+    host: str
+    #: Its message, where a record names it.
+    message: str | None = None
+
+
+def met(data: bytes, start: int, stop: int, *, year: int = 1970) -> Iterator[Met]:
+    """Yield the failures whose first line begins in `data[start:stop]`, in order of their marks.
+
+    Args:
+        data: of a log, beginning with a line end, with some of what stands before and behind.
+        start: of the part looked at.
+        stop: of the part looked at.
+        year: for stamps that name none.
+    """
+    first = max(start - 1, 0)
+    seen: set[int] = set()
+    done = -1
+    for at, way in finder()(data, first):
+        if way == TRACE:
+            if data.rfind(b"\n", 0, at) + 1 >= stop:
+                continue
+            found = _trace(data, at, year)
+        elif way == EVENT:
+            found = _event(data, at)
+        elif at < done:
+            continue
+        else:
+            done, found = _block(data, at, year) if way == BLOCK else (done, _bare(data, at, year))
+        if found is not None and start <= found.start < stop and found.start not in seen:
+            seen.add(found.start)
+            yield found
+
+
+def _line(data: bytes, at: int) -> tuple[int, int, bytes]:
+    """Return where the line at an offset begins, where the next one does, and its text."""
+    start = data.rfind(b"\n", 0, at) + 1
+    end = data.find(b"\n", at)
+    return (start, end + 1, data[start:end].rstrip(b"\r")) if end >= 0 else (start, len(data), data[start:])
+
+
+def _after(data: bytes, at: int) -> Iterator[tuple[int, bytes]]:
+    """Yield (where the next line begins, text) of the lines from an offset on."""
+    stop = min(len(data), at + LONGEST)
+    while at < stop:
+        end = data.find(b"\n", at)
+        end = len(data) if end < 0 else end
+        yield end + 1, data[at:end].rstrip(b"\r")
+        at = end + 1
+
+
+def _before(data: bytes, at: int) -> Iterator[tuple[int, bytes]]:
+    """Yield (where it begins, text) of the lines before a line's beginning, the nearest first."""
+    while at > 1:
+        start = data.rfind(b"\n", 0, at - 1) + 1
+        yield start, data[start : at - 1].rstrip(b"\r")
+        at = start
+
+
+def _stamp(data: bytes, start: int, line: bytes, year: int) -> float | None:
+    """Return when a failure was logged: by its own line, else by the nearest before it that tells."""
+    found = stamp_of(line, year)
+    if found is None:
+        for count, (_, other) in enumerate(_before(data, start)):
+            if count >= _STAMP_BACK:
+                break
+            if is_log(other) and (found := stamp_of(other, year)) is not None:
+                break
+    return found
+
+
+def _trace(data: bytes, at: int, year: int) -> Met | None:
+    """Take a trace of Python's whose header stands at an offset; None for the later ones of a chain."""
+    start, after, line = _line(data, at)
+    if line[:1] == b"{" and (event := _event(data, at)) is not None:
+        return event
+    before = data[start:at]
+    if not before.strip() and (usual := _USUAL.match(data, at)) is not None and not before:
+        end = usual.end() + 1
+        following = data[end : data.find(b"\n", end) if data.find(b"\n", end) >= 0 else len(data)]
+        summary = usual[2].rstrip(b"\r")
+        told = is_log(summary) or _HEADER in summary
+        if not told and (is_log(following) or (not following and end >= len(data))) and not _joined(data, start, PLAIN):
+            begins = _HEADER + b":\n" + usual[1].replace(b"\r", b"")
+            text, shape = begins + summary, begins + _NUMBER.sub(b"0", summary)
+            return Met(start, min(end, len(data)), text, shape, "python", _stamp(data, start, b"", year), "")
+    following = data[after : after + 200].partition(b"\n")[0]
+    if b"Exception Group" in before:
+        return _group(data, start, before, year)
+    strand, _ = strand_of(line, following, before)
+    if _joined(data, start, strand):
+        return None
+    lines, end = _chain(data, after, strand)
+    text = b"\n".join([line[at - start :], *lines])
+    shape = b"\n".join([_HEADER + b":", *(row if row[:1] in (b" ", b"\t") else _NUMBER.sub(b"0", row) for row in lines)])
+    return Met(start, end, text, shape, "python", _stamp(data, start, line, year), strand.host)
+
+
+def _joined(data: bytes, start: int, strand: Strand) -> bool:
+    """Tell the later traces of a chain by the sentence before them in the same strand."""
+    low = max(start - _CHAIN_BYTES, 0)
+    said = max(data.rfind(sentence, low, start) for sentence in _SENTENCES)
+    if said < 0 or (strand is PLAIN and data.find(b'\n  File "', said, start) >= 0):
+        return False
+    for count, (_, line) in enumerate(_before(data, start)):
+        if count >= _CHAIN_BACK + strand.foreign:
+            return False
+        body = strand.body(line)
+        if body is not None and body.strip():
+            return body.strip(b" |").startswith(_SENTENCES)
+    return False
+
+
+def _chain(data: bytes, at: int, strand: Strand) -> tuple[list[bytes], int]:
+    """Take the lines of a strand behind a header: frames, summary, and further traces that a sentence joins."""
+    kept: list[bytes] = []
+    pending: list[bytes] = []
+    state, foreign, end = "frames", 0, at
+    for following, line in _after(data, at):
+        body = strand.body(line)
+        if body is None:
+            foreign += 1
+            if foreign > strand.foreign:
+                break
+            continue
+        foreign = 0
+        set_in = body[:1] in (b" ", b"\t")
+        if len(kept) >= MOST_LINES:
+            break
+        if not body.strip():
+            pending.append(b"")
+            continue
+        if state == "frames":
+            if _HEADER in body and kept:
+                break  # the one before was cut off
+            state = "frames" if set_in else "after"
+        elif state == "after":
+            if body.startswith(_SENTENCES):
+                state = "joined"
+            elif pending or not (set_in or kept[-1].endswith(b":")):
+                break
+        elif _HEADER in body or _FRAME_LINE.match(body):
+            state = "frames"
+        else:
+            break
+        kept += [*pending, body]
+        pending.clear()
+        end = following
+    return kept, min(end, len(data))
+
+
+def _group(data: bytes, start: int, before: bytes, year: int) -> Met:
+    """Take an exception group: every line behind a margin of bars."""
+    kept, end = [], start
+    for following, line in _after(data, start):
+        if kept and not line.lstrip(b" ").startswith((b"|", b"+")):
+            break
+        kept.append(line)
+        end = following
+    text = b"\n".join(kept)
+    return Met(start, min(end, len(data)), text, _NUMBER.sub(b"0", text), "python", _stamp(data, start, b"", year), "")
+
+
+def _bare(data: bytes, at: int, year: int) -> Met | None:
+    """Take a syntax error that Python prints without a header: its place stands some lines above."""
+    _, end, line = _line(data, at)
+    start, _, _ = _line(data, at)
+    if at != start:
+        return None
+    rows = [line]
+    for count, (place, row) in enumerate(_before(data, start)):
+        if count > 5 or is_log(row):
+            return None
+        rows.insert(0, row)
+        if _FRAME_LINE.match(row):
+            above = next((body for _, body in _before(data, place) if body.strip()), b"")
+            if _HEADER in above or above.startswith((b"  ", b"\t")):
+                return None  # the last frame of a trace, which its header leads to
+            text = b"\n".join(rows)
+            return Met(place, end, text, text, "python", _stamp(data, place, b"", year), "")
+    return None
+
+
+def _event(data: bytes, at: int) -> Met | None:
+    """Take the failure that a record of JSON carries: an exception's attributes, or a text that holds a trace."""
+    start, end, line = _line(data, at)
+    opens = line.find(b"{")
+    record = decoded(line[opens:]) if 0 <= opens < 200 else None
+    if record is None:
+        return None
+    stamp, host = record_time(record), host_of(record)
+    stamp = stamp if stamp is not None else _stamp(data, start, line, 1970)
+    told = list(events(record)) if b'"exception' in line else []
+    if told:
+        own = [{name: _numberless(names[name]) for name in (*NAMES, LANGUAGE) if name in names} for names in told]
+        shape = b"\n".join(map(msgspec.json.encode, own))
+        last = told[0].get("exception.stacktrace", "").rstrip().rpartition("\n")[2].partition(": ")[2]
+        message = told[0].get("exception.message", last).partition("\n")[0]
+        return Met(start, end, line[opens:], shape, "", stamp, host, message)
+    trace = next((text for text in _texts(record) if "\n" in text and any(sign in text for sign in _SIGNS)), None)
+    if trace is None:
+        return None
+    runtime = "python" if "Traceback (" in trace else ""
+    text, shape = (form.encode("utf-8", "replace") for form in (trace, _numberless(trace)))
+    return Met(start, end, text, shape, runtime, stamp, host)
+
+
+def _numberless(text: str) -> str:
+    """Return a text without the numbers in what is not set in, as frames are."""
+    return "\n".join(
+        row if row[:1] in (" ", "\t") else _NUMBER.sub(b"0", row.encode("utf-8", "replace")).decode()
+        for row in text.split("\n")
+    )
+
+
+def _texts(value: object) -> Iterator[str]:
+    """Yield the texts of a record."""
+    pending: list[object] = [value]
+    for _ in range(500):
+        if not pending:
+            return
+        item = pending.pop()
+        if isinstance(item, str):
+            yield item
+        elif isinstance(item, (dict, list)):
+            pending += list(item.values() if isinstance(item, dict) else item)[:200]
+
+
+def _ends_block(row: bytes, above: bytes | None) -> bool:
+    """Tell a line that belongs to no block: a log's, or an empty one where nothing is likely to go on."""
+    if is_log(row):
+        return True
+    return not row.strip() and (above is None or not above.strip() or zlib.crc32(above) % _RARE == 0)
+
+
+def _block(data: bytes, at: int, year: int) -> tuple[int, Met | None]:
+    """Take the lines around a mark up to the nearest that are of the log; return where they end as well."""
+    start, after, line = _line(data, at)
+    strand, body = strand_of(line, data[after : after + 200].partition(b"\n")[0], data[start:at] if is_log(line) else b"")
+    wrapped = strand is not PLAIN
+    if not wrapped and is_log(line):
+        body = line[at - start :]
+    rows, foreign = [body], 0
+    first = start
+    if wrapped or not is_log(line):
+        for count, (place, row) in enumerate(_before(data, start)):
+            own = strand.body(row) if wrapped else row
+            if count >= _BLOCK_BACK or (own is not None and is_log(own)):
+                break
+            if own is None:
+                foreign += 1
+                if foreign > 20:
+                    break
+                continue
+            above = next((text for _, text in _before(data, place)), None) if not own.strip() else b"."
+            if not wrapped and _ends_block(own, above):
+                break
+            if wrapped and not own.strip():
+                break
+            rows.insert(0, own)
+            first, foreign = place, 0
+    end, foreign = after, 0
+    for following, row in _after(data, after):
+        own = strand.body(row) if wrapped else row
+        if own is None:
+            foreign += 1
+            if foreign > 60:
+                break
+            continue
+        if len(rows) >= MOST_LINES or is_log(own) or (not wrapped and _ends_block(own, rows[-1])):
+            break
+        rows.append(own)
+        end, foreign = following, 0
+    while rows and not rows[0].strip():
+        first = data.find(b"\n", first) + 1
+        del rows[0]
+    text = b"\n".join(rows).rstrip()
+    shape = b"\n".join(row if row[:1] in (b" ", b"\t") else _AMONG_WORDS.sub(b"0", row) for row in text.split(b"\n"))
+    stamp = _stamp(data, first, line if is_log(line) else b"", year)
+    return end, Met(first, min(end, len(data)), text, shape, "", stamp, strand.host)
+
+

@@ -1,0 +1,138 @@
+"""One function over a piece of a log, which runs here, in another process, or on another machine."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from jamkey.errors import JamkeyError
+from jamkey.follow.frames import locate
+from jamkey.follow.sources import Sources
+from jamkey.model import Jam
+from jamkey.piles.cut import AHEAD, BACK, Met, met
+from jamkey.piles.files import Piece, chunks
+from jamkey.piles.fold import Family, Name, Part, Seen
+from jamkey.pipeline import read
+from jamkey.readers.python import HEADER
+from jamkey.settings import Settings, load
+from jamkey.text import line_at
+
+#: Bytes of a file's end that are kept to tell how it ended.
+_TAIL = 2048
+#: Shapes whose reading is remembered.
+_MOST_SHAPES = 50_000
+_HOUR = 3600.0
+#: What varies in a message that no own line stands beside.
+_VARYING = re.compile(r"'[^']*'|\"[^\"]*\"|`[^`]*`|\d+")
+#: The rest of a line from the word on in which a byte is no text; a letter of an older encoding stands among letters.
+_DAMAGED = re.compile(r" ?\S*(?<![^\W\d_])\ufffd(?![^\W\d_]).*")
+#: Characters of a message that are compared.
+_LONGEST_MESSAGE = 400
+
+
+@dataclass
+class Known:
+    """What a shape is."""
+
+    name: Name
+    #: The message of the shape; its row, counted from the last, and where it begins there.
+    message: str
+    row: int | None
+    column: int
+
+    def message_in(self, found: Met) -> str:
+        """Return the message as it stands in a text of the shape, its first line."""
+        if found.message:
+            return found.message[:_LONGEST_MESSAGE]
+        if self.row is None:
+            return self.message
+        rows = found.text.rsplit(b"\n", -self.row)
+        row = rows[max(len(rows) + self.row, 0)].decode("utf-8", "replace").rstrip("\r")
+        return (_DAMAGED.sub("", row) if "\ufffd" in row else row)[self.column :][:_LONGEST_MESSAGE]
+
+
+class Looker:
+    """Looks through pieces of logs and remembers the shapes it has read.
+
+    Args:
+        root: the project folder, whose files are one's own.
+        places: keep the place and time of every single failure.
+        since: only failures logged at or after this time are counted, in seconds since 1970.
+    """
+
+    def __init__(self, root: Path | None, *, places: bool = False, since: float | None = None) -> None:
+        self.sources = Sources(root, confined=True)
+        self.settings = load(root) if root is not None else Settings()
+        self.places = places
+        self.since = since
+        self._shapes: dict[tuple[str, bytes], list[Known]] = {}
+
+    def look(self, piece: Piece) -> Part:
+        """Return what a piece holds."""
+        part = Part()
+        seen = part.files.setdefault(piece.file, Seen())
+        for chunk in chunks(piece, before=BACK, behind=AHEAD):
+            seen.bytes += chunk.stop - chunk.start
+            for found in met(chunk.data, chunk.start, chunk.stop, year=piece.year):
+                self._count(part, seen, piece.file, chunk.base, found)
+            if chunk.ends:
+                seen.size = chunk.base + chunk.stop
+                seen.tail = chunk.data[max(chunk.stop - _TAIL, 0) : chunk.stop]
+        return part
+
+    def _count(self, part: Part, seen: Seen, file: str, base: int, found: Met) -> None:
+        if self.since is not None and (found.stamp is None or found.stamp < self.since):
+            return
+        offset, stamp = base + found.start, found.stamp
+        hour = int(stamp // _HOUR) if stamp is not None else 0
+        for known in self._known(found):
+            message = known.message_in(found)
+            family = part.families.get(known.name)
+            if family is None:
+                family = part.families[known.name] = Family(0, file, offset, found.text, message, message, len(message))
+            family.one(file, offset, (found.text, message, found.host, stamp), hour)
+            if self.places:
+                family.places.setdefault(file, []).extend((offset, math.nan if stamp is None else stamp))
+            seen.failures += 1
+            place = (offset, base + found.end, known.name)
+            if seen.last is None or place > seen.last:
+                seen.last = place
+
+    def _known(self, found: Met) -> list[Known]:
+        """Return what failures a text of this shape holds; read once for each shape."""
+        key = (found.runtime, found.shape)
+        known = self._shapes.get(key)
+        if known is None:
+            if len(self._shapes) >= _MOST_SHAPES:
+                self._shapes.clear()
+            known = self._shapes[key] = self._read(found)
+        return known
+
+    def _read(self, found: Met) -> list[Known]:
+        text = _DAMAGED.sub("", found.shape.replace(b"\0", b"").decode("utf-8", "replace").replace("\r", ""))
+        jams = read(text, runtime=found.runtime or None)
+        if found.runtime:
+            jams = jams[:1]
+        elif found.message is None:
+            # a trace of Python's has a mark of its own
+            jams = [jam for jam in jams if jam.runtime != "python" or HEADER not in line_at(text, jam.first_line or 1)]
+        rows = text.split("\n")
+        return [self._named(jam, locate(jam, self.sources, self.settings), rows) for jam in jams]
+
+    def _named(self, jam: Jam, located: Jam, rows: Sequence[str]) -> Known:
+        # as the trace has them, by their last names: the file may have changed since, and lie elsewhere on another machine
+        printed = jam.frames if len(jam.frames) == len(located.frames) else located.frames
+        own = [
+            f"{frame.file.replace(chr(92), '/').rpartition('/')[2]}:{frame.line}:{frame.function or ''}"
+            for frame, there in zip(printed, located.frames, strict=True)
+            if there.owner == "yours"
+        ]
+        first = (jam.message or "").split("\n", 1)[0]
+        rest = tuple(dict.fromkeys(own)) or (_VARYING.sub("0", first),)
+        name = (jam.runtime, jam.exception_type or "", jam.kind or "", *rest)
+        row = next((index for index in reversed(range(len(rows))) if first and first in rows[index]), None)
+        column = rows[row].rindex(first) if row is not None else 0
+        return Known(name, first, row - len(rows) if row is not None else None, column)
