@@ -6,6 +6,7 @@ import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
@@ -16,6 +17,9 @@ from jamkey.piles.pile import Interrupted, gather, only
 from jamkey.views.json import written
 from jamkey.views.pile import BY, headline, markdown, place, show_pile, size, table_text
 from jamkey.views.terminal import console
+
+if TYPE_CHECKING:
+    from rich.progress import Progress
 
 _ENDINGS = (".html", ".md", ".json", ".csv", ".png", ".jsonl")
 #: Exit status after Ctrl-C.
@@ -159,29 +163,27 @@ class _Progress:
     """A bar with bytes, failures and the time left, on a terminal only."""
 
     def __init__(self) -> None:
-        from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn
-
-        self._bar = Progress(
-            TextColumn("{task.fields[failures]:,} failures"),
-            BarColumn(),
-            DownloadColumn(),
-            TimeRemainingColumn(),
-            console=console(stderr=True),
-            transient=True,
-            disable=not sys.stderr.isatty(),
-        )
-        self._task = self._bar.add_task("", total=None, failures=0)
         self._shown = 0.0
+        self._bar: Progress | None = None
+        if sys.stderr.isatty():
+            from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn, TimeRemainingColumn
+
+            told = TextColumn("{task.fields[failures]:,} failures")
+            columns = (told, BarColumn(), DownloadColumn(), TimeRemainingColumn())
+            self._bar = Progress(*columns, console=console(stderr=True), transient=True)
+            self._task = self._bar.add_task("", total=None, failures=0)
 
     def __enter__(self) -> _Progress:
-        self._bar.start()
+        if self._bar is not None:
+            self._bar.start()
         return self
 
     def __exit__(self, *error: object) -> None:
-        self._bar.stop()
+        if self._bar is not None:
+            self._bar.stop()
 
     def told(self, done: int, total: int, failures: int) -> None:
         """Take in how far it is."""
-        if done >= total or time.monotonic() - self._shown > 0.1:
+        if self._bar is not None and (done >= total or time.monotonic() - self._shown > 0.1):
             self._shown = time.monotonic()
             self._bar.update(self._task, completed=done, total=total, failures=failures)

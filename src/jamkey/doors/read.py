@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import os
 import sys
+import tempfile
 from pathlib import Path
 
 import click
 
 from jamkey.doors.call import check_save, save_all
 from jamkey.doors.editor import open_place
-from jamkey.errors import JamkeyError, UsageError
+from jamkey.errors import JamkeyError, NoFailureFound, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.journal.kept import MOST_PRINTED
 from jamkey.model import Jam
@@ -23,6 +25,8 @@ from jamkey.views.terminal import console, show
 
 #: Failures of one text that go to the journal; a log may hold thousands.
 MOST_KEPT = 20
+#: A text of more bytes is read as a pile is: each shape once.
+_LARGE = 1_000_000
 
 
 @click.command()
@@ -49,8 +53,15 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, open_: bool, n
         if name == "-":
             if sys.stdin.isatty():
                 click.echo("jamkey: paste the text of the failure, then press Ctrl-D", err=True)
-            text = decode(sys.stdin.buffer.read(), name="standard input")
+            data = sys.stdin.buffer.read()
+            if len(data) > _LARGE:
+                jams += _of_much(data, folder)
+                continue
+            text = decode(data, name="standard input")
             name = "standard input"
+        elif not name.endswith(".ipynb") and os.path.isfile(name) and os.path.getsize(name) > _LARGE:
+            jams += _of_log(name, folder)
+            continue
         else:
             text = read_text(Path(name))
         if name.endswith(".ipynb"):
@@ -74,3 +85,23 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, open_: bool, n
             click.echo(f"jamkey: this reading is not kept: {error}", err=True)
     if open_:
         open_place(jams[-1], sources, settings)
+
+
+def _of_log(name: str, folder: Path, shown: str = "") -> list[Jam]:
+    """Return the failures of a large text, those of one family as one, in the order in which they stand there."""
+    from jamkey.piles.pile import gather
+
+    found = gather([name], root=folder, kept=False)
+    if not found.families:
+        raise NoFailureFound(
+            f"no failure found in {shown or name}: give the whole text the program printed, its last lines included"
+        )
+    return sorted((kin.jam for kin in found.families), key=lambda jam: jam.first_line or 0)
+
+
+def _of_much(data: bytes, folder: Path) -> list[Jam]:
+    """The same for standard input."""
+    with tempfile.TemporaryDirectory(prefix="jamkey-") as place:
+        log = os.path.join(place, "typed.log")
+        Path(log).write_bytes(data)
+        return _of_log(log, folder, "standard input")

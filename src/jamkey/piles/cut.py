@@ -6,6 +6,7 @@ however a log is cut into pieces. Nothing is read here; a failure's `shape` is w
 
 from __future__ import annotations
 
+import mmap
 import re
 import zlib
 from collections.abc import Iterator
@@ -14,7 +15,7 @@ from typing import NamedTuple
 import msgspec
 
 from jamkey.piles.lines import PLAIN, Strand, decoded, host_of, is_log, record_time, stamp_of, strand_of
-from jamkey.piles.marks import BLOCK, EVENT, TRACE, finder
+from jamkey.piles.marks import BLOCK, EVENT, TRACE, WORD, finder, meant
 from jamkey.readers.log_events import LANGUAGE, NAMES, events
 
 #: Bytes and lines of one failure at most; bytes behind a piece that it may reach into, and before it.
@@ -59,7 +60,7 @@ class Met(NamedTuple):
     message: str | None = None
 
 
-def met(data: bytes, start: int, stop: int, *, year: int = 1970) -> Iterator[Met]:
+def met(data: bytes | mmap.mmap, start: int, stop: int, *, year: int = 1970) -> Iterator[Met]:
     """Yield the failures whose first line begins in `data[start:stop]`, in order of their marks.
 
     Args:
@@ -68,10 +69,18 @@ def met(data: bytes, start: int, stop: int, *, year: int = 1970) -> Iterator[Met
         stop: of the part looked at.
         year: for stamps that name none.
     """
-    first = max(start - 1, 0)
+    marks = finder()(data, max(start - 1, 0))
+    if not isinstance(data, bytes):
+        if not marks:
+            return
+        data = data[:]
     seen: set[int] = set()
     done = -1
-    for at, way in finder()(data, first):
+    for at, way in marks:
+        if way == WORD:
+            if (word := meant(data, at)) is None:
+                continue
+            at, way = word
         if way == TRACE:
             if data.rfind(b"\n", 0, at) + 1 >= stop:
                 continue

@@ -7,6 +7,7 @@ import glob
 import gzip
 import io
 import lzma
+import mmap
 import os
 import sys
 import time
@@ -41,7 +42,7 @@ class Piece(NamedTuple):
 class Chunk(NamedTuple):
     """Bytes with some of what stands around them."""
 
-    data: bytes
+    data: bytes | mmap.mmap
     #: Offset in the text of `data[0]`; a file's first line begins behind a line end that is put there.
     base: int
     #: What of `data` is looked at.
@@ -250,6 +251,9 @@ def chunks(piece: Piece, *, before: int, behind: int) -> Iterator[Chunk]:
             yield from _streamed(piece, before, behind)
             return
         low = max(piece.start - before, 0)
+        if low > 0 and "://" not in piece.file:
+            yield _mapped(piece, low, behind)
+            return
         raw = _opened(piece.file)
         try:
             raw.seek(low)
@@ -259,6 +263,15 @@ def chunks(piece: Piece, *, before: int, behind: int) -> Iterator[Chunk]:
         if low == 0:
             data, low = b"\n" + data, -1
         yield Chunk(data, low, piece.start - low, piece.stop - low, piece.stop >= piece.size)
+
+
+def _mapped(piece: Piece, low: int, behind: int) -> Chunk:
+    """Return a piece of a file on the disk without copying it; it is let go with the chunk."""
+    low -= low % mmap.ALLOCATIONGRANULARITY
+    with open(piece.file, "rb") as raw:
+        length = min(piece.stop + behind, os.fstat(raw.fileno()).st_size) - low
+        data = mmap.mmap(raw.fileno(), length, access=mmap.ACCESS_READ, offset=low)
+    return Chunk(data, low, piece.start - low, piece.stop - low, piece.stop >= piece.size)
 
 
 def _streamed(piece: Piece, before: int, behind: int) -> Iterator[Chunk]:

@@ -23,6 +23,8 @@ class Family:
     #: File and offset of the one that stands for all: the first by name and place.
     file: str
     offset: int
+    #: Offset behind its last line.
+    end: int
     #: Its text, as the runtime printed it.
     text: bytes
     #: What all their messages begin and end with; the whole message where all have the same.
@@ -40,19 +42,19 @@ class Family:
     #: Offset, time, offset, time ... of all, file by file, where they were asked for; a time that is not known is NaN.
     places: dict[str, list[float]] = field(default_factory=dict)
 
-    def one(self, file: str, offset: int, found: tuple[bytes, str, str, float | None], hour: int) -> None:
+    def one(self, file: str, place: tuple[int, int], found: tuple[bytes, str, str, float | None], hour: int) -> None:
         """Take in one more failure.
 
         Args:
             file: where it stands.
-            offset: of its first line.
+            place: offsets of its first line and behind its last.
             found: its text, message, machine and time.
             hour: of its time.
         """
         text, message, host, time = found
         self.count += 1
-        if (file, offset) < (self.file, self.offset):
-            self.file, self.offset, self.text = file, offset, text
+        if (file, *place) < (self.file, self.offset, self.end):
+            self.file, (self.offset, self.end), self.text = file, place, text
         if message != self.begins or len(message) != self.length:
             self.begins = _common(self.begins, message)
             self.ends = _common(self.ends[::-1], message[::-1])[::-1]
@@ -68,8 +70,8 @@ class Family:
     def add(self, other: Family) -> None:
         """Take in another part of the same family."""
         self.count += other.count
-        if (other.file, other.offset) < (self.file, self.offset):
-            self.file, self.offset, self.text = other.file, other.offset, other.text
+        if (other.file, other.offset, other.end) < (self.file, self.offset, self.end):
+            self.file, self.offset, self.end, self.text = other.file, other.offset, other.end, other.text
         if (other.begins, other.ends) != (self.begins, self.ends) or other.length != self.length:
             self.begins = _common(self.begins, other.begins)
             self.ends = _common(self.ends[::-1], other.ends[::-1])[::-1]

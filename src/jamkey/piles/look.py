@@ -86,18 +86,20 @@ class Looker:
     def _count(self, part: Part, seen: Seen, file: str, base: int, found: Met) -> None:
         if self.since is not None and (found.stamp is None or found.stamp < self.since):
             return
-        offset, stamp = base + found.start, found.stamp
+        offset, end, stamp = base + found.start, base + found.end, found.stamp
         hour = int(stamp // _HOUR) if stamp is not None else 0
         for known in self._known(found):
             message = known.message_in(found)
             family = part.families.get(known.name)
             if family is None:
-                family = part.families[known.name] = Family(0, file, offset, found.text, message, message, len(message))
-            family.one(file, offset, (found.text, message, found.host, stamp), hour)
+                family = part.families[known.name] = Family(
+                    0, file, offset, end, found.text, message, message, len(message)
+                )
+            family.one(file, (offset, end), (found.text, message, found.host, stamp), hour)
             if self.places:
                 family.places.setdefault(file, []).extend((offset, math.nan if stamp is None else stamp))
             seen.failures += 1
-            place = (offset, base + found.end, known.name)
+            place = (offset, end, known.name)
             if seen.last is None or place > seen.last:
                 seen.last = place
 

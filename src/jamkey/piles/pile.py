@@ -163,6 +163,9 @@ def told(part: Part, root: Path, last: LastLook | None = None) -> Pile:
 def _kin(name: Name, family: Family, sources: Sources, settings: Settings, *, fresh: bool, whole: bool) -> Kin:
     jam = _jam(name, family)
     jam = diagnose(jam, sources, settings) if whole else locate(jam, sources, settings)
+    lines = lines_at(family.file, family.offset, family.end) if whole else None
+    if lines is not None:
+        jam = msgspec.structs.replace(jam, first_line=lines[0], last_line=lines[1])
     files = sorted(family.files, key=lambda file: (-family.files[file], file))
     message = family.message
     if message == HOLE:  # they have no word in common: two versions of one runtime, mostly
@@ -180,7 +183,7 @@ def _kin(name: Name, family: Family, sources: Sources, settings: Settings, *, fr
         fresh=fresh,
         hours={iso(hour * _HOUR) or "": family.hours[hour] for hour in sorted(family.hours)},
         file=family.file,
-        line=_line(family.file, family.offset) if whole else None,
+        line=lines[0] if lines is not None else None,
         jam=masked_jam(jam),
     )
 
@@ -202,8 +205,8 @@ def iso(time: float | None) -> str | None:
     return moment.isoformat(timespec="seconds" if moment.microsecond == 0 else "milliseconds")
 
 
-def _line(file: str, offset: int) -> int | None:
-    """Return the line (1-based) at an offset of a log, where counting does not cost much."""
+def lines_at(file: str, offset: int, end: int) -> tuple[int, int] | None:
+    """Return the lines (1-based) at two offsets of a log, the second behind a line's end; None where counting costs much."""
     if offset > _COUNTED or "://" in file or file == TYPED:
         return None
     try:
@@ -214,9 +217,10 @@ def _line(file: str, offset: int) -> int | None:
             while left > 0 and (data := log.read(min(left, 1 << 20))):
                 count += data.count(b"\n")
                 left -= len(data)
+            own = log.read(max(end - offset, 1))
     except OSError:
         return None
-    return count
+    return count, count + own.rstrip(b"\n").count(b"\n")
 
 
 def only(pile: Pile, wanted: Sequence[str], *, fresh: bool = False) -> Pile:

@@ -139,9 +139,9 @@ def _families(pile: Pile, out: Console) -> None:
         ("", [Text(str(number), style="bold") for number in range(1, len(shown) + 1)], "right"),
         ("times", [Text(f"{kin.count:,}") for kin in shown], "right"),
         ("", [bar(kin.count, top, _BAR if wide else _NARROW) for kin in shown], "left"),
-        ("first", [Text(spoken(kin.first)[0 if wide else 5 :]) for kin in shown], "left"),
     ]
     if wide:
+        columns.append(("first", [Text(spoken(kin.first)) for kin in shown], "left"))
         columns.append(("last", [Text(spoken(kin.last)) for kin in shown], "left"))
     if len(pile.jobs) > 1:
         columns.append(("logs", [Text(f"{kin.file_count:,}") for kin in shown], "right"))
