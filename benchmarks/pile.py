@@ -142,7 +142,7 @@ def _block(dice: random.Random, form: str, every: int) -> tuple[bytes, list[tupl
         lines.append(
             dice.choice(
                 (
-                    f"{head} INFO apiary.scale: {place} reading {dice.uniform(8, 60):.2f} kg stored in {dice.randrange(90)} ms\n",
+                    f"{head} INFO apiary.scale: {place} reading {dice.uniform(8, 60):.2f} kg kept in {dice.randrange(90)} ms\n",
                     f"{head} DEBUG apiary.cache: hit for {place} ({dice.randrange(900)} rows)\n",
                     f"{head} WARNING apiary.radio: {place} answered late ({dice.randrange(9000)} ms), trying again\n",
                     f"{head} ERROR apiary.scale: {place} gave no reading (no exception, sensor asleep)\n",
@@ -194,7 +194,12 @@ def _pile(folder: Path, workers: int) -> tuple[float, float, dict[str, object]]:
 def right(answer: dict[str, object], truth: dict[str, object]) -> bool:
     """Tell whether an answer's families are the true ones, with their counts and times."""
     told = {
-        (family["exception_type"], family["count"], family["first"][:19].replace("T", " "), family["last"][:19].replace("T", " "))
+        (
+            family["exception_type"],
+            family["count"],
+            family["first"][:19].replace("T", " "),
+            family["last"][:19].replace("T", " "),
+        )
         for family in answer["families"]  # type: ignore[attr-defined]
     }
     wanted = {

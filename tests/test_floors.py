@@ -35,6 +35,7 @@ FLOORS = {
     "turns": 4,
     "pipeline": 5,
     "checks": 6,
+    "piles": 6,
     "search": 6,
     "runs": 7,
     "api": 8,

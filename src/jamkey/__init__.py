@@ -21,8 +21,11 @@ _PUBLIC = {
     "Finding": "jamkey.model",
     "Frame": "jamkey.model",
     "Jam": "jamkey.model",
+    "Job": "jamkey.model",
     "JamkeyError": "jamkey.errors",
     "Key": "jamkey.model",
+    "Kin": "jamkey.model",
+    "Pile": "jamkey.model",
     "Place": "jamkey.model",
     "Report": "jamkey.model",
     "Root": "jamkey.model",
@@ -36,6 +39,7 @@ _PUBLIC = {
     "check": "jamkey.api",
     "diagnose": "jamkey.pipeline",
     "keys": "jamkey.api",
+    "pile": "jamkey.api",
     "load_ipython_extension": "jamkey.doors.extension",
     "read": "jamkey.pipeline",
     "read_exception": "jamkey.api",
@@ -54,7 +58,10 @@ __all__ = [
     "Frame",
     "Jam",
     "JamkeyError",
+    "Job",
     "Key",
+    "Kin",
+    "Pile",
     "Place",
     "Report",
     "Root",
@@ -69,6 +76,7 @@ __all__ = [
     "diagnose",
     "keys",
     "load_ipython_extension",
+    "pile",
     "read",
     "read_exception",
     "run",
@@ -79,12 +87,29 @@ __all__ = [
 ]
 
 if TYPE_CHECKING:
-    from jamkey.api import apply, check, keys, read_exception, run, trail, try_keys, undo
+    from jamkey.api import apply, check, keys, pile, read_exception, run, trail, try_keys, undo
     from jamkey.doors.attach import attach
     from jamkey.doors.extension import load_ipython_extension, unload_ipython_extension
     from jamkey.errors import JamkeyError
     from jamkey.follow.sources import Sources
-    from jamkey.model import CellReport, Change, Edit, Finding, Frame, Jam, Key, Place, Report, Root, Step, Trial, Value
+    from jamkey.model import (
+        CellReport,
+        Change,
+        Edit,
+        Finding,
+        Frame,
+        Jam,
+        Job,
+        Key,
+        Kin,
+        Pile,
+        Place,
+        Report,
+        Root,
+        Step,
+        Trial,
+        Value,
+    )
     from jamkey.pipeline import diagnose, read
     from jamkey.tables.find import cells
 

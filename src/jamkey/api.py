@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
 import msgspec
 
 from jamkey.follow.sources import Sources
 from jamkey.ipynb import Cell
-from jamkey.model import Change, Finding, Jam, Key
+from jamkey.model import Change, Finding, Jam, Key, Pile
 from jamkey.observe.target import script_target
 from jamkey.observe.wire import read_live
 from jamkey.pipeline import diagnose, named
@@ -60,6 +60,34 @@ def check(*paths: str | os.PathLike[str]) -> list[Finding]:
     from jamkey.checks.engine import check_paths
 
     return check_paths(paths, load(Path.cwd()))
+
+
+def pile(
+    paths: str | os.PathLike[str] | Iterable[str | os.PathLike[str]],
+    *,
+    root: str | os.PathLike[str] | None = None,
+    workers: int = 0,
+    on: str = "",
+    since: str = "",
+) -> Pile:
+    """Gather the failures in very many logs into families; nothing is remembered of it.
+
+    Args:
+        paths: logs, folders, patterns, addresses of remote stores; plain or compressed.
+        root: the project folder; the current one by default.
+        workers: processes; 0 for as many as there are processors.
+        on: the address of a Dask scheduler; empty for this machine.
+        since: a time (ISO 8601) before which nothing counts.
+
+    Raises:
+        UnreadableInput: a log is not there or cannot be read.
+        UsageError: `since` is no time, or what `on` needs is not there.
+    """
+    from jamkey.piles.gathered import gather
+
+    given = [paths] if isinstance(paths, (str, os.PathLike)) else list(paths)
+    folder = Path(root) if root is not None else None
+    return gather(given, root=folder, workers=workers, on=on, since=since, places=True, kept=False)
 
 
 def trail(

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sys
 import time
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,7 +12,7 @@ import click
 from jamkey.errors import UnreadableInput, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.model import Kin, Pile
-from jamkey.piles.pile import Interrupted, gather, only
+from jamkey.piles.gathered import Interrupted, gather, only
 from jamkey.views.json import written
 from jamkey.views.pile import BY, headline, markdown, place, show_pile, size, table_text
 from jamkey.views.terminal import console
@@ -30,10 +29,23 @@ _INTERRUPTED = 130
 @click.option("--by", type=click.Choice(BY), default="family", show_default=True, help="What is counted.")
 @click.option("--only", "wanted", metavar="WHAT", multiple=True, help="Only this kind, type, own file, or words of a message.")
 @click.option("--fresh", is_flag=True, help="Only what the last look at this pile did not know.")
-@click.option("--since", metavar="WHEN", default="", help="Only after a time (2031-04-04T06:30), or `last`: after the last look.")
-@click.option("--show", "chosen", metavar="N", type=click.IntRange(min=0), default=1, help="Also show the reading of family N; 0 for none.")
-@click.option("--root", type=click.Path(file_okay=False, path_type=Path), help="The project folder; the current one by default.")
-@click.option("--workers", metavar="N", type=click.IntRange(min=0), default=0, help="Processes; as many as processors by default.")
+@click.option(
+    "--since", metavar="WHEN", default="", help="Only after a time (2031-04-04T06:30), or `last`: after the last look."
+)
+@click.option(
+    "--show",
+    "chosen",
+    metavar="N",
+    type=click.IntRange(min=0),
+    default=1,
+    help="Also show the reading of family N; 0 for none.",
+)
+@click.option(
+    "--root", type=click.Path(file_okay=False, path_type=Path), help="The project folder; the current one by default."
+)
+@click.option(
+    "--workers", metavar="N", type=click.IntRange(min=0), default=0, help="Processes; as many as processors by default."
+)
 @click.option("--on", metavar="ADDRESS", default="", help="Let the workers of this Dask scheduler do it.")
 @click.option("--resume", is_flag=True, help="Go on with a look that was interrupted.")
 @click.option("--follow", is_flag=True, help="Go on as the logs grow, and show each new family once.")
@@ -76,14 +88,7 @@ def pile(
     with _Progress() as progress:
         try:
             found = gather(
-                given,
-                root=folder,
-                workers=workers,
-                on=on,
-                since=since,
-                resume=resume,
-                kept=not no_keep,
-                progress=progress.told,
+                given, root=folder, workers=workers, on=on, since=since, resume=resume, kept=not no_keep, progress=progress.told
             )
         except Interrupted as interrupted:
             found, status = interrupted.pile, _INTERRUPTED
@@ -107,34 +112,29 @@ def pile(
 
 
 def _save(found: Pile, name: str, sources: Sources) -> None:
-    if name.endswith(".png"):
-        from jamkey.views.pile_plot import plot
-
-        if not found.families:
-            raise UsageError(f"--save {name}: there is nothing to draw")
-        make: Callable[[], str] | None = None
-    elif name.endswith(".html"):
-        from jamkey.views.pile_page import render
-
-        def make() -> str:
-            return render(found, sources)
-    elif name.endswith(".jsonl"):
-        from jamkey.views.log_events import render as events
-
-        def make() -> str:
-            return events([kin.jam for kin in found.families], sources)
-    else:
-
-        def make() -> str:
-            return {"json": written, "csv": table_text}.get(name.rpartition(".")[2], markdown)(found)
-
+    if name.endswith(".png") and not found.families:
+        raise UsageError(f"--save {name}: there is nothing to draw")
     try:
-        if make is None:
+        if name.endswith(".png"):
+            from jamkey.views.pile_plot import plot
+
             plot(found, Path(name))
         else:
-            Path(name).write_text(make(), encoding="utf-8", newline="")
+            Path(name).write_text(_text(found, name, sources), encoding="utf-8", newline="")
     except OSError as error:
         raise UnreadableInput(f"{name} cannot be written: {error.strerror}") from None
+
+
+def _text(found: Pile, name: str, sources: Sources) -> str:
+    if name.endswith(".html"):
+        from jamkey.views.pile_page import render
+
+        return render(found, sources)
+    if name.endswith(".jsonl"):
+        from jamkey.views.log_events import render as events
+
+        return events([kin.jam for kin in found.families], sources)
+    return written(found) if name.endswith(".json") else table_text(found) if name.endswith(".csv") else markdown(found)
 
 
 def _follow(paths: tuple[str, ...], folder: Path, wanted: tuple[str, ...], found: Pile) -> None:

@@ -89,7 +89,7 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, open_: bool, n
 
 def _of_log(name: str, folder: Path, shown: str = "") -> list[Jam]:
     """Return the failures of a large text, those of one family as one, in the order in which they stand there."""
-    from jamkey.piles.pile import gather
+    from jamkey.piles.gathered import gather
 
     found = gather([name], root=folder, kept=False)
     if not found.families:

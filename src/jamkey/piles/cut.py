@@ -25,18 +25,21 @@ AHEAD, BACK = 256 * 1024, 64 * 1024
 _BLOCK_BACK, _STAMP_BACK, _CHAIN_BACK = 300, 50, 80
 _HEADER = b"Traceback (most recent call last)"
 _SENTENCES = (b"The above exception was the direct cause", b"During handling of the above exception")
-_CHAIN_BYTES = 16_384
+#: What the sentences share, and bytes before a header within which they are sought.
+_SHARED, _CHAIN_BYTES = b"above exception", 8192
 #: A trace as it mostly stands: header, set-in lines, the summary.
 _USUAL = re.compile(rb"Traceback \(most recent call last\):\r?\n((?:[ \t][^\n]*\n)+)([^\s][^\n]*)")
 #: What shows that a record's text holds a trace.
 _SIGNS = ("Traceback (", "\n    at ", "\tat ")
 _FRAME_LINE = re.compile(rb'\s*File "[^"]*", line \d+')
-_NUMBER = re.compile(rb"0x[0-9a-fA-F]+|(?<!Errno )\d+")
-#: Numbers among the words of a message; those that name a place or a code stay.
+_NUMBER = re.compile(rb"0x[0-9a-fA-F]+|(?<!Errno )(?<![A-Za-z_\d])\d+(?![A-Za-z_\d])")
+#: Numbers among the words of a message; those of one figure, and those that name a place or a code, stay.
 _AMONG_WORDS = re.compile(
-    rb"0x[0-9a-fA-F]+|(?<= )(?<!line )(?<!rror )(?<!umn )(?<!char )(?<!atus )(?<!code )(?<!errno )(?<!ignal )\d+(?=[ ,.;]|$)",
+    rb"0x[0-9a-fA-F]+|(?<= )(?<!line )(?<!rror )(?<!umn )(?<!char )(?<!atus )(?<!code )(?<!errno )(?<!ignal )\d\d+(?=[ ,.;]|$)",
     re.MULTILINE,
 )
+#: In a line that reads like a log's and is a runtime's own.
+_WHOLE = (b"ncaught ", b":CONSOLE:")
 #: Where a block may end: an empty line with this before it or so rarely that no failure is likely to be cut.
 _RARE = 61
 
@@ -163,9 +166,11 @@ def _trace(data: bytes, at: int, year: int) -> Met | None:
 def _joined(data: bytes, start: int, strand: Strand) -> bool:
     """Tell the later traces of a chain by the sentence before them in the same strand."""
     low = max(start - _CHAIN_BYTES, 0)
-    said = max(data.rfind(sentence, low, start) for sentence in _SENTENCES)
+    said = data.rfind(_SHARED, low, start)
     if said < 0 or (strand is PLAIN and data.find(b'\n  File "', said, start) >= 0):
         return False
+    if data.rfind(_HEADER, max(said - _CHAIN_BYTES, 0), said) < 0:
+        return False  # the cause had no trace: the failure begins here
     for count, (_, line) in enumerate(_before(data, start)):
         if count >= _CHAIN_BACK + strand.foreign:
             return False
@@ -215,7 +220,8 @@ def _chain(data: bytes, at: int, strand: Strand) -> tuple[list[bytes], int]:
 
 def _group(data: bytes, start: int, before: bytes, year: int) -> Met:
     """Take an exception group: every line behind a margin of bars."""
-    kept, end = [], start
+    kept: list[bytes] = []
+    end = start
     for following, line in _after(data, start):
         if kept and not line.lstrip(b" ").startswith((b"|", b"+")):
             break
@@ -300,9 +306,10 @@ def _ends_block(row: bytes, above: bytes | None) -> bool:
 def _block(data: bytes, at: int, year: int) -> tuple[int, Met | None]:
     """Take the lines around a mark up to the nearest that are of the log; return where they end as well."""
     start, after, line = _line(data, at)
-    strand, body = strand_of(line, data[after : after + 200].partition(b"\n")[0], data[start:at] if is_log(line) else b"")
+    logged = is_log(line) and not any(words in line for words in _WHOLE)
+    strand, body = strand_of(line, data[after : after + 200].partition(b"\n")[0], data[start:at] if logged else b"")
     wrapped = strand is not PLAIN
-    if not wrapped and is_log(line):
+    if not wrapped and logged:
         body = line[at - start :]
     rows, foreign = [body], 0
     first = start
@@ -342,5 +349,3 @@ def _block(data: bytes, at: int, year: int) -> tuple[int, Met | None]:
     shape = b"\n".join(row if row[:1] in (b" ", b"\t") else _AMONG_WORDS.sub(b"0", row) for row in text.split(b"\n"))
     stamp = _stamp(data, first, line if is_log(line) else b"", year)
     return end, Met(first, min(end, len(data)), text, shape, "", stamp, strand.host)
-
-

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from statistics import median
 
 from jamkey.model import Ended
@@ -23,7 +24,9 @@ def ended(seen: Seen) -> Ended:
         if end >= seen.size - len(seen.tail) and len(behind) <= _BEHIND:
             return "failed" if name[1] or name[2] else "cut off"
     times = [time for row in rows[1:] if (time := stamp_of(row)) is not None]
-    gaps = [later - earlier for earlier, later in zip(times, times[1:], strict=False)]
+    gaps = [later - earlier for earlier, later in pairwise(times)]
     if len(gaps) >= 2 and max(gaps[-2:]) >= max(_LONG, _TIMES_USUAL * median(gaps)):
         return "hung"
-    return "cut off" if seen.tail and not seen.tail.endswith((b"\n", b"\r")) and times and stamp_of(rows[-1]) is None else "well"
+    return (
+        "cut off" if seen.tail and not seen.tail.endswith((b"\n", b"\r")) and times and stamp_of(rows[-1]) is None else "well"
+    )

@@ -23,7 +23,23 @@ PIECE = 8 << 20
 #: Name of standard input.
 TYPED = "-"
 #: Endings of what is no log, beside the sources of programs.
-_OTHER = {".csv", ".tsv", ".xlsx", ".parquet", ".h5", ".pkl", ".npy", ".npz", ".png", ".jpg", ".pdf", ".html", ".zip", ".tar", ".whl"}
+_OTHER = {
+    ".csv",
+    ".tsv",
+    ".xlsx",
+    ".parquet",
+    ".h5",
+    ".pkl",
+    ".npy",
+    ".npz",
+    ".png",
+    ".jpg",
+    ".pdf",
+    ".html",
+    ".zip",
+    ".tar",
+    ".whl",
+}
 _SKIPPED = {"__pycache__", "node_modules", "site-packages"}
 
 
@@ -67,7 +83,7 @@ def _zstandard(raw: IO[bytes]) -> IO[bytes]:
 _PACKED: dict[str, Callable[[IO[bytes]], IO[bytes]]] = {
     ".gz": _gzip,
     ".bz2": lambda raw: cast("IO[bytes]", bz2.BZ2File(raw)),
-    ".xz": lambda raw: cast("IO[bytes]", lzma.LZMAFile(raw)),
+    ".xz": lambda raw: cast("IO[bytes]", lzma.LZMAFile(raw)),  # noqa: SIM115 - who opened it closes it
     ".zst": _zstandard,
 }
 
@@ -79,7 +95,8 @@ def found(paths: Iterable[str | os.PathLike[str]]) -> list[str]:
         UnreadableInput: something is not there, or no file is left.
     """
     files: dict[str, None] = {}
-    for given in map(os.fspath, paths):
+    for path in paths:
+        given = os.fspath(path)
         if given == TYPED or "://" in given:
             files |= dict.fromkeys(_remote(given) if given != TYPED else [given])
         elif os.path.isdir(given):
@@ -134,7 +151,7 @@ def _remote(address: str) -> list[str]:
 
 def _store(address: str):  # type: ignore[no-untyped-def]  # fsspec has no types
     try:
-        import fsspec
+        import fsspec  # type: ignore[import-untyped]
     except ImportError:
         raise UsageError(
             f"{address} is read with fsspec, which is not installed: python -m pip install 'jamkey[cluster]'"
@@ -151,11 +168,11 @@ def is_stream(file: str) -> bool:
         return True
     if "://" in file:
         return False
-    with _reading(file), open(file, "rb") as raw:
+    with _Reading(file), open(file, "rb") as raw:
         return raw.read(2) in (b"\xff\xfe", b"\xfe\xff")
 
 
-class _reading:
+class _Reading:
     """Say in one line that a file cannot be read."""
 
     def __init__(self, file: str) -> None:
@@ -200,7 +217,7 @@ def length_of(file: str) -> tuple[int, int]:
     if "://" in file:
         filesystem, path = _store(file)
         return int(filesystem.size(path) or 0), time.gmtime().tm_year
-    with _reading(file):
+    with _Reading(file):
         told = os.stat(file)
     return told.st_size, time.gmtime(told.st_mtime).tm_year
 
@@ -219,7 +236,7 @@ def _opened(file: str) -> IO[bytes]:
         return packed(raw)
     if "://" not in file and raw.read(2) in (b"\xff\xfe", b"\xfe\xff"):
         raw.seek(0)
-        return _Recoded(raw)
+        return cast("IO[bytes]", _Recoded(raw))
     raw.seek(0)
     return raw
 
@@ -246,7 +263,7 @@ def chunks(piece: Piece, *, before: int, behind: int) -> Iterator[Chunk]:
     Raises:
         UnreadableInput: the file cannot be read.
     """
-    with _reading(piece.file):
+    with _Reading(piece.file):
         if piece.stop < 0:
             yield from _streamed(piece, before, behind)
             return

@@ -56,8 +56,10 @@ class Family:
         if (file, *place) < (self.file, self.offset, self.end):
             self.file, (self.offset, self.end), self.text = file, place, text
         if message != self.begins or len(message) != self.length:
-            self.begins = _common(self.begins, message)
-            self.ends = _common(self.ends[::-1], message[::-1])[::-1]
+            if not message.startswith(self.begins):
+                self.begins = _common(self.begins, message)
+            if not message.endswith(self.ends):
+                self.ends = _common(self.ends[::-1], message[::-1])[::-1]
             self.length = min(self.length, len(message))
         self.files[file] = self.files.get(file, 0) + 1
         if host:
@@ -129,7 +131,7 @@ class Seen:
     """What is known of one file."""
 
     #: Bytes looked at.
-    bytes: int = 0
+    looked: int = 0
     failures: int = 0
     #: Offset of the last failure, behind its end, and its family.
     last: tuple[int, int, Name] | None = None
@@ -140,7 +142,7 @@ class Seen:
 
     def add(self, other: Seen) -> None:
         """Take in what another piece of the file tells."""
-        self.bytes += other.bytes
+        self.looked += other.looked
         self.failures += other.failures
         self.last = max((last for last in (self.last, other.last) if last is not None), default=None)
         if other.size > self.size:
@@ -170,9 +172,9 @@ class Part:
         return self
 
     @property
-    def bytes(self) -> int:
+    def looked(self) -> int:
         """Bytes looked at."""
-        return sum(seen.bytes for seen in self.files.values())
+        return sum(seen.looked for seen in self.files.values())
 
     @property
     def failures(self) -> int:

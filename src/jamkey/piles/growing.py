@@ -10,8 +10,8 @@ from jamkey.errors import UnreadableInput, UsageError
 from jamkey.model import Kin, Pile
 from jamkey.piles.files import TYPED, found, is_stream, length_of, pieces
 from jamkey.piles.fold import Name, Part
-from jamkey.piles.look import Looker
-from jamkey.piles.pile import told
+from jamkey.piles.gathered import told
+from jamkey.piles.shapes import Looker
 
 #: Bytes before the end of what was looked at that are looked at again: a failure may have been half written.
 _AGAIN = 4096
@@ -34,7 +34,9 @@ def grown(paths: Sequence[str], root: Path, seen: Pile) -> Iterator[tuple[Pile, 
         raise UsageError("--follow needs a package more: python -m pip install 'jamkey[pile]'") from None
     looker = Looker(root)
     sizes = {job.file: length_of(job.file)[0] for job in seen.jobs if job.file != TYPED and "://" not in job.file}
-    folders = sorted({os.path.dirname(os.path.abspath(file)) or "." for file in sizes} | {path for path in paths if os.path.isdir(path)})
+    folders = sorted(
+        {os.path.dirname(os.path.abspath(file)) or "." for file in sizes} | {path for path in paths if os.path.isdir(path)}
+    )
     whole = Part()
     for file in sizes:
         for piece in pieces([file]):
@@ -48,9 +50,7 @@ def grown(paths: Sequence[str], root: Path, seen: Pile) -> Iterator[tuple[Pile, 
             yield now, [kin for kin in now.families if (kin.file, kin.line, kin.exception_type, kin.message) in names]
 
 
-def _what_came(
-    paths: Sequence[str], sizes: dict[str, int], looker: Looker, whole: Part, known: set[Name]
-) -> tuple[int, Part]:
+def _what_came(paths: Sequence[str], sizes: dict[str, int], looker: Looker, whole: Part, known: set[Name]) -> tuple[int, Part]:
     """Take in what the logs have more; return how many failures came, and the families not known before."""
     came, fresh = 0, Part()
     try:

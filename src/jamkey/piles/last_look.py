@@ -13,9 +13,9 @@ import msgspec
 
 from jamkey.folders import state_folder
 from jamkey.model import Struct
-from jamkey.piles.engine import Task
 from jamkey.piles.files import Piece
 from jamkey.piles.fold import Family, Name, Part, Seen
+from jamkey.piles.workers import Task
 
 
 class LastLook(Struct, frozen=True, kw_only=True):
@@ -77,9 +77,7 @@ class Memory:
 
     def note(self, task: Task, part: Part) -> None:
         """Keep what a task held, so that an interrupted look can go on."""
-        done = _Done(
-            pieces=task.pieces, times=_times(task.pieces), families=list(part.families.items()), files=part.files
-        )
+        done = _Done(pieces=task.pieces, times=_times(task.pieces), families=list(part.families.items()), files=part.files)
         data = msgspec.msgpack.encode(done)
         with suppress(OSError):
             self._begun.parent.mkdir(parents=True, exist_ok=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import functools
 import re
 from collections.abc import Callable
 from typing import NamedTuple
@@ -21,9 +22,7 @@ _JOURNAL = re.compile(
     rb" ([\w.-]{1,64}) ([\w./@-]{1,64}(?:\[\d+\])?): "
 )
 _WRITER = re.compile(rb"(\S{1,60}) +\| ")
-_STAMP = re.compile(
-    rb"(\d{4})-(\d\d)-(\d\d)[T ](\d\d):(\d\d):(\d\d)(?:[.,](\d{1,9}))?(Z| ?[+-]\d\d:?\d\d)?"
-)
+_STAMP = re.compile(rb"(\d{4})-(\d\d)-(\d\d)[T ](\d\d):(\d\d):(\d\d)(?:[.,](\d{1,9}))?(Z| ?[+-]\d\d:?\d\d)?")
 _SYSLOG_STAMP = re.compile(rb"([A-Z][a-z]{2}) ([ \d]\d) (\d\d):(\d\d):(\d\d)")
 _MONTHS = {name: number for number, name in enumerate(b"Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split(), 1)}
 #: A time in a pattern that was escaped.
@@ -153,11 +152,10 @@ def stamp_of(line: bytes, year: int = 1970) -> float | None:
     """
     match = _STAMP.search(line, 0, 120)
     if match is not None:
-        parts = tuple(map(int, match.group(1, 2, 3, 4, 5, 6)))
-        try:
-            time = datetime.datetime(*parts, tzinfo=datetime.UTC).timestamp()
-        except ValueError:
+        day = _day(match[1], match[2], match[3])
+        if day is None:
             return None
+        time = day + 3600 * int(match[4]) + 60 * int(match[5]) + int(match[6])
         zone = match[8]
         if zone is not None and zone != b"Z":
             zone = zone.strip()
@@ -167,13 +165,23 @@ def stamp_of(line: bytes, year: int = 1970) -> float | None:
     match = _SYSLOG_STAMP.match(line)
     if match is not None and match[1] in _MONTHS:
         try:
-            parts = (year, _MONTHS[match[1]], *map(int, match.group(2, 3, 4, 5)))
-            return datetime.datetime(*parts, tzinfo=datetime.UTC).timestamp()
+            day, hour, minute, second = map(int, match.group(2, 3, 4, 5))
+            moment = datetime.datetime(year, _MONTHS[match[1]], day, hour, minute, second, tzinfo=datetime.UTC)
+            return moment.timestamp()
         except ValueError:
             return None
     if line[:1] == b"{" and (record := decoded(line)) is not None:
         return record_time(record)
     return None
+
+
+@functools.lru_cache(maxsize=1024)
+def _day(year: bytes, month: bytes, day: bytes) -> float | None:
+    """Return when a day begins; None for one that is not in the calendar."""
+    try:
+        return datetime.datetime(int(year), int(month), int(day), tzinfo=datetime.UTC).timestamp()
+    except ValueError:
+        return None
 
 
 def record_time(record: dict[str, object]) -> float | None:

@@ -24,6 +24,8 @@ MARKS: dict[bytes, str] = {
     b'"exception': EVENT,
     b"rror: ": WORD,
     b"rror in ": WORD,
+    b"parse error": BLOCK,
+    b" (line ": WORD,
     b": error C": WORD,
     b": error L": WORD,
     b"ime error": WORD,
@@ -32,6 +34,8 @@ MARKS: dict[bytes, str] = {
     b"\n    at ": BLOCK,
     b"\nNode.js v": BLOCK,
     b"\tat ": BLOCK,
+    b"@http": BLOCK,
+    b"@file:": BLOCK,
     b'Exception in thread "': BLOCK,
     # C, C++, Swift and what their compilers say
     b"undefined reference to": BLOCK,
@@ -45,6 +49,7 @@ MARKS: dict[bytes, str] = {
     b"Segmentation fault": BLOCK,
     b"loating point exc": BLOCK,
     b"(core dumped)": BLOCK,
+    b"invalid pointer": BLOCK,
     b"ncaught ": BLOCK,
     b"Program crashed: ": BLOCK,
     # R, Octave, Lua, Julia, SuperCollider, Stata, Basic
@@ -55,11 +60,11 @@ MARKS: dict[bytes, str] = {
     b"\nr(": BLOCK,
     b"\nCompile error": BLOCK,
 }
-#: What stands around the letters in the sentences meant, from a line's beginning or a word's.
-WORDS = (
-    (re.compile(rb"(?:Syntax|Indentation|Tab)Error: "), BARE),
-    (re.compile(rb": (?:error|fatal error|runtime error): |: error [CL]\w*\d|(?<!\S)(?:Fatal|fatal) error: |Fatal Python error: "), BLOCK),
-    (re.compile(rb"(?:(?<=[\n\s|])|\A)(?:Error: |error: |Error in |parse error |Run-time error '|BASIC runtime error)"), BLOCK),
+#: What stands around the letters in the sentences meant, from a line's beginning or a word's; the group tells the way.
+WORDS = re.compile(
+    rb"(?P<bare>(?:Syntax|Indentation|Tab)Error: )|(?P<block>: (?:error|fatal error|runtime error): |: error [CL]\w*\d|"
+    rb"(?<!\S)[Ff]atal error: |Fatal Python error: |"
+    rb"(?:(?<=[\n\s|])|\A)(?:[Ee]rror: |Error in |Run-time error '|BASIC runtime error|Error \d+ \(line ))"
 )
 LITERALS = tuple(MARKS)
 WAYS = tuple(MARKS.values())
@@ -72,12 +77,8 @@ _NEAR = 16
 def meant(data: bytes, at: int) -> tuple[int, str] | None:
     """Return where the sentence begins that letters belong to, and what it leads to; None for other words."""
     low = max(at - _NEAR, 0)
-    near = data[low : at + _NEAR]
-    for pattern, way in WORDS:
-        match = pattern.search(near)
-        if match is not None:
-            return low + match.start(), way
-    return None
+    match = WORDS.search(data[low : at + _NEAR])
+    return (low + match.start(), match.lastgroup or BLOCK) if match is not None else None
 
 
 class Finder(Protocol):

@@ -27,18 +27,21 @@ GROUPS: dict[str, Callable[[Kin], dict[str, int]]] = {
     "kind": lambda kin: {kin.kind or "unknown": kin.count},
     "type": lambda kin: {kin.exception_type or "(none)": kin.count},
     "own-line": lambda kin: {place(kin) or "(none of yours)": kin.count},
-    "day": lambda kin: _days(kin),
 }
+
+
+def days(kin: Kin) -> dict[str, int]:
+    """Return day -> count of a family."""
+    found: Counter[str] = Counter()
+    for hour, count in kin.hours.items():
+        found[hour[:10]] += count
+    without = kin.count - found.total()
+    return {**found, **({"(no time)": without} if without > 0 else {})}
+
+
+GROUPS["day"] = days
 #: What `--by` takes.
 BY = ("family", *GROUPS, "file")
-
-
-def _days(kin: Kin) -> dict[str, int]:
-    days: Counter[str] = Counter()
-    for hour, count in kin.hours.items():
-        days[hour[:10]] += count
-    without = kin.count - days.total()
-    return {**days, **({"(no time)": without} if without > 0 else {})}
 
 
 def place(kin: Kin) -> str:
@@ -145,7 +148,9 @@ def _families(pile: Pile, out: Console) -> None:
         columns.append(("last", [Text(spoken(kin.last)) for kin in shown], "left"))
     if len(pile.jobs) > 1:
         columns.append(("logs", [Text(f"{kin.file_count:,}") for kin in shown], "right"))
-    columns.append(("your line", [Text(visible(shorten(place(kin), 26 if wide else 20)), style="cyan") for kin in shown], "left"))
+    columns.append(
+        ("your line", [Text(visible(shorten(place(kin), 26 if wide else 20)), style="cyan") for kin in shown], "left")
+    )
     table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0), header_style="dim")
     left = out.width
     for title, cells, side in columns:
@@ -180,7 +185,7 @@ def _jobs(pile: Pile, out: Console) -> None:
     """Say how the runs ended, and name those that did not end well."""
     if not pile.jobs:
         return
-    counts = Counter(job.ended for job in pile.jobs)
+    counts: Counter[str] = Counter(job.ended for job in pile.jobs)
     out.print()
     told = [f"{counts[how]:,} {words}" for how, words in ENDS.items() if counts[how]]
     out.print(Text(f"{len(pile.jobs):,} log{'s' if len(pile.jobs) != 1 else ''}: {', '.join(told)}", style="bold"))
@@ -194,12 +199,7 @@ def _jobs(pile: Pile, out: Console) -> None:
 
 
 #: How a run ended -> the words for it.
-ENDS = {
-    "well": "ended well",
-    "failed": "failed",
-    "cut off": "cut off",
-    "hung": "hung (no line for long before the end)",
-}
+ENDS = {"well": "ended well", "failed": "failed", "cut off": "cut off", "hung": "hung (no line for long before the end)"}
 
 
 def table_text(pile: Pile) -> str:

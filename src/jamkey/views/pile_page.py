@@ -50,12 +50,14 @@ def render(pile: Pile, sources: Sources) -> str:
             first=spoken(kin.first),
             last=spoken(kin.last),
             bars=_bars(kin, span),
-            drawn=f"{kin.count:,} failures, {spoken(kin.first)} to {spoken(kin.last)}" if kin.first else f"{kin.count:,} failures",
+            drawn=f"{kin.count:,} failures, {spoken(kin.first)} to {spoken(kin.last)}"
+            if kin.first
+            else f"{kin.count:,} failures",
             reading=_reading(kin, sources, styled=number == 1) if number <= _MOST_READ else "",
         )
         for number, kin in enumerate(pile.families[:_MOST], 1)
     ]
-    counts = Counter(job.ended for job in pile.jobs)
+    counts: Counter[str] = Counter(job.ended for job in pile.jobs)
     template = (Path(__file__).parent / "templates" / "pile.html").read_text(encoding="utf-8")
     return str(
         room()

@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from jamkey.errors import JamkeyError
 from jamkey.follow.frames import locate
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
@@ -75,7 +74,7 @@ class Looker:
         part = Part()
         seen = part.files.setdefault(piece.file, Seen())
         for chunk in chunks(piece, before=BACK, behind=AHEAD):
-            seen.bytes += chunk.stop - chunk.start
+            seen.looked += chunk.stop - chunk.start
             for found in met(chunk.data, chunk.start, chunk.stop, year=piece.year):
                 self._count(part, seen, piece.file, chunk.base, found)
             if chunk.ends:
@@ -92,9 +91,7 @@ class Looker:
             message = known.message_in(found)
             family = part.families.get(known.name)
             if family is None:
-                family = part.families[known.name] = Family(
-                    0, file, offset, end, found.text, message, message, len(message)
-                )
+                family = part.families[known.name] = Family(0, file, offset, end, found.text, message, message, len(message))
             family.one(file, (offset, end), (found.text, message, found.host, stamp), hour)
             if self.places:
                 family.places.setdefault(file, []).extend((offset, math.nan if stamp is None else stamp))

@@ -19,12 +19,12 @@ from typing import NamedTuple
 from jamkey.errors import JamkeyError, UsageError
 from jamkey.piles.files import PIECE, TYPED, Piece
 from jamkey.piles.fold import Part, folded
-from jamkey.piles.look import Looker
+from jamkey.piles.shapes import Looker
 
 #: Pieces of one task at most: small logs are looked at many at once.
 _MOST_PIECES = 200
 #: Below so many bytes other processes are not worth their start.
-_SMALL = 3 * PIECE
+_SMALL = 3 << 20
 #: Tasks handed out for each worker, and how often workers may be lost.
 _AHEAD, _LOSSES = 3, 5
 
@@ -62,13 +62,13 @@ def look_at(asked: Asked, task: Task) -> Part:
     return folded(map(_looker(asked).look, task.pieces))
 
 
-def tasks_of(pieces: Sequence[Piece]) -> list[Task]:
+def tasks_of(pieces: Sequence[Piece], most: int = PIECE) -> list[Task]:
     """Return tasks of about a piece's size each."""
     made: list[Task] = []
     held: list[Piece] = []
     size = 0
     for piece in pieces:
-        if held and (size + _bytes(piece) > PIECE or len(held) >= _MOST_PIECES):
+        if held and (size + _bytes(piece) > most or len(held) >= _MOST_PIECES):
             made.append(Task(tuple(held)))
             held, size = [], 0
         held.append(piece)
@@ -140,11 +140,11 @@ def _executor(count: int, on: str) -> Iterator[tuple[Executor, int]]:
     except ImportError:
         raise UsageError("--on needs Dask, which is not installed: python -m pip install 'jamkey[cluster]'") from None
     try:
-        client = Client(on, timeout=10, set_as_default=False)
+        client = Client(on, timeout=10, set_as_default=False)  # type: ignore[no-untyped-call]
     except (OSError, ValueError) as error:
         raise UsageError(f"--on {on}: no scheduler answers there ({str(error)[:200]})") from None
     with client:
         if not client.scheduler_info()["workers"]:
             raise UsageError(f"--on {on}: the scheduler has no workers; start one with `dask worker {on}`")
-        executor = client.get_executor(pure=False, retries=_LOSSES)
+        executor = client.get_executor(pure=False, retries=_LOSSES)  # type: ignore[no-untyped-call]
         yield executor, max(len(client.scheduler_info()["workers"]), 1)

@@ -15,11 +15,11 @@ from jamkey.follow.frames import locate
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam, Job, Kin, Pile
 from jamkey.piles.ends import ended
-from jamkey.piles.engine import Asked, Task, looked, tasks_of
 from jamkey.piles.files import PIECE, TYPED, found, is_stream, pieces
 from jamkey.piles.fold import HOLE, Family, Name, Part
 from jamkey.piles.last_look import LastLook, Memory
 from jamkey.piles.lines import stamp_of
+from jamkey.piles.workers import Asked, Task, looked, tasks_of
 from jamkey.pipeline import diagnose, read
 from jamkey.secrets import masked, masked_jam
 from jamkey.settings import Settings, load
@@ -29,6 +29,8 @@ MOST_DIAGNOSED = 200
 #: Logs that a family lists, and bytes of a log within which the line of a failure is counted.
 _MOST_FILES, _COUNTED = 1000, 256 << 20
 _HOUR = 3600
+#: Bytes of all logs below which pieces are cut finer.
+_SOON = 64 << 20
 
 
 def gather(
@@ -41,7 +43,7 @@ def gather(
     places: bool = False,
     resume: bool = False,
     kept: bool = True,
-    size: int = PIECE,
+    size: int = 0,
     progress: Callable[[int, int, int], None] | None = None,
 ) -> Pile:
     """Look through logs and return what they failed with.
@@ -55,7 +57,7 @@ def gather(
         places: keep the place and time of every single failure.
         resume: go on with a look that was interrupted.
         kept: remember this look, so that the next one can tell what is new.
-        size: bytes of a piece.
+        size: bytes of a piece; 0 for what suits.
         progress: called with (bytes done, bytes in all, failures) after each task.
 
     Raises:
@@ -70,7 +72,8 @@ def gather(
     names = found(given)
     after = _after(since)
     begun = last.files if since == "last" and last is not None else {}
-    tasks = tasks_of(pieces(names, size=size, begun=begun))
+    size = size or _piece(names, workers)
+    tasks = tasks_of(pieces(names, size=size, begun=begun), size)
     asked = Asked(str(root), places, after)
     whole = Part()
     total = sum(task.bytes for task in tasks)
@@ -110,6 +113,12 @@ class Interrupted(KeyboardInterrupt):
     def __init__(self, pile: Pile, done: int, total: int) -> None:
         super().__init__()
         self.pile, self.done, self.total = pile, done, total
+
+
+def _piece(names: Sequence[str], workers: int) -> int:
+    """Return the size of a piece: what is soon done is cut finer, so that every process has some of it."""
+    total = sum(os.path.getsize(name) for name in names if name != TYPED and "://" not in name)
+    return PIECE if total > _SOON else max(total // (4 * (workers or os.cpu_count() or 1)), 1 << 20)
 
 
 def _after(since: str) -> float | None:
@@ -157,7 +166,7 @@ def told(part: Part, root: Path, last: LastLook | None = None) -> Pile:
         for file, flat in sorted(family.places.items())
         for offset, time in zip(flat[::2], flat[1::2], strict=True)
     )
-    return Pile(bytes=part.bytes, failures=part.failures, families=tuple(kins), jobs=jobs, occurrences=occurrences)
+    return Pile(bytes=part.looked, failures=part.failures, families=tuple(kins), jobs=jobs, occurrences=occurrences)
 
 
 def _kin(name: Name, family: Family, sources: Sources, settings: Settings, *, fresh: bool, whole: bool) -> Kin:
@@ -243,6 +252,8 @@ def only(pile: Pile, wanted: Sequence[str], *, fresh: bool = False) -> Pile:
     return msgspec.structs.replace(
         pile,
         families=tuple(pile.families[place] for place in chosen),
-        jobs=tuple(msgspec.structs.replace(job, family=numbers.get(job.family)) if job.family is not None else job for job in pile.jobs),
+        jobs=tuple(
+            msgspec.structs.replace(job, family=numbers.get(job.family)) if job.family is not None else job for job in pile.jobs
+        ),
         occurrences=tuple((numbers[row[0]], *row[1:]) for row in pile.occurrences if row[0] in numbers),
     )
