@@ -8,11 +8,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
+from rich.text import Text
 
 from jamkey.errors import UnreadableInput, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.model import Kin, Pile
 from jamkey.piles.gathered import Interrupted, gather, only
+from jamkey.text import visible
 from jamkey.views.json import written
 from jamkey.views.pile import BY, headline, markdown, place, show_pile, size, table_text
 from jamkey.views.terminal import console
@@ -153,10 +155,9 @@ def _follow(paths: tuple[str, ...], folder: Path, wanted: tuple[str, ...], found
         out.print()
 
 
-def _line(kin: Kin) -> str:
-    from rich.markup import escape
-
-    return f"[bold green]new[/]  {escape(kin.last or '')}  [cyan]{escape(place(kin))}[/]  [red]{escape(headline(kin))}[/]"
+def _line(kin: Kin) -> Text:
+    when = f"  {kin.last[:19].replace('T', ' ')}" if kin.last else ""
+    return Text.assemble(("new", "bold green"), f"{when}  ", (visible(place(kin)), "cyan"), "  ", (headline(kin), "red"))
 
 
 class _Progress:

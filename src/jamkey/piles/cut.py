@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 import msgspec
 
-from jamkey.piles.lines import PLAIN, Strand, decoded, host_of, is_log, record_time, stamp_of, strand_of
+from jamkey.piles.lines import PLAIN, Strand, decoded, host_of, in_record, is_log, record_time, stamp_of, strand_of
 from jamkey.piles.marks import BLOCK, EVENT, TRACE, WORD, finder, meant
 from jamkey.readers.log_events import LANGUAGE, NAMES, events
 
@@ -31,7 +31,7 @@ _SHARED, _CHAIN_BYTES = b"above exception", 8192
 _USUAL = re.compile(rb"Traceback \(most recent call last\):\r?\n((?:[ \t][^\n]*\n)+)([^\s][^\n]*)")
 #: What shows that a record's text holds a trace.
 _SIGNS = ("Traceback (", "\n    at ", "\tat ")
-_FRAME_LINE = re.compile(rb'\s*File "[^"]*", line \d+')
+_FRAME_LINE = re.compile(rb'\s*(?:File "[^"]*", line \d+|(?:Cell|Input) In ?\[\d+\])')
 _NUMBER = re.compile(rb"0x[0-9a-fA-F]+|(?<!Errno )(?<![A-Za-z_\d])\d+(?![A-Za-z_\d])")
 #: Numbers among the words of a message; those of one figure, and those that name a place or a code, stay.
 _AMONG_WORDS = re.compile(
@@ -84,6 +84,8 @@ def met(data: bytes | mmap.mmap, start: int, stop: int, *, year: int = 1970) -> 
             if (word := meant(data, at)) is None:
                 continue
             at, way = word
+        if way == TRACE and data[at + len(_HEADER) : at + len(_HEADER) + 1] != b":":
+            way = BLOCK  # a notebook's kernel words it so
         if way == TRACE:
             if data.rfind(b"\n", 0, at) + 1 >= stop:
                 continue
@@ -92,6 +94,8 @@ def met(data: bytes | mmap.mmap, start: int, stop: int, *, year: int = 1970) -> 
             found = _event(data, at)
         elif at < done:
             continue
+        elif (found := _in_record(data, at)) is not None:
+            pass
         else:
             done, found = _block(data, at, year) if way == BLOCK else (done, _bare(data, at, year))
         if found is not None and start <= found.start < stop and found.start not in seen:
@@ -267,12 +271,18 @@ def _event(data: bytes, at: int) -> Met | None:
         last = told[0].get("exception.stacktrace", "").rstrip().rpartition("\n")[2].partition(": ")[2]
         message = told[0].get("exception.message", last).partition("\n")[0]
         return Met(start, end, line[opens:], shape, "", stamp, host, message)
-    trace = next((text for text in _texts(record) if "\n" in text and any(sign in text for sign in _SIGNS)), None)
+    trace = next((text for text in _texts(record) if "\n" in text.rstrip() and any(sign in text for sign in _SIGNS)), None)
     if trace is None:
         return None
     runtime = "python" if "Traceback (" in trace else ""
     text, shape = (form.encode("utf-8", "replace") for form in (trace, _numberless(trace)))
     return Met(start, end, text, shape, runtime, stamp, host)
+
+
+def _in_record(data: bytes, at: int) -> Met | None:
+    """Take the failure of a record that holds the whole of it."""
+    _, _, line = _line(data, at)
+    return _event(data, at) if line[:1] == b"{" and in_record(line) is None else None
 
 
 def _numberless(text: str) -> str:

@@ -12,6 +12,7 @@ import os
 import sys
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, NamedTuple, cast
 
@@ -222,23 +223,31 @@ def length_of(file: str) -> tuple[int, int]:
     return told.st_size, time.gmtime(told.st_mtime).tm_year
 
 
-def _opened(file: str) -> IO[bytes]:
-    raw: IO[bytes]
+@contextmanager
+def _opened(file: str) -> Iterator[IO[bytes]]:
+    """Open a file's text as bytes of UTF-8, or of what it is in; standard input stays open."""
     if file == TYPED:
-        return sys.stdin.buffer
+        yield sys.stdin.buffer
+        return
+    packed = _PACKED.get(os.path.splitext(file)[1])
+    with _raw(file) as raw:
+        if packed is not None:
+            with packed(raw) as text:
+                yield text
+        elif "://" not in file and raw.read(2) in (b"\xff\xfe", b"\xfe\xff"):
+            raw.seek(0)
+            with cast("IO[bytes]", _Recoded(raw)) as text:
+                yield text
+        else:
+            raw.seek(0)
+            yield raw
+
+
+def _raw(file: str) -> IO[bytes]:
     if "://" in file:
         filesystem, path = _store(file)
-        raw = filesystem.open(path, "rb")
-    else:
-        raw = open(file, "rb")  # noqa: SIM115 - the caller closes it
-    packed = _PACKED.get(os.path.splitext(file)[1])
-    if packed is not None:
-        return packed(raw)
-    if "://" not in file and raw.read(2) in (b"\xff\xfe", b"\xfe\xff"):
-        raw.seek(0)
-        return cast("IO[bytes]", _Recoded(raw))
-    raw.seek(0)
-    return raw
+        return cast("IO[bytes]", filesystem.open(path, "rb"))
+    return open(file, "rb")
 
 
 class _Recoded(io.RawIOBase):
@@ -271,12 +280,9 @@ def chunks(piece: Piece, *, before: int, behind: int) -> Iterator[Chunk]:
         if low > 0 and "://" not in piece.file:
             yield _mapped(piece, low, behind)
             return
-        raw = _opened(piece.file)
-        try:
+        with _opened(piece.file) as raw:
             raw.seek(low)
             data = raw.read(min(piece.stop + behind, piece.size) - low)
-        finally:
-            raw.close()
         if low == 0:
             data, low = b"\n" + data, -1
         yield Chunk(data, low, piece.start - low, piece.stop - low, piece.stop >= piece.size)
@@ -292,10 +298,9 @@ def _mapped(piece: Piece, low: int, behind: int) -> Chunk:
 
 
 def _streamed(piece: Piece, before: int, behind: int) -> Iterator[Chunk]:
-    raw = _opened(piece.file)
     held, base, start = b"\n", -1, 1
     ended = False
-    try:
+    with _opened(piece.file) as raw:
         while not ended:
             data = _filled(raw, PIECE + behind - (len(held) - start))
             ended = not data
@@ -306,9 +311,6 @@ def _streamed(piece: Piece, before: int, behind: int) -> Iterator[Chunk]:
                 yield Chunk(held, base, min(first, stop), stop, ended)
             cut = max(stop - before, 0)
             held, base, start = held[cut:], base + cut, stop - cut
-    finally:
-        if piece.file != TYPED:
-            raw.close()
 
 
 def _filled(raw: IO[bytes], size: int) -> bytes:

@@ -30,8 +30,9 @@ class Family:
     #: What all their messages begin and end with; the whole message where all have the same.
     begins: str
     ends: str
-    #: The shortest length of a message.
+    #: The lengths of the shortest message and of the longest.
     length: int
+    longest: int
     files: dict[str, int] = field(default_factory=dict)
     hosts: dict[str, int] = field(default_factory=dict)
     #: Hour since 1970 -> count.
@@ -60,7 +61,7 @@ class Family:
                 self.begins = _common(self.begins, message)
             if not message.endswith(self.ends):
                 self.ends = _common(self.ends[::-1], message[::-1])[::-1]
-            self.length = min(self.length, len(message))
+            self.length, self.longest = min(self.length, len(message)), max(self.longest, len(message))
         self.files[file] = self.files.get(file, 0) + 1
         if host:
             self.hosts[host] = self.hosts.get(host, 0) + 1
@@ -74,10 +75,10 @@ class Family:
         self.count += other.count
         if (other.file, other.offset, other.end) < (self.file, self.offset, self.end):
             self.file, self.offset, self.end, self.text = other.file, other.offset, other.end, other.text
-        if (other.begins, other.ends) != (self.begins, self.ends) or other.length != self.length:
+        if (other.begins, other.ends, other.length, other.longest) != (self.begins, self.ends, self.length, self.longest):
             self.begins = _common(self.begins, other.begins)
             self.ends = _common(self.ends[::-1], other.ends[::-1])[::-1]
-            self.length = min(self.length, other.length)
+            self.length, self.longest = min(self.length, other.length), max(self.longest, other.longest)
         _more(self.files, other.files)
         _more(self.hosts, other.hosts)
         _more(self.hours, other.hours)
@@ -89,7 +90,7 @@ class Family:
     @property
     def message(self) -> str:
         """The message, a hole where the members differ."""
-        if self.begins == self.ends and len(self.begins) == self.length:
+        if self.begins == self.ends and len(self.begins) == self.length == self.longest:
             return self.begins
         begins, ends = self.begins, self.ends
         while len(begins) + len(ends) > self.length:  # both reach into the same words of the shortest

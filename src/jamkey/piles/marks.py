@@ -34,6 +34,11 @@ MARKS: dict[bytes, str] = {
     b"\n    at ": BLOCK,
     b"\nNode.js v": BLOCK,
     b"\tat ": BLOCK,
+    # the same within a record of JSON
+    b"\\tat ": BLOCK,
+    b"\\n    at ": BLOCK,
+    b'"    at ': BLOCK,
+    b'Exception in thread \\"': BLOCK,
     b"@http": BLOCK,
     b"@file:": BLOCK,
     b'Exception in thread "': BLOCK,

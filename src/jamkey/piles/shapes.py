@@ -91,7 +91,9 @@ class Looker:
             message = known.message_in(found)
             family = part.families.get(known.name)
             if family is None:
-                family = part.families[known.name] = Family(0, file, offset, end, found.text, message, message, len(message))
+                family = part.families[known.name] = Family(
+                    0, file, offset, end, found.text, message, message, len(message), len(message)
+                )
             family.one(file, (offset, end), (found.text, message, found.host, stamp), hour)
             if self.places:
                 family.places.setdefault(file, []).extend((offset, math.nan if stamp is None else stamp))
