@@ -324,12 +324,24 @@ def test_machines_are_named(tmp_path: Path) -> None:
         ("", "well"),
         (FAILURES[2][0].replace("{n}", "1"), "failed"),
         (FAILURES[2][0].replace("{n}", "1") + "exit status 1\n", "failed"),
+        (FAILURES[2][0].replace("{n}", "1") + "2031-04-04 05:00:00,000 ERROR apiary.jobs: job 7 failed\n", "failed"),
+        (FAILURES[2][0].replace("{n}", "1") + "2031-04-04 00:00:41,000 INFO apiary.jobs: next hive\n", "well"),
         (FAILURES[2][0].replace("{n}", "1") + lines(12, 2), "well"),
         ('Traceback (most recent call last):\n  File "/srv/apiary/weigh.py", line 41, in <module>\n    ma', "cut off"),
         ("reading the scale of o", "cut off"),
         ("2031-04-04 05:00:00,000 WARNING apiary.jobs: told to stop\n", "hung"),
     ],
-    ids=["well", "failed", "status behind it", "went on", "within a trace", "within a line", "silence"],
+    ids=[
+        "well",
+        "failed",
+        "status behind it",
+        "said by the logger",
+        "caught",
+        "went on",
+        "within a trace",
+        "within a line",
+        "silence",
+    ],
 )
 def test_how_a_run_ended(tmp_path: Path, end: str, how: str) -> None:
     (tmp_path / "job.log").write_text(lines(40) + end)

@@ -160,7 +160,9 @@ def _families(pile: Pile, out: Console) -> None:
     table.add_column("failure", no_wrap=True, overflow="ellipsis", width=max(left, 16))
     for number, kin in enumerate(shown):
         new = ("new ", "bold green") if known and kin.fresh else ("", "")
-        table.add_row(*(cells[number] for _, cells, _ in columns), Text.assemble(new, (headline(kin), "red")))
+        kind, separator, rest = headline(kin).partition(": ")
+        told = Text.assemble(new, (kind, "bold red"), separator, rest)
+        table.add_row(*(cells[number] for _, cells, _ in columns), told)
     out.print(table)
     if len(pile.families) > _MOST:
         out.print(Text(f"and {len(pile.families) - _MOST:,} more", style="dim"))

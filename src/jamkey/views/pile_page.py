@@ -29,6 +29,9 @@ class Row(msgspec.Struct):
     kin: Kin
     headline: str
     place: str
+    #: Where the one that is read stands, and other logs of the family.
+    log: str
+    others: list[str]
     first: str
     last: str
     #: (left, top, width, height) of each bar.
@@ -47,6 +50,8 @@ def render(pile: Pile, sources: Sources) -> str:
             kin=kin,
             headline=headline(kin),
             place=visible(place(kin)),
+            log=visible(kin.file),
+            others=[visible(file) for file in kin.files[:6] if file != kin.file],
             first=spoken(kin.first),
             last=spoken(kin.last),
             bars=_bars(kin, span),

@@ -70,10 +70,8 @@ def plot(pile: Pile, path: Path) -> None:
         locator = AutoDateLocator(minticks=3, maxticks=9)
         axes.xaxis.set_major_locator(locator)
         axes.xaxis.set_major_formatter(ConciseDateFormatter(locator))
-        many = f"{step} hours" if step > 1 else "hour"
-        axes.set_xlabel(
-            f"when, by the logs; a column is one {many if step == 1 else 'span of ' + many}, each row on its own scale"
-        )
+        span = f"{step} hours" if step > 1 else "one hour"
+        axes.set_xlabel(f"when, by the logs; a column is {span}, each row on its own scale")
     else:
         axes.set_xticks([])
         axes.annotate("the logs name no times", (0.5, 0.5), xycoords="axes fraction", ha="center", color="#777777")
