@@ -21,6 +21,8 @@ MOST_FILES = 3000
 #: Where more files of a language lie in the folder, those that nothing names are none of the program's; so many are reached.
 MOST_BESIDE, MOST_REACHED = 60, 300
 _WORD = re.compile(r"\w+")
+#: Endings of what a program reads rather than runs.
+DATA = {".csv", ".tsv", ".txt", ".json", ".jsonl", ".dat", ".cfg", ".ini", ".toml", ".yaml", ".yml", ".conf", ".log"}
 #: Larger files are not source, in bytes.
 LARGEST = 4_000_000
 #: Sources longer than this are not looked into at all; the project's other files not even when they are shorter, in lines or
@@ -214,7 +216,7 @@ class Sources:
         name = self.resolve(file) or file
         if name not in self._codes:
             text = self.text(file)
-            language = self.language(name, runtime)
+            language = self.language(name, runtime) if os.path.splitext(name)[1].lower() not in DATA else None
             if text is not None and text.count("\n") > MOST_LINES:
                 self.leave_out(f"{name}, which has more than {MOST_LINES:,} lines")
                 text = None
@@ -318,5 +320,4 @@ class Sources:
 
     def data_files(self) -> list[str]:
         """Return the project's files that are data rather than source."""
-        kinds = (".csv", ".tsv", ".txt", ".json", ".jsonl", ".dat", ".cfg", ".ini", ".toml", ".yaml", ".yml", ".conf", ".log")
-        return [name for name in self.files() if os.path.splitext(name)[1].lower() in kinds]
+        return [name for name in self.files() if os.path.splitext(name)[1].lower() in DATA]

@@ -48,6 +48,7 @@ class Argument(Plain):
             if len(words) == 1 and words[0][1].sort == "comprehension" and not texts[0].startswith(("[", "(", "{")):
                 yield made(f"plain {value}", [f"({texts[0]})", value])
         yield from self._own(part, texts, ground, made)
+        yield from _named_elsewhere(part, texts, ground, made)
         yield from self._known(part, texts, ground, made)
 
     def _own(self, part: Part, texts: list[str], ground: Ground, made: Callable[[str, list[str]], Made]) -> Iterator[Made]:
@@ -89,6 +90,26 @@ class Argument(Plain):
                             yield made(f"{kind}={flag}", again)
                     continue
                 yield made(f"{kind}:{flag}", [*texts, flag])
+
+
+def _named_elsewhere(part: Part, texts: list[str], ground: Ground, made: Callable[[str, list[str]], Made]) -> Iterator[Made]:
+    """Propose keywords that other calls of the same function name, and other spellings of those that stand here."""
+    named: str = ground.words.get("named", "")
+    if not named:
+        return
+    given = {keyword for keyword, _ in part.arguments if keyword}
+    others: dict[str, Part] = {}
+    for call in ground.code.calls(part.called)[:12]:
+        for keyword, argument in call.arguments:
+            if keyword not in ("", "**") and keyword not in given:
+                others.setdefault(keyword, argument)
+                yield made("as elsewhere", [*texts, named.format(keyword, argument.source)])
+    for index, (keyword, argument) in enumerate(part.arguments):
+        if keyword in ("", "**"):
+            continue
+        words = {keyword.replace("_", ""), *ground.told, *others} - given - {""}
+        for word in sorted(word for word in words if word.isidentifier()):
+            yield made("keyword spelt", [*texts[:index], named.format(word, argument.source), *texts[index + 1 :]])
 
 
 def _keys(ground: Ground) -> list[str]:
@@ -151,10 +172,12 @@ class Parameter(Plain):
                         )
                 for sign in ground.words.get("gathers", ()):
                     yield Made(f"parameter:{sign}", param.span.start, sign)
+            end = function.params[-1] if function.params else None
+            place = (end.default.span.end if end.default is not None else end.span.end) if end is not None else start
+            for sign in ground.words.get("gathers", ()) if not any(param.star for param in function.params) else ():
+                yield Made(f"parameter:rest {sign}", place, f"{behind}{sign}{'rest' if len(sign) > 1 else 'others'}")
             body = [name for name in _free(function, ground) if name not in names]
             for name in body[:3]:
-                end = function.params[-1] if function.params else None
-                place = (end.default.span.end if end.default is not None else end.span.end) if end is not None else start
                 yield Made("parameter:free", place, f"{behind}{name}")
 
 

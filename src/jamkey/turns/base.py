@@ -114,8 +114,16 @@ class Ground:
         return self.above[part.span][0] if part.span in self.above else ""
 
     def is_stored(self, part: Part) -> bool:
-        """Tell whether the part is what the statement stores into, or stands in that."""
-        return any(target.span.holds(part.span) for target in self.statement.targets)
+        """Tell whether the part is what the statement stores into, or stands in that; a key of it is only looked up."""
+        return any(target.span.holds(part.span) for target in self.statement.targets) and not self._is_in_key(part)
+
+    def _is_in_key(self, part: Part) -> bool:
+        return any(
+            role == "key" and child.span.holds(part.span)
+            for target in self.statement.targets
+            for inner in target.walk()
+            for role, child in inner.children
+        )
 
     @cached_property
     def visible(self) -> list[str]:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from jamkey.languages.base import Part, Statement
+from jamkey.languages.base import Definition, Part, Statement
 from jamkey.turns.base import Ground, Made, Plain, before_line
+from jamkey.turns.names import near
 
 
 class Imports(Plain):
@@ -45,6 +46,7 @@ class Imports(Plain):
             if definition.sort != "import" or definition.span.line != ground.place.line or definition.statement is None:
                 continue
             if definition.imported and definition.imported != "*":
+                yield from _respelt(definition, ground)
                 yield Made("import:module", definition.statement, f"import {definition.module}")
                 yield Made(
                     "import:inside",
@@ -57,6 +59,20 @@ class Imports(Plain):
             if ground.indent(ground.place.line):
                 text = ground.row(ground.place.line).strip() + "\n"
                 yield Made("import:to the head", before_line(_head(ground)), text)
+
+
+def _respelt(definition: Definition, ground: Ground) -> Iterator[Made]:
+    """Propose names that the module really has, here and wherever the name is used."""
+    own = ground.scene.sources.module_file(definition.module, ground.place.file)
+    there = ground.scene.sources.code(own, ground.scene.jam.runtime) if own else None
+    known = [item.name for item in there.definitions() if not item.scope] if there is not None else []
+    places = sorted(ground.code.uses(definition.name), key=lambda span: (span.line, span.column))
+    if not places or definition.name != definition.imported or len(places) > 40:
+        return
+    for name in dict.fromkeys([*ground.told, *known]):
+        if name.isidentifier() and name != definition.name and near(name, definition.name) > 0.5:
+            more = tuple((ground.place.file, span, name) for span in places[1:])
+            yield Made("import:respelt", places[0], name, more=more)
 
 
 def _head(ground: Ground) -> int:

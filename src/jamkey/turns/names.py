@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from rapidfuzz.distance import DamerauLevenshtein
@@ -10,6 +11,10 @@ from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made, Plain
 
 _MOST = 24
+#: The types of Python whose members are the same everywhere.
+_BUILTIN = {kind.__name__: kind for kind in (dict, list, str, set, tuple, bytes, int, float)}
+#: A directive of a format, or a word.
+_PIECES = re.compile(r"(%-?[A-Za-z]|[A-Za-z]+)")
 #: A sign in a short text -> those it is taken for: separators, letters of date formats, ways to open a file.
 _SIGNS = {
     "/": "-.",
@@ -74,6 +79,10 @@ class Names(Plain):
         owner = part.child("object")
         value = ground.value(owner) if owner is not None else None
         known = set(value.members) if value is not None else set()
+        if value is not None and (kind := _BUILTIN.get(value.type)) is not None:
+            for name in dir(kind):
+                if not name.startswith("_") and name != part.name:
+                    yield Made(f"member:of {value.type}", part.name_span or part.span, name)
         known |= ground.members
         known |= {name for name in ground.told if name.isidentifier()}
         known |= ground.code.all_members() | {function.name for function in ground.code.functions() if function.owner}
@@ -113,6 +122,7 @@ class Names(Plain):
             for new in _SIGNS.get(sign, ""):
                 if len(word) <= 24:
                     yield Made("text:sign", part.span, f"{quote}{word[:index]}{new}{word[index + 1 :]}{quote}")
+        yield from _swapped(part, word, quote)
         if len(set(word) & set("/-.,;:")) == 1:
             (sign,) = set(word) & set("/-.,;:")
             for other in "/-.":
@@ -122,6 +132,18 @@ class Names(Plain):
             yield Made("text:name", part.span, word)
         if len(word) > 1 and not word.startswith("%"):
             yield Made("text:plural", part.span, f"{quote}{word[:-1] if word.endswith('s') else word + 's'}{quote}")
+
+
+def _swapped(part: Part, word: str, quote: str) -> Iterator[Made]:
+    """Propose two pieces of a short text in each other's place: day and month of a format, two names between signs."""
+    pieces = _PIECES.split(word)
+    if not 5 <= len(pieces) <= 13:
+        return
+    for first in range(1, len(pieces) - 2, 2):
+        if pieces[first] != pieces[first + 2]:
+            other = [*pieces]
+            other[first], other[first + 2] = other[first + 2], other[first]
+            yield Made("text:swapped", part.span, f"{quote}{''.join(other)}{quote}")
 
 
 def _siblings(part: Part, span: object, ground: Ground) -> Iterator[Made]:
