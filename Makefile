@@ -12,12 +12,14 @@ $(VENV)/demo: pyproject.toml
 	@if [ -z "$(PYTHON)" ]; then echo "Jam Key needs Python 3.11 or newer: set PYTHON=/path/to/python" >&2; exit 2; fi
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --upgrade pip  # older ones write a start script that loads more
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[table]'
-	$(BIN)/python -m compileall -q -x apiary src/jamkey  # also where the environment keeps Python from writing byte code
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile -e '.[table]'
+	# also where the environment keeps Python from writing byte code; the large packages, which are loaded once, are left out
+	$(BIN)/python -m compileall -q -j 0 -x 'apiary|/(numpy|pandas|pip|setuptools)/' src/jamkey $(VENV)/lib
 	touch $@
 
 $(VENV)/ready: $(VENV)/demo
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
+	$(BIN)/python -m compileall -q -j 0 -x '/(pip|setuptools)/|/tests?/' $(VENV)/lib || true  # some hold sources for other versions
 	touch $@
 
 demo: $(VENV)/demo
