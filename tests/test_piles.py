@@ -234,6 +234,33 @@ def test_the_true_pile(tmp_path: Path) -> None:
     assert max(families.values()) == 1, "one family for each distinct failure, whatever version worded it"
 
 
+@pytest.mark.parametrize(
+    "unit",
+    [
+        b'{"exception.type": "E", "a": "\\n    at f (x.js:1:2)"} ',
+        b"\tat x.Y.z(Y.java:1) ",
+        b"  Traceback (most recent call last):\n",
+        b"Traceback (most recent call last):\n",
+        b"SyntaxError: ",
+        b"error: x\n\n",
+        b"[w1] Traceback (most recent call last):\n[w2]   File ",
+        b"The above exception was the direct cause of the following exception:\nTraceback (most recent call last):\n",
+        b"{" * 40 + b'"exception',
+    ],
+)
+def test_time_grows_with_the_size_only(unit: bytes) -> None:
+    def seconds(size: int) -> float:
+        data = b"\n" + unit * (size // len(unit)) + b"\n"
+        begin = time.perf_counter()
+        for one in met(data, 1, len(data)):
+            assert len(one.text) <= 300_000
+        return time.perf_counter() - begin
+
+    seconds(20_000)
+    small, large = seconds(250_000), seconds(1_000_000)
+    assert large < 12 * small + 1.0
+
+
 # --- families
 
 

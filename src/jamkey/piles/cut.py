@@ -28,7 +28,7 @@ _SENTENCES = (b"The above exception was the direct cause", b"During handling of 
 #: What the sentences share, and bytes before a header within which they are sought.
 _SHARED, _CHAIN_BYTES = b"above exception", 8192
 #: A trace as it mostly stands: header, set-in lines, the summary.
-_USUAL = re.compile(rb"Traceback \(most recent call last\):\r?\n((?:[ \t][^\n]*\n)+)([^\s][^\n]*)")
+_USUAL = re.compile(rb"Traceback \(most recent call last\):\r?\n((?:[ \t][^\n]*\n){1,2000})([^\s][^\n]*)")
 #: What shows that a record's text holds a trace.
 _SIGNS = ("Traceback (", "\n    at ", "\tat ")
 _FRAME_LINE = re.compile(rb'\s*(?:File "[^"]*", line \d+|(?:Cell|Input) In ?\[\d+\])')
@@ -78,8 +78,19 @@ def met(data: bytes | mmap.mmap, start: int, stop: int, *, year: int = 1970) -> 
             return
         data = data[:]
     seen: set[int] = set()
-    done = -1
+    done = blocks = -1
     for at, way in marks:
+        if at < done:
+            continue
+        begin = data.rfind(b"\n", max(at - LONGEST, 0), at) + 1
+        if not begin:
+            continue  # deep in a line that nobody wrote for reading
+        if data[begin : begin + 1] == b"{" and in_record(line := _line(data, at)[2]) is None:
+            done = begin + len(line)  # one record, whatever stands in it
+            found = _event(data, at)
+            if found is not None and start <= found.start < stop:
+                yield found
+            continue
         if way == WORD:
             if (word := meant(data, at)) is None:
                 continue
@@ -87,17 +98,16 @@ def met(data: bytes | mmap.mmap, start: int, stop: int, *, year: int = 1970) -> 
         if way == TRACE and data[at + len(_HEADER) : at + len(_HEADER) + 1] != b":":
             way = BLOCK  # a notebook's kernel words it so
         if way == TRACE:
-            if data.rfind(b"\n", 0, at) + 1 >= stop:
-                continue
-            found = _trace(data, at, year)
+            found = _trace(data, at, year) if begin < stop else None
         elif way == EVENT:
             found = _event(data, at)
-        elif at < done:
+        elif way == BLOCK and at < blocks:
             continue
-        elif (found := _in_record(data, at)) is not None:
-            pass
+        elif way == BLOCK:
+            end, found = _block(data, at, year)
+            blocks = max(blocks, end)
         else:
-            done, found = _block(data, at, year) if way == BLOCK else (done, _bare(data, at, year))
+            found = _bare(data, at, year)
         if found is not None and start <= found.start < stop and found.start not in seen:
             seen.add(found.start)
             yield found
@@ -107,7 +117,8 @@ def _line(data: bytes, at: int) -> tuple[int, int, bytes]:
     """Return where the line at an offset begins, where the next one does, and its text."""
     start = data.rfind(b"\n", 0, at) + 1
     end = data.find(b"\n", at)
-    return (start, end + 1, data[start:end].rstrip(b"\r")) if end >= 0 else (start, len(data), data[start:])
+    following = end + 1 if end >= 0 else len(data)
+    return start, following, data[start : min(end if end >= 0 else len(data), start + LONGEST)].rstrip(b"\r")
 
 
 def _after(data: bytes, at: int) -> Iterator[tuple[int, bytes]]:
@@ -143,10 +154,8 @@ def _stamp(data: bytes, start: int, line: bytes, year: int) -> float | None:
 def _trace(data: bytes, at: int, year: int) -> Met | None:
     """Take a trace of Python's whose header stands at an offset; None for the later ones of a chain."""
     start, after, line = _line(data, at)
-    if line[:1] == b"{" and (event := _event(data, at)) is not None:
-        return event
     before = data[start:at]
-    if not before.strip() and (usual := _USUAL.match(data, at)) is not None and not before:
+    if not before and (usual := _USUAL.match(data, at)) is not None:
         end = usual.end() + 1
         following = data[end : data.find(b"\n", end) if data.find(b"\n", end) >= 0 else len(data)]
         summary = usual[2].rstrip(b"\r")
@@ -203,9 +212,9 @@ def _chain(data: bytes, at: int, strand: Strand) -> tuple[list[bytes], int]:
         if not body.strip():
             pending.append(b"")
             continue
+        if _HEADER in body and state != "joined":
+            break  # the next failure: this one was cut off
         if state == "frames":
-            if _HEADER in body and kept:
-                break  # the one before was cut off
             state = "frames" if set_in else "after"
         elif state == "after":
             if body.startswith(_SENTENCES):
@@ -277,12 +286,6 @@ def _event(data: bytes, at: int) -> Met | None:
     runtime = "python" if "Traceback (" in trace else ""
     text, shape = (form.encode("utf-8", "replace") for form in (trace, _numberless(trace)))
     return Met(start, end, text, shape, runtime, stamp, host)
-
-
-def _in_record(data: bytes, at: int) -> Met | None:
-    """Take the failure of a record that holds the whole of it."""
-    _, _, line = _line(data, at)
-    return _event(data, at) if line[:1] == b"{" and in_record(line) is None else None
 
 
 def _numberless(text: str) -> str:
