@@ -31,6 +31,8 @@ class Settings(Struct, frozen=True, kw_only=True):
     unguarded: bool = False
     #: Seconds that the search for keys may take, or eight runs of the program, whichever is more; 0 for no search.
     patience: float = 10.0
+    #: Numbers of an output that differ by no more than this from the expected ones agree.
+    near: float = 0.0
     #: Days that they are kept.
     keep_days: float = 365.0
     #: Command that opens an editor at a place, such as "code --goto {file}:{line}"; empty takes VISUAL or EDITOR.
@@ -104,7 +106,7 @@ def _settings(table: dict[str, Any], path: Path) -> Settings:
     for name in ("limit", "patience"):
         if isinstance(values.get(name), str):
             values[name] = duration(values[name])
-    for name in ("limit", "patience", "keep_days"):
+    for name in ("limit", "patience", "keep_days", "near"):
         if isinstance(values.get(name), (int, float)) and not values[name] >= 0:
             raise UsageError(f"{path}: {name} = {values[name]} is less than nothing")
     unknown = sorted(set(values) - set(Settings.__struct_fields__) | ({"folder"} & set(values)))

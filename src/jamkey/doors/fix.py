@@ -15,7 +15,7 @@ from rich.console import Console
 from rich.progress import BarColumn, Progress, SpinnerColumn, TextColumn
 
 from jamkey.doors.call import check_save, save_all, target_of
-from jamkey.errors import CannotLaunch, JamkeyError
+from jamkey.errors import CannotLaunch, JamkeyError, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.journal.store import Journal
 from jamkey.model import Jam, Key
@@ -41,6 +41,12 @@ from jamkey.views.terminal import console, reading, show
 @click.option("--python", metavar="PATH", default="", help="The interpreter for Python scripts.")
 @click.option("--limit", metavar="TIME", default="", help="Stop each run after this long: 10s, 500ms, 2m.")
 @click.option("--expect", metavar="TEXT|FILE", help="What it should print: a run that prints anything else is not mended yet.")
+@click.option(
+    "--near",
+    metavar="NUMBER",
+    type=click.FloatRange(min=0),
+    help="With --expect: numbers agree that differ by no more than this, such as 1e-6, or by that part of the expected one.",
+)
 @click.option("--yes", is_flag=True, help="Apply the best key without asking.")
 @click.option("--preview", is_flag=True, help="Change nothing: show the first failure with its keys tried.")
 @click.option(
@@ -59,6 +65,7 @@ def fix(
     python: str,
     limit: str,
     expect: str | None,
+    near: float | None,
     yes: bool,
     preview: bool,
     save: tuple[str, ...],
@@ -83,6 +90,10 @@ def fix(
     stdin = Typed.here()
     expected = expected_text(expect) if expect is not None else None
     out = console(stderr=True)
+    if near is not None:
+        if expect is None:
+            raise UsageError("--near compares numbers with what --expect says: give both")
+        settings = msgspec.structs.replace(settings, near=near)
     if patience is not None:
         settings = msgspec.structs.replace(settings, patience=duration(patience))
     settings = msgspec.structs.replace(settings, unguarded=unguarded or settings.unguarded or _allowed(out))

@@ -112,7 +112,7 @@ def run_captured(
         hung=ended.seconds if ended.hit_limit else 0.0,
     )
     if not jams and ended.status == 0 and (expected is not None or doubts):
-        if expected is None or not same_output(ended.stdout, expected):
+        if expected is None or not same_output(ended.stdout, expected, settings.near if settings else 0.0):
             unguarded = settings is not None and settings.unguarded
             seen = watched(target, root, stdin=ended.stdin, limit=_SLOWER * ended.seconds + _MORE, unguarded=unguarded)
             quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings, seen=seen)
@@ -148,7 +148,7 @@ def tried(
         return [locate(found, sources, chosen) for found in jams]
 
     expected = outcome.expected
-    fits = None if expected is None else lambda printed: same_output(printed, expected)
+    fits = None if expected is None else lambda printed: same_output(printed, expected, chosen.near)
     bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits, unguarded=chosen.unguarded)
     sources = Sources(outcome.root)
     if searchable(jam, target) and (jam.phase != "quiet" or expected is not None):

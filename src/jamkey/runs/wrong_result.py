@@ -58,10 +58,16 @@ def expected_text(given: str) -> str:
     return given.replace("\\n", "\n") if "\n" not in given else given
 
 
-def same_output(printed: bytes | str, expected: str) -> bool:
-    """Compare what was printed with what should have been, spaces at line ends and the last line end aside."""
+def same_output(printed: bytes | str, expected: str, near: float = 0.0) -> bool:
+    """Compare what was printed with what should have been, spaces at line ends and the last line end aside.
+
+    Args:
+        printed: what came.
+        expected: what should come.
+        near: numbers that differ by no more than this agree, absolutely or in parts of the expected one.
+    """
     text = printed.decode("utf-8", "replace") if isinstance(printed, bytes) else printed
-    return first_difference(text, expected) is None
+    return first_difference(text, expected, near) is None
 
 
 def quiet_jam(
@@ -86,7 +92,8 @@ def quiet_jam(
         seen: what was odd when the program was watched, surest first.
     """
     printed = stdout.decode("utf-8", "replace")
-    differs = first_difference(printed, expected) if expected is not None else None
+    near = settings.near if settings is not None else 0.0
+    differs = first_difference(printed, expected, near) if expected is not None else None
     if expected is not None and differs is None:
         return None
     sources = Sources(root)
@@ -107,7 +114,7 @@ def quiet_jam(
         code = sources.code(seen[0].file, runtime)
         function = (code.scope_at(seen[0].line) or None) if code is not None else None
         frame = Frame(file=seen[0].file, line=seen[0].line, function=function)
-    told = differs.told() if differs is not None else findings[0].reason if seen else None
+    told = "\n".join([differs.told(), *differs.beside()]) if differs is not None else findings[0].reason if seen else None
     jam = Jam(runtime=runtime, phase="quiet", kind=kind, message=told, frames=(frame,) if frame is not None else ())
     jam = locate(jam, sources, settings or Settings())
     return _with_findings(jam, findings, sources)
