@@ -88,4 +88,6 @@ def _key(shown: Shown) -> str:
         text += f"\n\n{_escape(shown.key.reason)}"
     if shown.diff:
         text += "\n\n" + _fence([f"{sign} {code}" for _, _, sign, code in shown.diff], "diff")
+    if shown.printed:
+        text += "\n\nWith it this is printed last:\n\n" + _fence(shown.printed)
     return text

@@ -79,6 +79,8 @@ class Shown(msgspec.Struct, frozen=True):
     trial: str
     #: (file, line, removed or added, text)
     diff: tuple[tuple[str, int, str, str], ...]
+    #: The last two lines that the program printed with it, beyond what it printed before; only where it runs.
+    printed: tuple[str, ...] = ()
 
 
 class Outline(msgspec.Struct, frozen=True):
@@ -270,7 +272,9 @@ def _key(number: int, key: Key, sources: Sources) -> Shown:
     if key.skips_work:
         trial += ", leaving work out"
     safe = msgspec.structs.replace(key, title=visible(key.title), reason=visible(key.reason))
-    return Shown(number, safe, trial, tuple(_diff(key.edits, sources)))
+    printed = [row for row in key.trial.printed.split("\n") if row.strip()] if key.trial.outcome == "runs" else []
+    shown = tuple(visible(shorten(row.rstrip(), 90)) for row in printed[-2:])
+    return Shown(number, safe, trial, tuple(_diff(key.edits, sources)), shown)
 
 
 def _diff(edits: Sequence[Edit], sources: Sources) -> list[tuple[str, int, str, str]]:

@@ -206,6 +206,8 @@ def key_lines(shown: Shown, places: _Places | None = None) -> list[RenderableTyp
         lines.append(Text("   ...", style=_DIM))
     if shown.key.trial.outcome != "untried":
         lines.append(trial)
+    for row, words in zip(shown.printed, ("prints", ""), strict=False):
+        lines.append(Text(f"   {words:6}  {row}", style=_DIM, no_wrap=True, overflow="ellipsis"))
     return lines
 
 
