@@ -159,6 +159,7 @@ def told(part: Part, root: Path, last: LastLook | None = None) -> Pile:
             family=numbers.get(seen.last[2]) if how != "well" and seen.last is not None else None,
         )
         for file, seen in sorted(part.files.items())
+        if seen.size >= 0  # of the others the end was not seen
     )
     occurrences = tuple(
         (place, file, int(offset), None if math.isnan(time) else time)
