@@ -532,6 +532,8 @@ def test_what_is_new_since_the_last_look(tmp_path: Path, monkeypatch: pytest.Mon
     assert [(kin.exception_type, kin.count) for kin in later.families] == [("IndexError", 1), ("KeyError", 1)]
     assert gather([job], root=tmp_path, since="last").failures == 0
     assert gather([job], root=tmp_path, since="2031-04-04T00:02", kept=False).failures == 1
+    job.write_text(lines(3) + first)
+    assert gather([job], root=tmp_path, since="last", kept=False).failures == 1, "a log that was begun anew is read anew"
     with pytest.raises(UsageError, match="--since soon"):
         gather([job], root=tmp_path, since="soon")
 

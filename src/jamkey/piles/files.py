@@ -206,7 +206,8 @@ def pieces(files: Sequence[str], *, size: int = PIECE, begun: dict[str, int] | N
         if is_stream(file):
             made.append(Piece(file, low, -1, length, year))
             continue
-        starts = range(min(low, length), max(length, 1), size)
+        low = low if low <= length else 0  # it was begun anew, as rotated logs are
+        starts = range(low, max(length, 1), size)
         made += (Piece(file, start, min(start + size, length), length, year) for start in starts)
     return made
 
