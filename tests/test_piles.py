@@ -731,5 +731,9 @@ def test_a_large_text_is_read_the_same_way(tmp_path: Path) -> None:
         own = rows[jam["first_line"] - 1 : jam["last_line"]]
         assert "Traceback" in own[0] or own[0].startswith("Exception in thread")
         assert jam["exception_type"] in own[0 if "java" in jam["exception_type"] else -1]
+    (tmp_path / "healthy.log").write_text(lines(50) * 400)
+    none = jamkey("read", "healthy.log", "--no-keep", cwd=tmp_path)
+    assert (none.status != 0, none.err.count("\n")) == (True, 1)
+    assert "no failure found in healthy.log" in none.err
     piped = jamkey("read", "--json", "--no-keep", cwd=tmp_path, stdin="\n".join(rows))
     assert [jam["count"] for jam in json.loads(piped.out)["jams"]] == [jam["count"] for jam in jams]

@@ -11,7 +11,7 @@ import click
 
 from jamkey.doors.call import check_save, save_all
 from jamkey.doors.editor import open_place
-from jamkey.errors import JamkeyError, NoFailureFound, UsageError
+from jamkey.errors import JamkeyError, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.journal.kept import MOST_PRINTED
 from jamkey.model import Jam
@@ -54,13 +54,13 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, open_: bool, n
             if sys.stdin.isatty():
                 click.echo("jamkey: paste the text of the failure, then press Ctrl-D", err=True)
             data = sys.stdin.buffer.read()
-            if len(data) > _LARGE:
-                jams += _of_much(data, folder)
+            if len(data) > _LARGE and (found := _of_much(data, folder)):
+                jams += found
                 continue
             text = decode(data, name="standard input")
             name = "standard input"
-        elif not name.endswith(".ipynb") and os.path.isfile(name) and os.path.getsize(name) > _LARGE:
-            jams += _of_log(name, folder)
+        elif _is_large(name) and (found := _of_log(name, folder)):
+            jams += found
             continue
         else:
             text = read_text(Path(name))
@@ -87,16 +87,18 @@ def read(root: Path | None, save: tuple[str, ...], as_json: bool, open_: bool, n
         open_place(jams[-1], sources, settings)
 
 
-def _of_log(name: str, folder: Path, shown: str = "") -> list[Jam]:
-    """Return the failures of a large text, those of one family as one, in the order in which they stand there."""
+def _is_large(name: str) -> bool:
+    return not name.endswith(".ipynb") and os.path.isfile(name) and os.path.getsize(name) > _LARGE
+
+
+def _of_log(name: str, folder: Path) -> list[Jam]:
+    """Return the failures of a large text, those of one family as one, in the order in which they stand there; none are met
+    where only the program's own last words tell that it failed.
+    """
     from jamkey.piles.gathered import gather
 
-    found = gather([name], root=folder, kept=False)
-    if not found.families:
-        raise NoFailureFound(
-            f"no failure found in {shown or name}: give the whole text the program printed, its last lines included"
-        )
-    return sorted((kin.jam for kin in found.families), key=lambda jam: jam.first_line or 0)
+    families = gather([name], root=folder, kept=False).families
+    return sorted((kin.jam for kin in families), key=lambda jam: jam.first_line or 0)
 
 
 def _of_much(data: bytes, folder: Path) -> list[Jam]:
@@ -104,4 +106,4 @@ def _of_much(data: bytes, folder: Path) -> list[Jam]:
     with tempfile.TemporaryDirectory(prefix="jamkey-") as place:
         log = os.path.join(place, "typed.log")
         Path(log).write_bytes(data)
-        return _of_log(log, folder, "standard input")
+        return _of_log(log, folder)

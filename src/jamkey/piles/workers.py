@@ -140,7 +140,7 @@ def _executor(count: int, on: str) -> Iterator[tuple[Executor, int]]:
     except ImportError:
         raise UsageError("--on needs Dask, which is not installed: python -m pip install 'jamkey[cluster]'") from None
     try:
-        client = Client(on, timeout=10, set_as_default=False)  # type: ignore[no-untyped-call]
+        client = Client(on, timeout=5, set_as_default=False)  # type: ignore[no-untyped-call]
     except (OSError, ValueError) as error:
         raise UsageError(f"--on {on}: no scheduler answers there ({str(error)[:200]})") from None
     with client:
