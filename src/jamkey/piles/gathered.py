@@ -86,7 +86,7 @@ def gather(
         memory.forget_begun()
     done = total - sum(task.bytes for task in rest)
     try:
-        for task, part in looked(rest, asked, workers=workers, on=on):
+        for task, part in looked(rest, asked, workers=workers, on=on, meanwhile=_load):
             if kept:
                 memory.note(task, part)
             whole.add(part)
@@ -99,6 +99,14 @@ def gather(
     if kept:
         memory.keep(list(whole.families), {file: seen.size for file, seen in whole.files.items() if seen.size >= 0})
     return made
+
+
+def _load() -> None:
+    """Load what a diagnosis needs, by one of a failure that is nobody's."""
+    text = (
+        "Traceback (most recent call last):\n  File \"hive.py\", line 1, in <module>\nNameError: name 'totl' is not defined\n"
+    )
+    diagnose(read(text, runtime="python")[0], Sources(texts={"hive.py": "total = 1\nprint(totl)\n"}))
 
 
 class Interrupted(KeyboardInterrupt):

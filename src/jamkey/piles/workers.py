@@ -8,7 +8,7 @@ from __future__ import annotations
 import multiprocessing
 import os
 import sys
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager, suppress
@@ -76,7 +76,9 @@ def tasks_of(pieces: Sequence[Piece], most: int = PIECE) -> list[Task]:
     return [*made, Task(tuple(held))] if held else made
 
 
-def looked(tasks: Sequence[Task], asked: Asked, *, workers: int = 0, on: str = "") -> Iterator[tuple[Task, Part]]:
+def looked(
+    tasks: Sequence[Task], asked: Asked, *, workers: int = 0, on: str = "", meanwhile: Callable[[], None] = lambda: None
+) -> Iterator[tuple[Task, Part]]:
     """Look at tasks; yield each with what it holds, as they are done.
 
     Args:
@@ -84,6 +86,7 @@ def looked(tasks: Sequence[Task], asked: Asked, *, workers: int = 0, on: str = "
         asked: what is looked for.
         workers: processes; 0 for as many as there are processors.
         on: the address of a Dask scheduler; empty for this machine.
+        meanwhile: called once other processes are at work.
 
     Raises:
         UsageError: the scheduler cannot be reached, or Dask is not installed.
@@ -102,7 +105,7 @@ def looked(tasks: Sequence[Task], asked: Asked, *, workers: int = 0, on: str = "
     while rest:
         left = dict.fromkeys(rest)
         with suppress(BrokenProcessPool), _executor(count, on) as (executor, width):
-            for task, part in _handed_out(executor, width, rest, asked):
+            for task, part in _handed_out(executor, width, rest, asked, meanwhile):
                 del left[task]
                 yield task, part
         rest = list(left)
@@ -111,8 +114,11 @@ def looked(tasks: Sequence[Task], asked: Asked, *, workers: int = 0, on: str = "
             raise JamkeyError(f"workers ended {lost} times before their piece was looked at: try --workers 1")
 
 
-def _handed_out(executor: Executor, width: int, tasks: Sequence[Task], asked: Asked) -> Iterator[tuple[Task, Part]]:
+def _handed_out(
+    executor: Executor, width: int, tasks: Sequence[Task], asked: Asked, meanwhile: Callable[[], None]
+) -> Iterator[tuple[Task, Part]]:
     waiting = iter(tasks)
+    idle = True
     running: dict[Future[Part], Task] = {}
     try:
         while True:
@@ -120,6 +126,9 @@ def _handed_out(executor: Executor, width: int, tasks: Sequence[Task], asked: As
                 running[executor.submit(look_at, asked, task)] = task
             if not running:
                 return
+            if idle:
+                meanwhile()
+                idle = False
             for future in wait(running, return_when=FIRST_COMPLETED).done:
                 yield running.pop(future), future.result()
     finally:
