@@ -19,8 +19,8 @@ from jamkey.piles.marks import BLOCK, EVENT, TRACE, WORD, finder, meant
 from jamkey.readers.log_events import LANGUAGE, NAMES, events
 
 #: Bytes and lines of one failure at most; bytes behind a piece that it may reach into, and before it.
-LONGEST, MOST_LINES = 200_000, 2000
-AHEAD, BACK = 256 * 1024, 64 * 1024
+LONGEST, MOST_LINES = 400_000, 5000
+AHEAD, BACK = 512 * 1024, 64 * 1024
 #: Lines of a block before its mark, and lines looked back through for a stamp or for the sentence that joins two traces.
 _BLOCK_BACK, _STAMP_BACK, _CHAIN_BACK = 300, 50, 80
 _HEADER = b"Traceback (most recent call last)"
@@ -28,7 +28,7 @@ _SENTENCES = (b"The above exception was the direct cause", b"During handling of 
 #: What the sentences share, and bytes before a header within which they are sought.
 _SHARED, _CHAIN_BYTES = b"above exception", 8192
 #: A trace as it mostly stands: header, set-in lines, the summary.
-_USUAL = re.compile(rb"Traceback \(most recent call last\):\r?\n((?:[ \t][^\n]*\n){1,2000})([^\s][^\n]*)")
+_USUAL = re.compile(rb"Traceback \(most recent call last\):\r?\n((?:[ \t][^\n]*\n){1,5000})([^\s][^\n]*)")
 #: What shows that a record's text holds a trace.
 _SIGNS = ("Traceback (", "\n    at ", "\tat ")
 _FRAME_LINE = re.compile(rb'\s*(?:File "[^"]*", line \d+|(?:Cell|Input) In ?\[\d+\])')
