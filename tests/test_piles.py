@@ -27,7 +27,7 @@ import jamkey as library
 from jamkey.errors import UnreadableInput, UsageError
 from jamkey.model import Pile
 from jamkey.piles import marks, workers
-from jamkey.piles.cut import met
+from jamkey.piles.cut import Cut
 from jamkey.piles.files import Piece, chunks, found, pieces
 from jamkey.piles.fold import Family, Part, folded
 from jamkey.piles.gathered import gather, only, told
@@ -133,8 +133,8 @@ def test_all_forms_are_met_and_none_is_invented(log: Path) -> None:
 
 
 @pytest.mark.parametrize("runtime", ["basic", "c", "java", "javascript", "julia", "lua", "octave", "python", "r", "swift"])
-def test_what_reading_finds_is_met_in_a_log_too(runtime: str) -> None:
-    looker = Looker(None)
+def test_what_reading_finds_is_met_in_a_log_too(runtime: str, tmp_path: Path) -> None:
+    file = tmp_path / "a.log"
     wrong = []
     cases = sorted((CORPUS / runtime).glob("*/stderr.txt"))
     assert len(cases) > 5
@@ -142,8 +142,8 @@ def test_what_reading_finds_is_met_in_a_log_too(runtime: str) -> None:
         raw = case.read_bytes()
         if raw[:2] in (b"\xff\xfe", b"\xfe\xff") or not (jams := read(raw.decode("utf-8", "replace"))):
             continue
-        data = b"\n" + lines(20).encode() + raw.rstrip(b"\n") + b"\n" + lines(20, 1).encode()
-        names = [known.name[1:3] for one in met(data, 1, len(data)) for known in looker._known(one)]
+        file.write_bytes(lines(20).encode() + raw.rstrip(b"\n") + b"\n" + lines(20, 1).encode())
+        names = [name[1:3] for name, family in part_of(file).families.items() for _ in range(family.count)]
         wanted = [(jam.exception_type or "", jam.kind or "") for jam in jams for _ in range(jam.count)]
         if sorted(names) != sorted(wanted):
             wrong.append(case.parent.name)
@@ -211,13 +211,16 @@ def test_both_ways_of_finding_marks_agree(log: Path) -> None:
 
 def test_the_true_pile(tmp_path: Path) -> None:
     truth = json.loads(TRUTH.read_text(encoding="utf-8"))
-    looker = Looker(None)
-    data = b"\n" + lzma.decompress(TRUE_PILE.read_bytes())
-    starts = {data.count(b"\n", 0, one.start): looker._known(one) for one in met(data, 1, len(data))}
+    data = lzma.decompress(TRUE_PILE.read_bytes())
+    part = Looker(None, places=True).look(pieces([str(TRUE_PILE)])[0])
+    starts = {
+        data.count(b"\n", 0, int(offset)) + 1: name
+        for name, family in part.families.items()
+        for own in family.places.values()
+        for offset in own[::2]
+    }
     assert set(starts) == {trace["first_line"] for trace in truth["traces"]}, "all traces, and none invented"
-    wrong = [
-        trace["n"] for trace in truth["traces"] if starts[trace["first_line"]][0].name[1] != (trace["exception_type"] or "")
-    ]
+    wrong = [trace["n"] for trace in truth["traces"] if starts[trace["first_line"]][1] != (trace["exception_type"] or "")]
     # the truth calls one trace cut off whose last line is there
     assert len(wrong) <= 1
     counts: Counter[tuple[str, str, int]] = Counter()
@@ -232,6 +235,31 @@ def test_the_true_pile(tmp_path: Path) -> None:
     assert set(counts) == set(wanted)
     assert sum(abs(counts[key] - wanted[key]) for key in wanted) <= 1
     assert max(families.values()) == 1, "one family for each distinct failure, whatever version worded it"
+
+
+@pytest.mark.parametrize("apart", [1, 8, 15, 30, 80])
+def test_a_log_without_stamps_is_cut_without_loss(tmp_path: Path, apart: int) -> None:
+    failed = {
+        "TypeError": "/srv/apiary/alarm.js:8\n      count += 1;\n             ^\n\nTypeError: Assignment to constant variable.\n"
+        "    at light (/srv/apiary/alarm.js:8:13)\n    at Object.<anonymous> (/srv/apiary/alarm.js:15:1)\n\nNode.js v20.1.0\n",
+        "java.lang.ArrayIndexOutOfBoundsException": FAILURES[4][0].replace("{n}", "417"),
+        "IndexError": FAILURES[2][0],
+    }
+    dice = random.Random(apart)
+    wanted: Counter[str] = Counter()
+    with open(tmp_path / "a.log", "w") as out:
+        for number in range(240):
+            out.writelines(f"reading {dice.random():.4f} of oak\n" for _ in range(apart))
+            kind = list(failed)[number % 3]
+            wanted[kind] += 1
+            out.write(failed[kind])
+    looker = Looker(None)
+    size = (tmp_path / "a.log").stat().st_size
+    for count in (1, 2, 7, 23):
+        part = folded(map(looker.look, pieces([str(tmp_path / "a.log")], size=size // count + 1)))
+        assert Counter({name[1]: family.count for name, family in part.families.items()}) == wanted, count
+        for family in part.families.values():
+            assert family.text.count(b"\n") < 10, "its own lines and no others"
 
 
 def test_calls_without_end_are_one_failure(tmp_path: Path) -> None:
@@ -268,7 +296,7 @@ def test_time_grows_with_the_size_only(unit: bytes) -> None:
     def seconds(size: int) -> float:
         data = b"\n" + unit * (size // len(unit)) + b"\n"
         begin = time.perf_counter()
-        for one in met(data, 1, len(data)):
+        for one in Cut(data, 1, len(data)):
             assert len(one.text) <= 500_000
         return time.perf_counter() - begin
 

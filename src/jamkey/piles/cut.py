@@ -6,9 +6,9 @@ however a log is cut into pieces. Nothing is read here; a failure's `shape` is w
 
 from __future__ import annotations
 
+import bisect
 import mmap
 import re
-import zlib
 from collections.abc import Iterator
 from typing import NamedTuple
 
@@ -21,8 +21,14 @@ from jamkey.readers.log_events import LANGUAGE, NAMES, events
 #: Bytes and lines of one failure at most; bytes behind a piece that it may reach into, and before it.
 LONGEST, MOST_LINES = 400_000, 5000
 AHEAD, BACK = 512 * 1024, 64 * 1024
-#: Lines of a block before its mark, and lines looked back through for a stamp or for the sentence that joins two traces.
-_BLOCK_BACK, _STAMP_BACK, _CHAIN_BACK = 300, 50, 80
+#: Lines looked back through for a stamp, or for the sentence that joins two traces.
+_STAMP_BACK, _CHAIN_BACK = 50, 80
+#: Of the lines above a mark: all, those that are not set in, those of others in a row.
+_ROWS_ABOVE, _LOOSE_ABOVE, _FOREIGN_ABOVE = 300, 20, 20
+#: Of the lines below: those that are not set in, and those of them in a row that bear no mark.
+_LOOSE_BELOW, _ALONE = 60, 20
+#: Bytes behind a piece within which a mark of a failure stands that begins in it.
+_MARKED_BEHIND = 16_384
 _HEADER = b"Traceback (most recent call last)"
 _SENTENCES = (b"The above exception was the direct cause", b"During handling of the above exception")
 #: What the sentences share, and bytes before a header within which they are sought.
@@ -38,10 +44,10 @@ _AMONG_WORDS = re.compile(
     rb"0x[0-9a-fA-F]+|(?<= )(?<!line )(?<!rror )(?<!umn )(?<!char )(?<!atus )(?<!code )(?<!errno )(?<!ignal )\d\d+(?=[ ,.;]|$)",
     re.MULTILINE,
 )
+#: A line set in below another, in colours or not; a kernel points at the line it was at.
+_SET_IN = re.compile(rb"(?:\x1b\[[\d;]{0,20}m)*(?:[ \t]|-+> ?(?:\x1b\[[\d;]{0,20}m)*\d)")
 #: In a line that reads like a log's and is a runtime's own.
 _WHOLE = (b"ncaught ", b":CONSOLE:")
-#: Where a block may end: an empty line with this before it or so rarely that no failure is likely to be cut.
-_RARE = 61
 
 
 class Met(NamedTuple):
@@ -61,10 +67,27 @@ class Met(NamedTuple):
     host: str
     #: Its message, where a record names it.
     message: str | None = None
+    #: Of a block: where each of its lines begins, and behind the last; the failure is the one that the marked line is of.
+    rows: tuple[int, ...] = ()
+    marked: int = 0
+    #: Whether nobody else's lines lie between those of the block.
+    alone: bool = False
 
 
-def met(data: bytes | mmap.mmap, start: int, stop: int, *, year: int = 1970) -> Iterator[Met]:
-    """Yield the failures whose first line begins in `data[start:stop]`, in order of their marks.
+class _Marked:
+    """Where the marks of blocks stand."""
+
+    def __init__(self, places: list[int]) -> None:
+        self.places = places
+
+    def first_in(self, start: int, stop: int) -> int | None:
+        """Return the first mark between two offsets, or None."""
+        place = bisect.bisect_left(self.places, start)
+        return self.places[place] if place < len(self.places) and self.places[place] < stop else None
+
+
+class Cut:
+    """The failures in a part of a log.
 
     Args:
         data: of a log, beginning with a line end, with some of what stands before and behind.
@@ -72,15 +95,35 @@ def met(data: bytes | mmap.mmap, start: int, stop: int, *, year: int = 1970) -> 
         stop: of the part looked at.
         year: for stamps that name none.
     """
-    marks = finder()(data, max(start - 1, 0))
+
+    def __init__(self, data: bytes | mmap.mmap, start: int, stop: int, *, year: int = 1970) -> None:
+        self.data, self.start, self.stop, self.year = data, start, stop, year
+        #: Marks of blocks before this offset are passed over: the failure they are of was read.
+        self.read_to = -1
+
+    def owns(self, begin: int) -> bool:
+        """Tell whether a failure that begins there is one of this part."""
+        return self.start <= begin < self.stop
+
+    def __iter__(self) -> Iterator[Met]:
+        """Yield them in order of their marks; of a block only its reading tells where the failure begins."""
+        return _cut(self)
+
+
+def _cut(part: Cut) -> Iterator[Met]:
+    data, start, stop, year = part.data, part.start, part.stop, part.year
+    marks = finder()(data, 0)  # those before the part tell where a block that reaches into it begins
+    if not marks or marks[-1][0] < start:
+        return
     if not isinstance(data, bytes):
-        if not marks:
-            return
         data = data[:]
+    resolved = [mark for at, way in marks if (mark := meant(data, at) if way == WORD else (at, way)) is not None]
+    resolved = [(at, _way(data, at) if way == TRACE else way) for at, way in resolved]
+    marked = _Marked([at for at, way in resolved if way == BLOCK])
     seen: set[int] = set()
-    done = blocks = -1
-    for at, way in marks:
-        if at < done:
+    done = -1
+    for at, way in resolved:
+        if at < max(done, start):
             continue
         begin = data.rfind(b"\n", max(at - LONGEST, 0), at) + 1
         if not begin:
@@ -88,29 +131,34 @@ def met(data: bytes | mmap.mmap, start: int, stop: int, *, year: int = 1970) -> 
         if data[begin : begin + 1] == b"{" and in_record(line := _line(data, at)[2]) is None:
             done = begin + len(line)  # one record, whatever stands in it
             found = _event(data, at)
-            if found is not None and start <= found.start < stop:
+            if found is not None and part.owns(found.start):
                 yield found
             continue
-        if way == WORD:
-            if (word := meant(data, at)) is None:
-                continue
-            at, way = word
-        if way == TRACE and data[at + len(_HEADER) : at + len(_HEADER) + 1] != b":":
-            way = BLOCK  # a notebook's kernel words it so
         if way == TRACE:
             found = _trace(data, at, year) if begin < stop else None
         elif way == EVENT:
             found = _event(data, at)
-        elif way == BLOCK and at < blocks:
-            continue
         elif way == BLOCK:
-            end, found = _block(data, at, year)
-            blocks = max(blocks, end)
+            if at >= part.read_to and at < stop + _MARKED_BEHIND and not _goes_on(data, begin, marked):
+                yield _block(data, at, year, marked)
+            continue
         else:
             found = _bare(data, at, year)
-        if found is not None and start <= found.start < stop and found.start not in seen:
+        if found is not None and part.owns(found.start) and found.start not in seen:
             seen.add(found.start)
             yield found
+
+
+def _goes_on(data: bytes, begin: int, marked: _Marked) -> bool:
+    """Tell a set-in line below another that bears a mark: that one leads to the same failure."""
+    above = data.rfind(b"\n", max(begin - LONGEST, 0), begin - 1) + 1
+    return data[begin : begin + 1] in (b" ", b"\t") and marked.first_in(above, begin) is not None
+
+
+def _way(data: bytes, at: int) -> str:
+    """Return what a header leads to: a notebook's kernel words it without a colon."""
+    behind = at + len(_HEADER)
+    return TRACE if data[behind : behind + 1] == b":" else BLOCK
 
 
 def _line(data: bytes, at: int) -> tuple[int, int, bytes]:
@@ -309,56 +357,53 @@ def _texts(value: object) -> Iterator[str]:
             pending += list(item.values() if isinstance(item, dict) else item)[:200]
 
 
-def _ends_block(row: bytes, above: bytes | None) -> bool:
-    """Tell a line that belongs to no block: a log's, or an empty one where nothing is likely to go on."""
-    if is_log(row):
-        return True
-    return not row.strip() and (above is None or not above.strip() or zlib.crc32(above) % _RARE == 0)
+def _block(data: bytes, at: int, year: int, marked: _Marked) -> Met:
+    """Take the lines around a mark in which its failure must lie: up to the log's, and not many that are not set in.
 
-
-def _block(data: bytes, at: int, year: int) -> tuple[int, Met | None]:
-    """Take the lines around a mark up to the nearest that are of the log; return where they end as well."""
+    Which of them are the failure's only its reading tells, which gives the same from every mark that the failure has.
+    """
     start, after, line = _line(data, at)
     logged = is_log(line) and not any(words in line for words in _WHOLE)
     strand, body = strand_of(line, data[after : after + 200].partition(b"\n")[0], data[start:at] if logged else b"")
     wrapped = strand is not PLAIN
-    if not wrapped and logged:
-        body = line[at - start :]
-    rows, foreign = [body], 0
-    first = start
-    if wrapped or not is_log(line):
-        for count, (place, row) in enumerate(_before(data, start)):
-            own = strand.body(row) if wrapped else row
-            if count >= _BLOCK_BACK or (own is not None and is_log(own)):
-                break
-            if own is None:
-                foreign += 1
-                if foreign > 20:
-                    break
-                continue
-            above = next((text for _, text in _before(data, place)), None) if not own.strip() else b"."
-            if not wrapped and _ends_block(own, above):
-                break
-            if wrapped and not own.strip():
-                break
-            rows.insert(0, own)
-            first, foreign = place, 0
-    end, foreign = after, 0
+    rows = [(start, line[at - start :] if logged and not wrapped else body)]
+    loose = foreign = 0
+    for place, row in _before(data, start) if wrapped or not logged else ():
+        own = strand.body(row) if wrapped else row
+        foreign = foreign + 1 if own is None else 0
+        if foreign > _FOREIGN_ABOVE or len(rows) > _ROWS_ABOVE:
+            break
+        if own is None:
+            continue
+        if is_log(own):
+            mark = marked.first_in(place, place + len(row) + 1)
+            if mark is not None and not wrapped:
+                rows.append((place, row[mark - place :]))  # it began behind a logger's words
+            break
+        loose += _SET_IN.match(own) is None
+        if loose > _LOOSE_ABOVE:
+            break
+        rows.append((place, own))
+    rows.reverse()
+    above = len(rows) - 1
+    here, loose, alone, foreign = after, 0, 0, 0
     for following, row in _after(data, after):
         own = strand.body(row) if wrapped else row
-        if own is None:
-            foreign += 1
-            if foreign > 60:
-                break
-            continue
-        if len(rows) >= MOST_LINES or is_log(own) or (not wrapped and _ends_block(own, rows[-1])):
+        foreign = foreign + 1 if own is None else 0
+        if foreign > strand.foreign or len(rows) >= MOST_LINES:
             break
-        rows.append(own)
-        end, foreign = following, 0
-    while rows and not rows[0].strip():
-        first = data.find(b"\n", first) + 1
-        del rows[0]
-    text = b"\n".join(rows).rstrip()
+        if own is not None:
+            set_in = _SET_IN.match(own) is not None
+            alone = 0 if set_in or marked.first_in(here, following) is not None else alone + 1
+            loose += not set_in
+            if is_log(own) or alone > _ALONE or loose > _LOOSE_BELOW:
+                break
+            rows.append((here, own))
+        here = following
+    text = b"\n".join(row for _, row in rows).rstrip()
     shape = b"\n".join(row if row[:1] in (b" ", b"\t") else _AMONG_WORDS.sub(b"0", row) for row in text.split(b"\n"))
-    stamp = _stamp(data, first, line if is_log(line) else b"", year)
-    return end, Met(first, min(end, len(data)), text, shape, "", stamp, strand.host)
+    stamp = _stamp(data, rows[0][0], line if is_log(line) else b"", year)
+    places = (*(place for place, _ in rows), here)
+    return Met(
+        rows[0][0], min(here, len(data)), text, shape, "", stamp, strand.host, rows=places, marked=above, alone=not wrapped
+    )

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from jamkey.follow.frames import locate
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
-from jamkey.piles.cut import AHEAD, BACK, Met, met
+from jamkey.piles.cut import AHEAD, BACK, Cut, Met
 from jamkey.piles.files import Piece, chunks
 from jamkey.piles.fold import Family, Name, Part, Seen
 from jamkey.pipeline import read
@@ -41,6 +42,9 @@ class Known:
     message: str
     row: int | None
     column: int
+    #: Its first and its last row.
+    first: int
+    last: int
 
     def message_in(self, found: Met) -> str:
         """Return the message as it stands in a text of the shape, its first line."""
@@ -51,6 +55,19 @@ class Known:
         rows = found.text.rsplit(b"\n", -self.row)
         row = rows[max(len(rows) + self.row, 0)].decode("utf-8", "replace").rstrip("\r")
         return (_DAMAGED.sub("", row) if "\ufffd" in row else row)[self.column :][:_LONGEST_MESSAGE]
+
+
+class _Failure(NamedTuple):
+    """One failure of a family."""
+
+    name: Name
+    #: Offsets in the buffer of its first line and behind its last.
+    start: int
+    end: int
+    text: bytes
+    message: str
+    host: str
+    stamp: float | None
 
 
 class Looker:
@@ -75,32 +92,49 @@ class Looker:
         seen = part.files.setdefault(piece.file, Seen())
         for chunk in chunks(piece, before=BACK, behind=AHEAD):
             seen.looked += chunk.stop - chunk.start
-            for found in met(chunk.data, chunk.start, chunk.stop, year=piece.year):
-                self._count(part, seen, piece.file, chunk.base, found)
+            cut = Cut(chunk.data, chunk.start, chunk.stop, year=piece.year)
+            begun: set[int] = set()
+            for found in cut:
+                for one in self._failures(found):
+                    if found.alone:
+                        cut.read_to = max(cut.read_to, one.end)
+                    if cut.owns(one.start) and (not found.rows or one.start not in begun):
+                        self._count(part, seen, piece.file, chunk.base, one)
+                    begun.add(one.start)
             if chunk.ends:
                 seen.size = chunk.base + chunk.stop
                 seen.tail = chunk.data[max(chunk.stop - _TAIL, 0) : chunk.stop]
         return part
 
-    def _count(self, part: Part, seen: Seen, file: str, base: int, found: Met) -> None:
-        if self.since is not None and (found.stamp is None or found.stamp < self.since):
-            return
-        offset, end, stamp = base + found.start, base + found.end, found.stamp
-        hour = int(stamp // _HOUR) if stamp is not None else 0
+    def _failures(self, found: Met) -> Iterator[_Failure]:
+        """Yield the failures in what was cut out; of a block those that the marked line is of."""
         for known in self._known(found):
-            message = known.message_in(found)
-            family = part.families.get(known.name)
-            if family is None:
-                family = part.families[known.name] = Family(
-                    0, file, offset, end, found.text, message, message, len(message), len(message)
-                )
-            family.one(file, (offset, end), (found.text, message, found.host, stamp), hour)
-            if self.places:
-                family.places.setdefault(file, []).extend((offset, math.nan if stamp is None else stamp))
-            seen.failures += 1
-            place = (offset, end, known.name)
-            if seen.last is None or place > seen.last:
-                seen.last = place
+            start, end, text = found.start, found.end, found.text
+            if found.rows:
+                if not known.first <= found.marked <= known.last:
+                    continue
+                start, end = found.rows[known.first], found.rows[min(known.last + 1, len(found.rows) - 1)]
+                text = b"\n".join(text.split(b"\n")[known.first : known.last + 1])
+            yield _Failure(known.name, start, end, text, known.message_in(found), found.host, found.stamp)
+
+    def _count(self, part: Part, seen: Seen, file: str, base: int, one: _Failure) -> None:
+        stamp = one.stamp
+        if self.since is not None and (stamp is None or stamp < self.since):
+            return
+        offset, end = base + one.start, base + one.end
+        hour = int(stamp // _HOUR) if stamp is not None else 0
+        message, length = one.message, len(one.message)
+        family = part.families.get(one.name)
+        if family is None:
+            family = Family(0, file, offset, end, one.text, message, message, length, length)
+            part.families[one.name] = family
+        family.one(file, (offset, end), (one.text, message, one.host, stamp), hour)
+        if self.places:
+            family.places.setdefault(file, []).extend((offset, math.nan if stamp is None else stamp))
+        seen.failures += 1
+        place = (offset, end, one.name)
+        if seen.last is None or place > seen.last:
+            seen.last = place
 
     def _known(self, found: Met) -> list[Known]:
         """Return what failures a text of this shape holds; read once for each shape."""
@@ -134,6 +168,8 @@ class Looker:
         first = (jam.message or "").split("\n", 1)[0]
         rest = tuple(dict.fromkeys(own)) or (_VARYING.sub("0", first),)
         name = (jam.runtime, jam.exception_type or "", jam.kind or "", *rest)
-        row = next((index for index in reversed(range(len(rows))) if first and first in rows[index]), None)
+        own_rows = range((jam.first_line or 1) - 1, min(jam.last_line or len(rows), len(rows)))
+        row = next((index for index in reversed(own_rows) if first and first in rows[index]), None)
         column = rows[row].rindex(first) if row is not None else 0
-        return Known(name, first, row - len(rows) if row is not None else None, column)
+        lines = ((jam.first_line or 1) - 1, (jam.last_line or len(rows)) - 1)
+        return Known(name, first, row - len(rows) if row is not None else None, column, *lines)
