@@ -12,6 +12,7 @@ import re
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections import Counter
 from collections.abc import Iterator
@@ -31,6 +32,7 @@ from jamkey.piles.cut import Cut
 from jamkey.piles.files import Piece, chunks, found, pieces
 from jamkey.piles.fold import Family, Part, folded
 from jamkey.piles.gathered import gather, only, told
+from jamkey.piles.growing import grown
 from jamkey.piles.lines import stamp_of
 from jamkey.piles.shapes import Looker
 from jamkey.pipeline import read
@@ -651,6 +653,34 @@ def test_growing_logs_show_each_new_family_once(tmp_path: Path) -> None:
     assert later.count("new") == 1, "the second one of a family is counted only"
     assert "KeyError" in later
     assert "3 failures, 2 families" in later
+
+
+def test_a_failure_is_counted_once_it_is_written(tmp_path: Path) -> None:
+    pytest.importorskip("watchfiles")
+    log = tmp_path / "a.log"
+    log.write_text(lines(5))
+    looks = grown([str(log)], tmp_path, gather([log], root=tmp_path))
+    failure = FAILURES[1][0].replace("{p}", "oak")
+    half = len(failure) // 2
+
+    def write() -> None:
+        for part in (lines(2, 5) + failure[:half], failure[half:], lines(2, 7), failure):
+            time.sleep(0.7)
+            with log.open("a") as out:
+                out.write(part)
+
+    writer = threading.Thread(target=write)
+    writer.start()
+    counts, families = [], []
+    for pile, fresh in looks:
+        counts.append(pile.failures)
+        families += fresh
+        if pile.failures == 2:
+            break
+    writer.join()
+    assert counts == [1, 2], "the one that ends the log is counted too, once nothing follows"
+    assert [kin.exception_type for kin in families] == ["KeyError"]
+    assert pile.families[0].jam.message == "'oak'"
 
 
 # --- library and command

@@ -7,6 +7,7 @@ import builtins
 import keyword
 import sys
 import warnings
+from typing import ClassVar
 
 from jamkey.languages.base import Code, Idioms
 from jamkey.languages.python_code import PythonCode
@@ -134,6 +135,11 @@ class Python:
     idioms = IDIOMS
     keywords = frozenset(keyword.kwlist) | {"match", "case"}
     style = PYTHON
+    #: Type -> its members, of those that are the same everywhere.
+    members_of: ClassVar[dict[str, list[str]]] = {
+        kind.__name__: [name for name in dir(kind) if not name.startswith("_")]
+        for kind in (dict, list, str, set, tuple, bytes, int, float)
+    }
     #: Members of the language's own types.
     members = frozenset(name for kind in (str, list, dict, set, tuple, bytes) for name in dir(kind) if not name.startswith("_"))
     builtins = frozenset(name for name in dir(builtins) if not name.startswith("_"))

@@ -8,13 +8,13 @@ from pathlib import Path
 
 from jamkey.errors import UnreadableInput, UsageError
 from jamkey.model import Kin, Pile
-from jamkey.piles.files import TYPED, found, is_stream, length_of, pieces
+from jamkey.piles.files import TYPED, Piece, found, is_stream, length_of, pieces
 from jamkey.piles.fold import Name, Part
 from jamkey.piles.gathered import told
 from jamkey.piles.shapes import Looker
 
-#: Bytes before the end of what was looked at that are looked at again: a failure may have been half written.
-_AGAIN = 4096
+#: Milliseconds without a change after which what ends a log is taken for whole.
+_QUIET = 1500
 
 
 def grown(paths: Sequence[str], root: Path, seen: Pile) -> Iterator[tuple[Pile, list[Kin]]]:
@@ -42,16 +42,24 @@ def grown(paths: Sequence[str], root: Path, seen: Pile) -> Iterator[tuple[Pile, 
         for piece in pieces([file]):
             whole.add(looker.look(piece))
     known = set(whole.families)
-    for _ in watch(*folders, recursive=True, raise_interrupt=True, step=200, debounce=400):
-        part, fresh = _what_came(paths, sizes, looker, whole, known)
+    changes = watch(
+        *folders, recursive=True, raise_interrupt=True, step=200, debounce=400, rust_timeout=_QUIET, yield_on_timeout=True
+    )
+    for changed in changes:
+        part, fresh = _what_came(paths, sizes, looker, whole, known, quiet=not changed)
         if part:
             now = told(whole, root)
             names = {(kin.file, kin.line, kin.exception_type, kin.message) for kin in told(fresh, root).families}
             yield now, [kin for kin in now.families if (kin.file, kin.line, kin.exception_type, kin.message) in names]
 
 
-def _what_came(paths: Sequence[str], sizes: dict[str, int], looker: Looker, whole: Part, known: set[Name]) -> tuple[int, Part]:
-    """Take in what the logs have more; return how many failures came, and the families not known before."""
+def _what_came(
+    paths: Sequence[str], sizes: dict[str, int], looker: Looker, whole: Part, known: set[Name], *, quiet: bool
+) -> tuple[int, Part]:
+    """Take in what the logs have more; return how many failures came, and the families not known before.
+
+    A failure that a log ends with, and half a line, are left for the next look while the log is being written.
+    """
     came, fresh = 0, Part()
     try:
         files = found(paths)
@@ -64,7 +72,10 @@ def _what_came(paths: Sequence[str], sizes: dict[str, int], looker: Looker, whol
             if size == before or (file in sizes and is_stream(file)):
                 continue
             begun = 0 if size < before else before  # a log that was begun anew
-            for piece in pieces([file], begun={file: begun}):
+            came_in = pieces([file], begun={file: begun})
+            if not quiet and not is_stream(file):
+                size, came_in = _settled(came_in, looker)
+            for piece in came_in:
                 part = looker.look(piece)
                 came += part.failures
                 fresh.families |= {name: family for name, family in part.families.items() if name not in known}
@@ -74,3 +85,13 @@ def _what_came(paths: Sequence[str], sizes: dict[str, int], looker: Looker, whol
         except UnreadableInput:
             continue
     return came, fresh
+
+
+def _settled(came: list[Piece], looker: Looker) -> tuple[int, list[Piece]]:
+    """Return up to where what came is whole, and the pieces up to there."""
+    seen = looker.look(came[-1]).files[came[-1].file]
+    end = seen.size - len(seen.tail) + seen.tail.rfind(b"\n") + 1
+    if seen.last is not None and seen.last[1] >= end:
+        end = seen.last[0]
+    end = max(end, came[-1].start)
+    return end, [*came[:-1], came[-1]._replace(stop=end)]

@@ -417,7 +417,7 @@ def _further(
                 other.key,
                 id=f"{item.key.id}-{other.key.id}",
                 title=f"{item.key.title}, then {other.key.title[:1].lower()}{other.key.title[1:]}",
-                reason="Two mistakes, one behind the other: with both edits the program runs to its end.",
+                reason="With both edits together the program runs to its end.",
                 edits=edits,
                 skips_work=item.key.skips_work or other.key.skips_work,
             )

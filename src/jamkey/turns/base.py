@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 import re
 import tomllib
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
 from importlib.resources import files
 from typing import Any, Protocol
@@ -88,10 +88,16 @@ class Ground:
             self.idioms: Idioms = IDIOMS
             self.builtins: frozenset[str] = frozenset()
             self.members: frozenset[str] = frozenset()
+            self._members_of: Mapping[str, Sequence[str]] = {}
         else:
             self.idioms = language.idioms
             self.builtins = language.builtins
             self.members = frozenset(getattr(language, "members", ()))
+            self._members_of = getattr(language, "members_of", {})
+
+    def members_of(self, kind: str) -> Sequence[str]:
+        """Return the members of a type of the language itself; none of others."""
+        return self._members_of.get(kind, ())
 
     @property
     def words(self) -> dict[str, Any]:

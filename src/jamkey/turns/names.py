@@ -11,8 +11,6 @@ from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made, Plain
 
 _MOST = 24
-#: The types of Python whose members are the same everywhere.
-_BUILTIN = {kind.__name__: kind for kind in (dict, list, str, set, tuple, bytes, int, float)}
 #: A directive of a format, or a word.
 _PIECES = re.compile(r"(%-?[A-Za-z]|[A-Za-z]+)")
 #: A sign in a short text -> those it is taken for: separators, letters of date formats, ways to open a file.
@@ -79,9 +77,9 @@ class Names(Plain):
         owner = part.child("object")
         value = ground.value(owner) if owner is not None else None
         known = set(value.members) if value is not None else set()
-        if value is not None and (kind := _BUILTIN.get(value.type)) is not None:
-            for name in dir(kind):
-                if not name.startswith("_") and name != part.name:
+        if value is not None:
+            for name in ground.members_of(value.type):
+                if name != part.name:
                     yield Made(f"member:of {value.type}", part.name_span or part.span, name)
         known |= ground.members
         known |= {name for name in ground.told if name.isidentifier()}

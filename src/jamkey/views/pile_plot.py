@@ -5,9 +5,9 @@ from __future__ import annotations
 import datetime
 from pathlib import Path
 
-from jamkey.errors import UsageError
 from jamkey.model import Kin, Pile
 from jamkey.text import shorten
+from jamkey.views.figures import figure
 from jamkey.views.pile import headline, place, summary
 from jamkey.views.tally import tidy
 
@@ -29,14 +29,6 @@ def plot(pile: Pile, path: Path) -> None:
         UsageError: matplotlib is missing.
         OSError: the file cannot be written.
     """
-    try:
-        from matplotlib.backends.backend_agg import FigureCanvasAgg
-        from matplotlib.dates import AutoDateLocator, ConciseDateFormatter, date2num
-        from matplotlib.figure import Figure
-    except ImportError:
-        raise UsageError(
-            "plots are drawn with matplotlib, which is not installed: python -m pip install 'jamkey[plot]'"
-        ) from None
     rows = list(pile.families[:_MOST])
     rest = pile.families[_MOST:]
     names = [_name(kin) for kin in rows]
@@ -47,8 +39,10 @@ def plot(pile: Pile, path: Path) -> None:
         counts.append(_hours(rest))
         totals.append(sum(kin.count for kin in rest))
     hours = sorted({hour for row in counts for hour in row})
-    figure = Figure(figsize=(10.6, 1.7 + 0.56 * len(names)), layout="constrained")
-    axes = figure.subplots()
+    drawing = figure(10.6, 1.7 + 0.56 * len(names))
+    from matplotlib.dates import AutoDateLocator, ConciseDateFormatter, date2num
+
+    axes = drawing.subplots()
     if hours:
         step = max((hours[-1] - hours[0]) // _HOUR // _COLUMNS + 1, 1)
         start = hours[0]
@@ -89,9 +83,8 @@ def plot(pile: Pile, path: Path) -> None:
         )
     tidy(axes)
     axes.spines["left"].set_visible(False)
-    figure.suptitle(summary(pile), fontsize=11)
-    FigureCanvasAgg(figure)
-    figure.savefig(path, dpi=120)
+    drawing.suptitle(summary(pile), fontsize=11)
+    drawing.savefig(path, dpi=120)
 
 
 def _name(kin: Kin) -> str:

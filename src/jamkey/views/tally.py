@@ -11,10 +11,10 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from jamkey.errors import UsageError
 from jamkey.journal.kept import Reading
 from jamkey.journal.statistics import Share, Tally
 from jamkey.text import shorten, visible
+from jamkey.views.figures import figure
 
 #: Signs of the longest bar.
 BAR = 24
@@ -116,17 +116,10 @@ def plot(tally: Tally, path: Path) -> None:
         UsageError: matplotlib is missing.
         OSError: the file cannot be written.
     """
-    try:
-        from matplotlib.backends.backend_agg import FigureCanvasAgg
-        from matplotlib.figure import Figure
-    except ImportError:
-        raise UsageError(
-            "plots are drawn with matplotlib, which is not installed: python -m pip install 'jamkey[plot]'"
-        ) from None
     shares = list(tally.shares[-26:] if tally.by == "week" else reversed(tally.shares[:_MOST]))
     if tally.by == "week":
-        figure = Figure(figsize=(9, 4.2), layout="constrained")
-        axes = figure.subplots()
+        drawing = figure(9, 4.2)
+        axes = drawing.subplots()
         axes.bar([share.name for share in shares], [share.count for share in shares], color="#3b6ea8", width=0.8)
         axes.set_xlabel("week, by its Monday")
         axes.set_ylabel("readings")
@@ -139,8 +132,8 @@ def plot(tally: Tally, path: Path) -> None:
         )
         tidy(axes)
     else:
-        figure = Figure(figsize=(10, 1.6 + 0.36 * len(shares)), layout="constrained")
-        axes, times = figure.subplots(1, 2, sharey=True, width_ratios=(3, 2))
+        drawing = figure(10, 1.6 + 0.36 * len(shares))
+        axes, times = drawing.subplots(1, 2, sharey=True, width_ratios=(3, 2))
         names = [visible(shorten(share.name, 34)) for share in shares]
         axes.barh(names, [share.count for share in shares], color="#3b6ea8", height=0.62)
         for place, share in enumerate(shares):
@@ -152,9 +145,8 @@ def plot(tally: Tally, path: Path) -> None:
         _times(times, shares)
         tidy(axes)
         tidy(times)
-    figure.suptitle(f"What you keep running into, {tally.first} to {tally.last}", fontsize=12)
-    FigureCanvasAgg(figure)
-    figure.savefig(path, dpi=120)
+    drawing.suptitle(f"What you keep running into, {tally.first} to {tally.last}", fontsize=12)
+    drawing.savefig(path, dpi=120)
 
 
 def _times(axes: object, shares: Sequence[Share]) -> None:

@@ -13,6 +13,7 @@ from jamkey.errors import UnreadableInput, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.model import Change
 from jamkey.text import line_at, shorten, visible
+from jamkey.views.figures import figure
 
 _MOST = 60
 
@@ -76,15 +77,10 @@ def plot(changes: Sequence[Change], path: Path) -> None:
     series = {name: points for name, points in series.items() if points}
     if not series:
         raise UsageError("--save .png: none of the values is a number")
-    try:
-        from matplotlib.backends.backend_agg import FigureCanvasAgg
-        from matplotlib.figure import Figure
-        from matplotlib.ticker import MaxNLocator
-    except ImportError:
-        raise UsageError("plots are drawn with matplotlib, which is not installed: python -m pip install matplotlib") from None
-    figure = Figure(figsize=(8, 1.2 + 2.0 * len(series)), layout="constrained")
-    FigureCanvasAgg(figure)
-    axes = figure.subplots(len(series), 1, sharex=True, squeeze=False)[:, 0]
+    drawing = figure(8, 1.2 + 2.0 * len(series))
+    from matplotlib.ticker import MaxNLocator
+
+    axes = drawing.subplots(len(series), 1, sharex=True, squeeze=False)[:, 0]
     for axis, (name, points) in zip(axes, series.items(), strict=True):
         steps, values = zip(*points, strict=True)
         axis.step(
@@ -112,8 +108,8 @@ def plot(changes: Sequence[Change], path: Path) -> None:
         axis.xaxis.set_major_locator(MaxNLocator(integer=True))
     axes[-1].set_xlabel("change")
     where = sorted({change.file for change in changes})
-    figure.suptitle(f"How {', '.join(series)} changed in {', '.join(where[:2])}", fontsize=11)
+    drawing.suptitle(f"How {', '.join(series)} changed in {', '.join(where[:2])}", fontsize=11)
     try:
-        figure.savefig(path, dpi=110)
+        drawing.savefig(path, dpi=110)
     except OSError as error:
         raise UnreadableInput(f"{path} cannot be written: {error.strerror}") from None
