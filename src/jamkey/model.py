@@ -196,6 +196,8 @@ class Jam(Struct, frozen=True, kw_only=True):
     exception_type: str | None = None
     #: As printed, without what the readers recognise as a later addition.
     message: str | None = None
+    #: What the runtime words it as in English, where it printed it in another language.
+    english: str | None = None
     #: One of the universal kinds.
     kind: str | None = None
     #: Named facts from the phrase table: `name`, `index`, `member`, `path` ...
@@ -230,6 +232,11 @@ class Jam(Struct, frozen=True, kw_only=True):
     def snag_frame(self) -> Frame | None:
         """The innermost frame that is yours, or None."""
         return None if self.snag is None else self.frames[self.snag]
+
+    @property
+    def wording(self) -> str | None:
+        """The message in English, whatever language it was printed in."""
+        return self.english or self.message
 
     @property
     def headline(self) -> str:

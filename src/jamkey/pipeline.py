@@ -20,10 +20,12 @@ from jamkey.kinds.base import Kind
 from jamkey.kinds.claims import is_true, true_part
 from jamkey.kinds.judge import sound_keys
 from jamkey.model import Frame, Jam, Key, Link
-from jamkey.phrases import classify
+from jamkey.phrases import classify, is_worded
 from jamkey.readers import read_all
 from jamkey.settings import Settings
 from jamkey.text import plain, splice
+from jamkey.tongues import Turned
+from jamkey.tongues import turned as in_english
 
 
 def read(text: str, *, runtime: str | None = None) -> list[Jam]:
@@ -37,13 +39,35 @@ def read(text: str, *, runtime: str | None = None) -> list[Jam]:
     ...                           "    print(totl)\\nNameError: name 'totl' is not defined\\n")]
     ['unknown-name']
     """
-    return [named(jam) for jam in _with_children([_bounded(jam) for jam in read_all(text, only=runtime)])]
+    jams = read_all(text, only=runtime)
+    if _may_be_translated(jams, runtime) and (turned := in_english(text)) is not None:
+        jams = [_in_both(jam, turned) for jam in read_all(turned.text, only=runtime)] or jams
+    return [named(jam) for jam in _with_children([_bounded(jam) for jam in jams])]
+
+
+#: Runtimes that print messages in the user's own language.
+_TRANSLATED = ("r", "c", "java", "basic")
+
+
+def _may_be_translated(jams: Sequence[Jam], runtime: str | None) -> bool:
+    """Tell whether there is something to find in another language: nothing was read, or words that are not known."""
+    if runtime is not None and runtime not in _TRANSLATED:
+        return False
+    return not jams or any(jam.runtime in _TRANSLATED and not is_worded(jam.runtime, jam.message) for jam in jams)
+
+
+def _in_both(jam: Jam, turned: Turned) -> Jam:
+    """Give a jam that was read in English its own words back; the English ones stand beside them."""
+    message = jam.message or ""
+    rows = [turned.own.get(row, row) for row in message.split("\n")]
+    own = turned.own.get(message) or "\n".join(rows)
+    return msgspec.structs.replace(jam, message=own, english=message) if own != message else jam
 
 
 def named(jam: Jam) -> Jam:
     """Return the jam with its kind and facts, and its chain's likewise."""
     chain = tuple(Link(relation=link.relation, jam=named(link.jam)) for link in jam.chain)
-    kind, facts = classify(jam.runtime, jam.exception_type, jam.message, jam.phase)
+    kind, facts = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
     if jam.phase == "hang" and jam.exception_type is None:
         kind = jam.kind or "interrupted"
     facts = {**jam.facts, **facts}
@@ -64,7 +88,7 @@ def _with_children(jams: Sequence[Jam]) -> list[Jam]:
     """Hand a failure that was printed just before `child failed` to the one that reports it."""
     found: list[Jam] = []
     for jam in jams:
-        kind, _ = classify(jam.runtime, jam.exception_type, jam.message, jam.phase)
+        kind, _ = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
         before = found[-1] if found else None
         if kind == "child-failed" and before is not None:
             found[-1] = msgspec.structs.replace(jam, chain=(*jam.chain, Link(relation="carried-by", jam=before)))

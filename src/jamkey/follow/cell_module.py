@@ -148,7 +148,7 @@ def _cell_of(frame: Frame, module: Module) -> int | None:
 
 def _led(jam: Jam, module: Module) -> Jam:
     frames = []
-    message = jam.message
+    message = jam.wording
     for frame in jam.frames:
         index = _cell_of(frame, module)
         line = module.line(index, frame.line) if index is not None and frame.line is not None else None

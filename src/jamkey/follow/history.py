@@ -87,7 +87,7 @@ def _here(change: Change, sources: Sources) -> str:
 
 def _bad(value: Value, jam: Jam) -> bool:
     """Tell whether a value can be what the failure is about."""
-    message = jam.message or ""
+    message = jam.wording or ""
     short = value.type.rpartition(".")[2]
     if jam.kind == "bad-arithmetic":
         return value.text in ("0", "0.0", "-0.0")

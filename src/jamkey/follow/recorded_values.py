@@ -58,7 +58,7 @@ def _marked(frames: tuple[Frame, ...], name: str, sources: Sources) -> tuple[Fra
 
 
 def _same(jam: Jam, seen: Jam) -> bool:
-    printed, other = ("".join((text or "").split()) for text in (jam.message, seen.message))
+    printed, other = ("".join((text or "").split()) for text in (jam.wording, seen.message))
     return printed in other or other in printed
 
 

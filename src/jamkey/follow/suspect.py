@@ -93,7 +93,7 @@ def _of_type(scene: Scene, part: Part, type_name: str) -> bool | None:
 def _by_use(scene: Scene, parts: list[Part]) -> Part | None:
     """Without operator or member: what is iterated, indexed, unpacked, or passed to a builtin."""
     statement = scene.statement_of(scene.frame)
-    message = scene.jam.message or ""
+    message = scene.jam.wording or ""
     if "not subscriptable" in message or "__getitem__" in message or "item assignment" in message:
         for part in parts:
             if part.sort == "index":

@@ -117,7 +117,7 @@ def _r(jam: Jam, sources: Sources) -> list[Frame]:
             known.setdefault(function.name, (name, code, function))
     call = jam.facts.get("call", "")
     frames = [frame for frame in jam.frames if frame.line is not None or frame.function or frame.source]
-    if (jam.message or "").startswith("unused argument") and len(frames) > 1:
+    if (jam.wording or "").startswith("unused argument") and len(frames) > 1:
         frames = frames[:-1]  # the function was never entered
     names = [frame.function or "" for frame in frames]
     main = _main_file(codes)
@@ -174,12 +174,12 @@ def _r(jam: Jam, sources: Sources) -> list[Frame]:
                 inside = next((f for f in code.functions() if f.span.line <= line <= f.span.end_line), None)
                 current = (name, code, inside)
                 break
-    if line is None and jam.message:
-        stop = _stop_with(current[1], current[2], jam.message)
+    if line is None and jam.wording:
+        stop = _stop_with(current[1], current[2], jam.wording)
         line = stop if stop is not None else line
-    if line is None and jam.message and not call:
+    if line is None and jam.wording and not call:
         for name, code in codes:
-            stop = _stop_with(code, None, jam.message)
+            stop = _stop_with(code, None, jam.wording)
             if stop is not None:
                 inside = next((f for f in code.functions() if f.span.line <= stop <= f.span.end_line), None)
                 current, line = (name, code, inside), stop
@@ -228,7 +228,7 @@ def _r_grammar(frame: Frame, jam: Jam, codes: list[tuple[str, Code]]) -> Frame:
     echo = [row for row in jam.facts.get("echo", "").split("\n") if row.strip()]
     for name, code in codes:
         rows = code.text.rstrip("\n").split("\n")
-        if not echo and "end of input" in (jam.message or ""):
+        if not echo and "end of input" in (jam.wording or ""):
             if len(codes) == 1 or _open_brackets(code.text):
                 return msgspec.structs.replace(frame, file=name, line=len(rows), source=rows[-1].strip())
             continue
@@ -323,7 +323,7 @@ def _supercollider(jam: Jam, sources: Sources) -> list[Frame]:
 
 
 def _sent(jam: Jam, member: str) -> re.Pattern[str]:
-    message = jam.message or ""
+    message = jam.wording or ""
     if jam.exception_type == "PrimitiveFailedError":
         return re.compile(r"\.new|\.newClear|\.fill|\.put|\.at|\.copy|\.wrap")
     if jam.exception_type == "Error":
@@ -375,7 +375,7 @@ def _stata(jam: Jam, sources: Sources) -> list[Frame]:
             )
             found.append(msgspec.structs.replace(frame, line=line))
             continue
-        line = _echoed(rows, command, jam.message or "")
+        line = _echoed(rows, command, jam.wording or "")
         if line is not None:
             frame = msgspec.structs.replace(frame, line=line, source=rows[line - 1].strip())
         found.append(frame)
@@ -410,7 +410,7 @@ def _objects(jam: Jam, sources: Sources) -> list[Frame]:
     if any(frame.line is not None and sources.resolve(frame.file) for frame in found):
         return found
     member = jam.facts.get("member", "")
-    inside = re.search(r"\(in '([\w:]+)'\)", jam.message or "")
+    inside = re.search(r"\(in '([\w:]+)'\)", jam.wording or "")
     first = (inside[1] if inside else member).split(":")[0]
     owner = jam.facts.get("class", "").rpartition(".")[2]
     files = [name for name in sources.files() if name.endswith((".swift", ".m", ".mm"))]
@@ -461,7 +461,7 @@ def _rejected(jam: Jam, sources: Sources) -> list[Frame]:
                 if text
             ]
             if any(
-                part.strip() and part in (jam.message or "")
+                part.strip() and part in (jam.wording or "")
                 for text in texts
                 for part in re.split(r"\$\{[^}]*\}", text)
                 if len(part) > 3
@@ -496,7 +496,7 @@ def _basic(jam: Jam, sources: Sources) -> list[Frame]:
         if not row.strip() or (called is None and outer is None):
             continue
         placed = [Frame(file=name, line=line, function=outer.name if outer else None, source=row.strip())]
-        sign = next((pattern for word, pattern in _BASIC_SIGNS if word in (jam.message or "").lower()), None)
+        sign = next((pattern for word, pattern in _BASIC_SIGNS if word in (jam.wording or "").lower()), None)
         if called is None or sign is None:
             return placed
         for number, inner in _lines(code, called):

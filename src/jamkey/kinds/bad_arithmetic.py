@@ -28,7 +28,7 @@ class BadArithmetic:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the zero (or the number too large) back to where it came from."""
-        message = scene.jam.message or ""
+        message = scene.jam.wording or ""
         zero = "zero" in message or (scene.jam.exception_type or "").startswith("ZeroDivision") or message == "float modulo"
         found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:

@@ -58,7 +58,7 @@ class BrokenSyntax:
         if text is None or language is None:
             found.root(frame.file, frame.line, "reading stopped here", 0.6)
             return found
-        message = scene.jam.message or ""
+        message = scene.jam.wording or ""
         ending = os.path.splitext(frame.file)[1].lower()
         mended = mend(text, frame.line, language, message=message, version=scene.jam.runtime_version or "", ending=ending)
         rows = text.split("\n")

@@ -33,7 +33,7 @@ class MemoryMisuse:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Use what the checker tells about the memory's story; else follow the names of the line."""
-        message = (scene.jam.message or "").split("\n")[0]
+        message = (scene.jam.wording or "").split("\n")[0]
         found = Diagnosis(
             meaning=f'The program used memory that is not its own: "{show(message, 100)}".',
             look_at="Ask of each pointer on the line what it points to at that moment, and how long that is.",

@@ -53,7 +53,7 @@ class MissingValue:
         origins = follow(scene, part, scene.jam.snag or 0, want="missing") if part is not None else []
         for rank, origin in enumerate(origins[:4]):
             self._origin(scene, found, origin, 0.9 - 0.07 * rank)
-        if not origins and "NoneType" not in (scene.jam.message or "") and scene.traits.whole_tree:
+        if not origins and "NoneType" not in (scene.jam.wording or "") and scene.traits.whole_tree:
             self._in_table(scene, found)
         if part is not None:
             self._guard(scene, found, part)
@@ -362,7 +362,7 @@ class MissingValue:
 
 def message_of(scene: Scene) -> str:
     """Return the whole message."""
-    return scene.jam.message or ""
+    return scene.jam.wording or ""
 
 
 def _filler(scene: Scene) -> str:
@@ -375,7 +375,7 @@ def _filler(scene: Scene) -> str:
     if "item assignment" in message_of(scene):
         return "{}"
     operator = scene.facts.get("operator", "")
-    message = scene.jam.message or ""
+    message = scene.jam.wording or ""
     other = scene.facts.get("left", scene.facts.get("right", ""))
     if other == "str" or "str" in message.split("NoneType")[0]:
         return '""'

@@ -35,7 +35,7 @@ class NoSuchKey:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the key with the keys that are there, and with those the program writes."""
-        wanted = scene.facts.get("name") or (scene.jam.message or "").split("\n")[0].strip()
+        wanted = scene.facts.get("name") or (scene.jam.wording or "").split("\n")[0].strip()
         plain = wanted.strip("'\"")
         found = Diagnosis(
             meaning=f"Nothing is stored under `{show(wanted)}`.",
@@ -246,7 +246,7 @@ class NoSuchKey:
 
     def _sheets(self, scene: Scene, found: Diagnosis, name: str) -> None:
         """A sheet of a workbook: list the sheets that the project's workbooks have."""
-        if "Worksheet named" not in (scene.jam.message or ""):
+        if "Worksheet named" not in (scene.jam.wording or ""):
             return
         for file in scene.sources.files():
             path = scene.sources.path(file) if file.endswith((".xlsx", ".xlsm")) else None

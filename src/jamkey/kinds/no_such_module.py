@@ -56,7 +56,7 @@ class NoSuchModule:
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
-        if "partially initialized" in (scene.jam.message or "") and facts.get("name"):
+        if "partially initialized" in (scene.jam.wording or "") and facts.get("name"):
             self._circular(scene, found, module, facts["name"])
         elif facts.get("name"):
             self._name_in_module(scene, found, module, facts["name"])

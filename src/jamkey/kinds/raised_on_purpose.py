@@ -36,7 +36,7 @@ class RaisedOnPurpose:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the values that the check looked at."""
-        message = (scene.jam.message or "").split("\n")[0]
+        message = (scene.jam.wording or "").split("\n")[0]
         found = Diagnosis(
             meaning=f'A check in the code refused to go on, and says why: "{show(message, 160)}".' if message else self.about,
             look_at="Read the message, then look at the condition above the line and the values in it.",

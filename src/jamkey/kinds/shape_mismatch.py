@@ -34,7 +34,7 @@ class ShapeMismatch:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Name both sizes, and try the arrangements in which they fit."""
-        message = (scene.jam.message or "").split("\n")[0]
+        message = (scene.jam.wording or "").split("\n")[0]
         shapes = [tuple(int(n) for n in group.replace(" ", "").split(",") if n) for group in _SHAPES.findall(message)]
         listed = " and ".join(str(shape) for shape in shapes[:2])
         found = Diagnosis(

@@ -80,7 +80,7 @@ class UnreadableValue:
         argument = call.arguments[0][1] if call is not None and call.arguments else None
         if scene.facts.get("format"):
             self._date(scene, found, bad, call)
-        elif scene.facts.get("expected") or "JSON" in (scene.jam.exception_type or "") + (scene.jam.message or ""):
+        elif scene.facts.get("expected") or "JSON" in (scene.jam.exception_type or "") + (scene.jam.wording or ""):
             self._json(scene, found)
         elif call is not None and argument is not None and scene.traits.whole_tree:
             self._number(scene, found, bad, call, argument)

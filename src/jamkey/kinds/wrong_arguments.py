@@ -67,7 +67,7 @@ class WrongArguments:
         if (
             not functions
             and call is not None
-            and (facts.get("class") or facts.get("given") or "no arguments" in (scene.jam.message or ""))
+            and (facts.get("class") or facts.get("given") or "no arguments" in (scene.jam.wording or ""))
         ):
             self._constructor(scene, found, short)
         if not functions and "names" not in facts:
@@ -104,7 +104,7 @@ class WrongArguments:
                             )
         if not value:
             trace_names(scene, found, "a value that was handed to the call comes from here", 0.6)
-        if "color" in (scene.jam.message or ""):
+        if "color" in (scene.jam.wording or ""):
             self._colour(scene, found)
 
     def _colour(self, scene: Scene, found: Diagnosis) -> None:

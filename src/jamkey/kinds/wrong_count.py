@@ -52,7 +52,7 @@ class WrongCount:
         if inside is not None and inside.child("iterable") is not None:
             target = inside.child("target")
             value, targets = inside.child("iterable"), len(target.in_role("item")) if target is not None else 0
-        if value is not None and "unpack" in (scene.jam.message or ""):
+        if value is not None and "unpack" in (scene.jam.wording or ""):
             self._split(scene, found, file, value, targets)
             self._pairs(scene, found, file, value, targets)
             self._names(scene, found, file, inside)
@@ -60,7 +60,7 @@ class WrongCount:
                 if (origin.file, origin.line) != (file, line):
                     found.root_at(origin, f"`{show(value.source)}` is made here", 0.55)
         else:
-            sizes = [int(number) for number in _COUNTS.findall(scene.jam.message or "")][:2]
+            sizes = [int(number) for number in _COUNTS.findall(scene.jam.wording or "")][:2]
             for origin in trace_names(scene, found, "one of the two gets its length here", 0.66):
                 if len(sizes) == 2:
                     fewer_or_more(scene, found, origin, sizes[0], sizes[1])
@@ -96,7 +96,7 @@ class WrongCount:
         expected, given = scene.facts.get("expected", ""), scene.facts.get("given", "")
         arguments = [part for _, part in call.arguments]
         spot = Span(call.span.end_line, call.span.end_column - 1, call.span.end_line, call.span.end_column - 1)
-        too_many = "too many" in (scene.jam.message or "")
+        too_many = "too many" in (scene.jam.wording or "")
         if too_many and len(arguments) <= 1:
             text = f", {targets - 1}" if arguments else f"None, {targets - 1}"
             found.key(
@@ -119,7 +119,7 @@ class WrongCount:
         if code is None or len(items) < 2 or not all(item.sort == "name" for item in items):
             return
         scope = code.scope_at(scene.line)
-        if "too many" in (scene.jam.message or ""):
+        if "too many" in (scene.jam.wording or ""):
             known = code.visible(scene.line) | (scene.language.builtins if scene.language else frozenset())
             used = [
                 word

@@ -28,7 +28,7 @@ class WrongOrder:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Tell the cases apart by the runtime's words, and mend the order."""
-        message = scene.jam.message or ""
+        message = scene.jam.wording or ""
         found = Diagnosis(
             meaning=f'This step came at a moment when it cannot work: "{show(message.split(chr(10))[0], 120)}".',
             look_at="Go through the lines before this one in the order in which they ran.",

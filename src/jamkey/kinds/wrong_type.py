@@ -36,9 +36,9 @@ class WrongType:
         facts = scene.facts
         left, right = facts.get("left", ""), facts.get("right", "")
         found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
-        operator = facts.get("operator", "+" if "concatenate" in (scene.jam.message or "") or left or right else "")
+        operator = facts.get("operator", "+" if "concatenate" in (scene.jam.wording or "") or left or right else "")
         if right and not left:
-            left = "str" if "str" in (scene.jam.message or "").replace(f"'{right}'", "") else left
+            left = "str" if "str" in (scene.jam.wording or "").replace(f"'{right}'", "") else left
         if left or right:
             found.meaning = (
                 f"`{operator}` stands between {an(left or 'value')} and {an(right)}, and it cannot work on that pair."
@@ -137,7 +137,7 @@ class WrongType:
 
     def _text_for_whole(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A call that takes whole numbers is given text: the argument that holds text is to be converted."""
-        if "cannot be interpreted as an integer" not in (scene.jam.message or "") or scene.frame is None:
+        if "cannot be interpreted as an integer" not in (scene.jam.wording or "") or scene.frame is None:
             return
         idioms = idioms_of(scene)
         statement = scene.statement_of(scene.frame)
@@ -208,7 +208,7 @@ class WrongType:
     def _call_items(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A list was filled with functions instead of their results."""
         if not any(
-            word in (scene.jam.message or "") for word in ("function_or_method found", "method found", "function found")
+            word in (scene.jam.wording or "") for word in ("function_or_method found", "method found", "function found")
         ):
             return
         for part in [p for p in parts if p.sort == "name"]:
@@ -295,7 +295,7 @@ class WrongType:
         if kind not in _NUMBERS or scene.frame is None:
             return
         file = scene.frame.file
-        message = scene.jam.message or ""
+        message = scene.jam.wording or ""
         statement = scene.statement_of(scene.frame)
         if "iterable" in message and statement is not None:
             over = statement.parts[1] if statement.sort == "for" and len(statement.parts) > 1 else None
@@ -365,7 +365,7 @@ class WrongType:
                     )
 
     def _unhashable(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
-        if "unhashable" not in (scene.jam.message or "") or scene.frame is None:
+        if "unhashable" not in (scene.jam.wording or "") or scene.frame is None:
             return
         kind = scene.facts.get("type", "")
         if kind not in ("list", "set"):
@@ -394,7 +394,7 @@ class WrongType:
     def _own_class(self, scene: Scene, found: Diagnosis) -> None:
         """An object of the program's own class lacks what the operation asks of it."""
         kind = scene.facts.get("type", "").rpartition(".")[2]
-        message = scene.jam.message or ""
+        message = scene.jam.wording or ""
         wanted = {
             "context manager": ("__exit__", "def __exit__(self, *info):\n{0}    return False"),
             "not iterable": ("__iter__", ""),
@@ -426,7 +426,7 @@ class WrongType:
                     )
 
     def _json_or_join(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
-        message = scene.jam.message or ""
+        message = scene.jam.wording or ""
         if scene.frame is None:
             return
         if message.startswith("sequence item"):

@@ -176,6 +176,18 @@ def classify(
     return decided or known.types.get(short) or known.defaults.get(phase) or _by_ending(short, known.types), facts
 
 
+def is_worded(runtime: str, message: str | None) -> bool:
+    """Tell whether a table knows a message by its words, whatever its type."""
+    known = table(runtime)
+    text = _without_tails((message or "").strip()[:4000], known.tails)[0]
+    return any(
+        pattern.match(candidate) is not None
+        for candidate in (text, text.split("\n", 1)[0])
+        for phrase in known.phrases
+        for pattern in phrase.patterns
+    )
+
+
 def _by_ending(short: str, types: Mapping[str, str]) -> str | None:
     """Any other exception is the program's or a library's own check."""
     return types.get("*") if short else None

@@ -157,7 +157,7 @@ class Ground:
     @cached_property
     def told(self) -> list[str]:
         """Words that the message quotes, without the file names: what was wanted, what was found."""
-        message = self.scene.jam.message or ""
+        message = self.scene.jam.wording or ""
         found = [*_QUOTED.findall(message[:2000])]
         words = [next(word for word in match if word) if any(match) else "" for match in found]
         words += [str(fact) for name, fact in self.scene.facts.items() if name in _WANTED and len(str(fact)) <= 60]

@@ -122,6 +122,7 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
     jam = masked_jam(jam)
     frame = jam.snag_frame
     message = (jam.message or "").split("\n")
+    english = [f"in English: {jam.english.partition(chr(10))[0]}"] if jam.english else []
     root = jam.roots[0] if jam.roots else None
     elsewhere = root is not None and (
         frame is None or (root.file, root.line, root.cell) != (frame.file, frame.line, frame.cell)
@@ -138,7 +139,7 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
     own = [frame for frame in jam.frames if frame.owner == "yours"]
     return Outline(
         headline=visible(shorten(jam.headline, 400)),
-        more_message=tuple(visible(shorten(line, 200)) for line in message[1:6]),
+        more_message=tuple(visible(shorten(line, 200)) for line in (*english, *message[1:6])),
         subtitle=_subtitle(jam),
         place=_place(frame),
         code=code_of(frame, sources),

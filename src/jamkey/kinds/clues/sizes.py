@@ -21,7 +21,7 @@ class Sizes:
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
         """Offer the list that is one short or one long, the range, and what makes a vector shorter."""
-        message = scene.jam.message or ""
+        message = scene.jam.wording or ""
         sizes = {int(n) for n in re.findall(r"(?<!op)\d+", message) if 1 < int(n) < 1000}
         if scene.jam.kind == "out-of-resource":
             self._large(scene, found)
@@ -120,7 +120,7 @@ class Sizes:
 
     def _large(self, scene: Scene, found: Diagnosis) -> None:
         """A size that is a product of numbers, or the drawing area that is too small."""
-        drawn = "margins" in (scene.jam.message or "")
+        drawn = "margins" in (scene.jam.wording or "")
         for file, line, row, language in project_lines(scene):
             if language and re.search(
                 r"\b(?:png|pdf|jpeg|svg)\s*\(" if drawn else r"\*\s*\d{2,}\s*\*\s*\d|\d{3,}\s*\*\s*\d", row

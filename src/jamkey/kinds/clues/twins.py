@@ -64,7 +64,7 @@ class Twins:
                     continue
                 pairs.append((score + min(len(others), 3) * 0.01, odd, others[0]))
         pairs.sort(key=lambda pair: (-pair[0], not pair[1].code))
-        message = (scene.jam.message or "") + " " + " ".join(scene.facts.values())
+        message = (scene.jam.wording or "") + " " + " ".join(scene.facts.values())
         for score, odd, twin in pairs:
             if offered >= _PAIRS:
                 break
