@@ -24,6 +24,7 @@ FLOORS = {
     "languages": 2,
     "readers": 3,
     "phrases": 3,
+    "tongues": 3,
     "observe": 3,
     "follow": 3,
     "views": 3,

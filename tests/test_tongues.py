@@ -16,7 +16,8 @@ import jamkey as library
 from jamkey import tongues
 from jamkey.model import Jam
 from jamkey.pipeline import read
-from jamkey.tongues import catalogues, language_of, layout, mo, turning
+from jamkey.tongues import catalogues, mo, turning
+from jamkey.tongues.layouts import language_of, layout
 from jamkey.tongues.mo import pairs
 from jamkey.tongues.wordings import Quotes, wording
 from tests.conftest import jamkey

@@ -6,8 +6,8 @@ import re
 from collections.abc import Mapping
 from functools import cache
 
-from jamkey.tongues import QUOTES, Turned, layout
 from jamkey.tongues.catalogues import found
+from jamkey.tongues.layouts import QUOTES, layout
 from jamkey.tongues.wordings import ENGLISH, Quotes, Wording, plain_blanks, wording
 
 #: A place in a source, a linker's object, a program's name: a message may stand behind each.
@@ -28,26 +28,34 @@ class Turning:
     Args:
         runtime: such as `r`.
         language: as its catalogues name it.
+
+    Attributes:
+        own: English message -> as printed, of what was turned.
     """
 
     def __init__(self, runtime: str, language: str) -> None:
-        self.language = language
         self.quotes = _quotes(layout()[runtime][language])
         self.openings = _openings(runtime, language)
+        first = {opening.literals[0] or opening.literals[-1].strip() for opening in self.openings}
+        behind_hole = {opening.literals[-1].strip() for opening in self.openings if not opening.literals[0]}
+        self.may_open = re.compile(
+            "|".join([*map(re.escape, sorted(first)), *(f".*{re.escape(words)}" for words in sorted(behind_hole) if words)])
+        )
         self.wordings = _by_opening(runtime, language)
         self.of_lines = _of_lines(runtime, language)
         #: Whether its layout begins each line with a blank.
         self.set_in = layout()[runtime][language].get("Error: ", "").startswith(" ")
         self.own: dict[str, str] = {}
+        self.begun: dict[str, list[Wording]] = {}
         self.seen: dict[str, tuple[int, str] | None] = {}
 
-    def turn(self, text: str, most: int) -> Turned:
+    def turn(self, text: str, most: int) -> str:
         """Return the text in English, line for line; of a longer one than `most` lines the rest stays."""
         rows = plain_blanks(text).split("\n")
         made: list[str] = []
         while len(made) < min(len(rows), most):
             made += self._rows(rows, len(made))
-        return Turned("\n".join(made + rows[len(made) :]), self.language, self.own)
+        return "\n".join(made + rows[len(made) :])
 
     def _rows(self, rows: list[str], place: int) -> list[str]:
         """Return a row in English, and those behind it that belong to its message."""
@@ -74,6 +82,8 @@ class Turning:
         """Return what lays a failure out in English where a line begins with it or has it behind a place; and the rest."""
         for start in [0, *(match.end() for match in [_BEHIND.match(body)] if match is not None)]:
             rest = body[start:]
+            if self.may_open.match(rest) is None:
+                continue
             for opening in self.openings:
                 if (holes := _prefix(opening, rest)) is None:
                     continue
@@ -150,9 +160,11 @@ class Turning:
         """Return a message that goes on in the lines behind; as many lines as it has."""
         # what a language puts before every row
         behind = [row[1:].rstrip() if self.set_in and row[:1] == " " else row for row in behind]
-        for one in self.of_lines:
+        if message not in self.begun:
+            self.begun[message] = [one for one in self.of_lines if _begins(one, message)]
+        for one in self.begun[message]:
             count = sum(literal.count("\n") for literal in one.literals)
-            if count > len(behind) or not message.startswith(one.literals[0].partition("\n")[0]):
+            if count > len(behind):
                 continue
             holes = one.match("\n".join([message, *(row.strip() for row in behind[:count])]))
             if holes is None or (filled := self._filled(one, holes, 0)) is None:
@@ -162,6 +174,13 @@ class Turning:
                 # what it quotes of the source keeps its indentation
                 return [line if line != row.strip() else row for line, row in zip(made, ["", *behind], strict=False)]
         return None
+
+
+def _begins(one: Wording, line: str) -> bool:
+    """Tell whether a message of several lines can have a line as its first."""
+    first = one.literals[0].partition("\n")[0]
+    last = next((literal.partition("\n")[0] for literal in one.literals if "\n" in literal), "")
+    return line.startswith(first) and line.endswith(last)
 
 
 def _tight(place: str) -> str:

@@ -1,0 +1,73 @@
+"""In which language a failure is laid out: the words around messages, of many languages."""
+
+from __future__ import annotations
+
+import os
+import re
+from functools import cache
+from importlib.resources import files
+
+import msgspec
+
+#: Runtime -> what stands before the words that lay a failure out: a place in a source, or a program's name.
+_BEFORE = {"r": "", "c": r"(?:[^\s:][^:\n]*:(?:\d+:){0,2} ){1,2}", "java": r"[^\s:][^:\n]*:\d+: "}
+_HOLE = "%"
+#: Which words of a layout are the quotes.
+QUOTES = ("`", "'")
+
+
+@cache
+def layout() -> dict[str, dict[str, dict[str, str]]]:
+    """Return runtime -> language -> English words -> words, of what lays a failure out."""
+    raw = files("jamkey.tongues").joinpath("layout.json").read_bytes()
+    return msgspec.json.decode(raw, type=dict[str, dict[str, dict[str, str]]])
+
+
+def language_of(text: str, runtime: str) -> str | None:
+    """Return the language in which a runtime laid out a failure in a text; None for English and for none.
+
+    Args:
+        text: what was printed.
+        runtime: such as `r`.
+    """
+    counts: dict[str, int] = {}
+    for match in _finder(runtime).finditer(text):
+        for language in _owners(runtime)[match[1]]:
+            counts[language] = counts.get(language, 0) + 1
+    return max(counts, key=lambda language: counts[language]) if counts else None
+
+
+@cache
+def _owners(runtime: str) -> dict[str, list[str]]:
+    """Words -> the languages that have them."""
+    found: dict[str, list[str]] = {}
+    for language, words in layout()[runtime].items():
+        for english, own in words.items():
+            if english not in QUOTES and own.strip() != english.strip() and (opening := _opening(own)):
+                found.setdefault(opening, []).append(language)
+    return found
+
+
+def of_user(text: str, runtime: str) -> str | None:
+    """Return the user's language where a text has the layout in English: not all is translated in every language."""
+    english = {_opening(word) for known in layout()[runtime].values() for word in known if word not in QUOTES} - {""}
+    laid_out = re.compile(rf"^ ?{_BEFORE[runtime]}(?:{'|'.join(map(re.escape, sorted(english)))})", re.MULTILINE)
+    named = [os.environ.get(name, "") for name in ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")]
+    for one in ":".join(named).split(":"):
+        full = one.partition(".")[0].partition("@")[0]
+        for language in (full, full.partition("_")[0]):
+            if language in layout()[runtime] and laid_out.search(text) is not None:
+                return language
+    return None
+
+
+def _opening(own: str) -> str:
+    """Return what a wording begins with; nothing where that is too little to tell."""
+    words = own.strip().partition(_HOLE)[0].strip()
+    return words if len(words) > 1 or ord(words[:1] or "a") > 0x2E80 else ""
+
+
+@cache
+def _finder(runtime: str) -> re.Pattern[str]:
+    words = sorted(_owners(runtime), key=len, reverse=True)
+    return re.compile(rf"^ ?{_BEFORE.get(runtime, '')}({'|'.join(map(re.escape, words))})", re.MULTILINE)
