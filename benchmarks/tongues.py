@@ -9,10 +9,12 @@ installed (`LANGUAGE`); both texts are read. The same: as many failures, of the 
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
 import os
 import re
 import shutil
+import signal
 import subprocess
 import tempfile
 from collections import Counter
@@ -34,20 +36,25 @@ def printed(case: Path, language: str) -> str | None:
     shutil.rmtree(folder, ignore_errors=True)
     try:
         shutil.copytree(case / "src", folder)
+        program = subprocess.Popen(
+            command["argv"],
+            cwd=folder,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            start_new_session=True,
+            env={**os.environ, "LC_ALL": "C.UTF-8", "LANGUAGE": language},
+        )
         try:
-            done = subprocess.run(
-                command["argv"],
-                cwd=folder,
-                input=command.get("stdin", "").encode(),
-                capture_output=True,
-                timeout=60,
-                env={**os.environ, "LC_ALL": "C.UTF-8", "LANGUAGE": language},
-            )
-        except (OSError, subprocess.TimeoutExpired):
-            return None
+            _, errors = program.communicate(command.get("stdin", "").encode(), timeout=60)
+        finally:
+            with contextlib.suppress(ProcessLookupError):
+                os.killpg(program.pid, signal.SIGKILL)  # and all that it started
+    except (OSError, subprocess.TimeoutExpired):
+        return None
     finally:
         shutil.rmtree(folder, ignore_errors=True)
-    return _CHANCE.sub("0x0", done.stderr.decode("utf-8", "replace"))
+    return _CHANCE.sub("0x0", errors.decode("utf-8", "replace"))
 
 
 def shape(jams: list[Jam]) -> list[object]:

@@ -303,7 +303,7 @@ def test_time_grows_with_the_size_only(unit: bytes) -> None:
         return time.perf_counter() - begin
 
     seconds(20_000)
-    small, large = seconds(250_000), seconds(1_000_000)
+    small, large = seconds(50_000), seconds(200_000)
     assert large < 12 * small + 1.0
 
 

@@ -25,6 +25,8 @@ AHEAD, BACK = 512 * 1024, 64 * 1024
 _STAMP_BACK, _CHAIN_BACK = 50, 80
 #: Of the lines above a mark: all, those that are not set in, those of others in a row.
 _ROWS_ABOVE, _LOOSE_ABOVE, _FOREIGN_ABOVE = 300, 20, 20
+#: Lines that are remembered with what was asked of them.
+_MOST_ROWS = 20_000
 #: Of the lines below: those that are not set in, and those of them in a row that bear no mark.
 _LOOSE_BELOW, _ALONE = 60, 20
 #: Bytes behind a piece within which a mark of a failure stands that begins in it.
@@ -86,6 +88,61 @@ class _Marked:
         return self.places[place] if place < len(self.places) and self.places[place] < stop else None
 
 
+class _Row(NamedTuple):
+    """A line, and what is asked of it."""
+
+    start: int
+    #: Where the next one begins.
+    following: int
+    text: bytes
+    #: Whether a logger wrote it; whether it is set in below another; whether a block's mark stands in it.
+    logged: bool
+    set_in: bool
+    marked: bool
+    #: Without the numbers that tell nothing of what it is.
+    shape: bytes
+
+
+class _Rows:
+    """The lines around marks, each looked at once: the surroundings of marks that stand close lie across one another."""
+
+    def __init__(self, data: bytes, marked: _Marked) -> None:
+        self.data, self.marked = data, marked
+        self._known: dict[int, _Row] = {}
+        self._above: dict[int, int] = {}
+
+    def at(self, start: int) -> _Row:
+        """Return the line that begins at an offset."""
+        row = self._known.get(start)
+        if row is None:
+            if len(self._known) >= _MOST_ROWS:
+                self._known.clear()
+                self._above.clear()
+            end = self.data.find(b"\n", start)
+            end = len(self.data) if end < 0 else end
+            text = self.data[start : min(end, start + LONGEST)].rstrip(b"\r")
+            row = self._known[start] = self.told(start, end + 1, text)
+        return row
+
+    def told(self, start: int, following: int, text: bytes) -> _Row:
+        """Return a line with what is asked of it, its text being what a strand has of it."""
+        marked = self.marked.first_in(start, following) is not None
+        return _Row(start, following, text, is_log(text), _SET_IN.match(text) is not None, marked, _shaped(text))
+
+    def above(self, start: int) -> int | None:
+        """Return where the line before the one at an offset begins; None at the beginning."""
+        if start <= 1:
+            return None
+        found = self._above.get(start)
+        if found is None:
+            found = self._above[start] = self.data.rfind(b"\n", 0, start - 1) + 1
+        return found
+
+
+def _shaped(text: bytes) -> bytes:
+    return text if text[:1] in (b" ", b"\t") else _AMONG_WORDS.sub(b"0", text)
+
+
 class Cut:
     """The failures in a part of a log.
 
@@ -120,6 +177,7 @@ def _cut(part: Cut) -> Iterator[Met]:
     resolved = [mark for at, way in marks if (mark := meant(data, at) if way == WORD else (at, way)) is not None]
     resolved = [(at, _way(data, at) if way == TRACE else way) for at, way in resolved]
     marked = _Marked([at for at, way in resolved if way == BLOCK])
+    rows = _Rows(data, marked)
     seen: set[int] = set()
     done = -1
     for at, way in resolved:
@@ -140,7 +198,7 @@ def _cut(part: Cut) -> Iterator[Met]:
             found = _event(data, at)
         elif way == BLOCK:
             if at >= part.read_to and at < stop + _MARKED_BEHIND and not _goes_on(data, begin, marked):
-                yield _block(data, at, year, marked)
+                yield _block(rows, at, year)
             continue
         else:
             found = _bare(data, at, year)
@@ -357,53 +415,83 @@ def _texts(value: object) -> Iterator[str]:
             pending += list(item.values() if isinstance(item, dict) else item)[:200]
 
 
-def _block(data: bytes, at: int, year: int, marked: _Marked) -> Met:
+def _block(rows: _Rows, at: int, year: int) -> Met:
     """Take the lines around a mark in which its failure must lie: up to the log's, and not many that are not set in.
 
     Which of them are the failure's only its reading tells, which gives the same from every mark that the failure has.
     """
+    data, marked = rows.data, rows.marked
     start, after, line = _line(data, at)
     logged = is_log(line) and not any(words in line for words in _WHOLE)
     strand, body = strand_of(line, data[after : after + 200].partition(b"\n")[0], data[start:at] if logged else b"")
     wrapped = strand is not PLAIN
-    rows = [(start, line[at - start :] if logged and not wrapped else body)]
+    own = line[at - start :] if logged and not wrapped else body
+    kept = [rows.told(start, after, own)]
     loose = foreign = 0
-    for place, row in _before(data, start) if wrapped or not logged else ():
-        own = strand.body(row) if wrapped else row
-        foreign = foreign + 1 if own is None else 0
-        if foreign > _FOREIGN_ABOVE or len(rows) > _ROWS_ABOVE:
+    place = rows.above(start) if wrapped or not logged else None
+    while place is not None and len(kept) <= _ROWS_ABOVE:
+        row = _of_strand(rows, place, strand)
+        place = rows.above(place)
+        foreign = foreign + 1 if row is None else 0
+        if foreign > _FOREIGN_ABOVE:
             break
-        if own is None:
+        if row is None:
             continue
-        if is_log(own):
-            mark = marked.first_in(place, place + len(row) + 1)
-            if mark is not None and not wrapped:
-                rows.append((place, row[mark - place :]))  # it began behind a logger's words
+        if row.logged:
+            if row.marked and not wrapped:
+                mark = marked.first_in(row.start, row.following) or row.start
+                kept.append(rows.told(row.start, row.following, row.text[mark - row.start :]))  # behind a logger's words
             break
-        loose += _SET_IN.match(own) is None
+        loose += not row.set_in
         if loose > _LOOSE_ABOVE:
             break
-        rows.append((place, own))
-    rows.reverse()
-    above = len(rows) - 1
+        kept.append(row)
+    kept.reverse()
+    above = len(kept) - 1
     here, loose, alone, foreign = after, 0, 0, 0
-    for following, row in _after(data, after):
-        own = strand.body(row) if wrapped else row
-        foreign = foreign + 1 if own is None else 0
-        if foreign > strand.foreign or len(rows) >= MOST_LINES:
+    stop = min(len(data), after + LONGEST)
+    while here < stop and len(kept) < MOST_LINES:
+        row = _of_strand(rows, here, strand)
+        foreign = foreign + 1 if row is None else 0
+        if foreign > strand.foreign:
             break
-        if own is not None:
-            set_in = _SET_IN.match(own) is not None
-            alone = 0 if set_in or marked.first_in(here, following) is not None else alone + 1
-            loose += not set_in
-            if is_log(own) or alone > _ALONE or loose > _LOOSE_BELOW:
-                break
-            rows.append((here, own))
-        here = following
-    text = b"\n".join(row for _, row in rows).rstrip()
-    shape = b"\n".join(row if row[:1] in (b" ", b"\t") else _AMONG_WORDS.sub(b"0", row) for row in text.split(b"\n"))
-    stamp = _stamp(data, rows[0][0], line if is_log(line) else b"", year)
-    places = (*(place for place, _ in rows), here)
+        if row is None:
+            here = rows.at(here).following
+            continue
+        alone = 0 if row.set_in or row.marked else alone + 1
+        loose += not row.set_in
+        if row.logged or alone > _ALONE or loose > _LOOSE_BELOW:
+            break
+        kept.append(row)
+        here = row.following
+    text = b"\n".join([row.text for row in kept]).rstrip()
+    shape = b"\n".join([row.shape for row in kept]).rstrip()
+    stamp = stamp_of(line, year) if is_log(line) else None
+    if stamp is None:
+        stamp = _stamp_above(rows, kept[0].start, year)
+    places = (*(row.start for row in kept), here)
     return Met(
-        rows[0][0], min(here, len(data)), text, shape, "", stamp, strand.host, rows=places, marked=above, alone=not wrapped
+        kept[0].start, min(here, len(data)), text, shape, "", stamp, strand.host, rows=places, marked=above, alone=not wrapped
     )
+
+
+def _of_strand(rows: _Rows, place: int, strand: Strand) -> _Row | None:
+    """Return the line that begins at an offset as its strand has it; None where it is another's."""
+    row = rows.at(place)
+    if strand is PLAIN:
+        return row
+    own = strand.body(row.text)
+    return None if own is None else rows.told(row.start, row.following, own)
+
+
+def _stamp_above(rows: _Rows, start: int, year: int) -> float | None:
+    """Return when the nearest line of a logger before an offset was written."""
+    place = rows.above(start)
+    for _ in range(_STAMP_BACK):
+        if place is None:
+            return None
+        row = rows.at(place)
+        if row.logged and (found := stamp_of(row.text, year)) is not None:
+            return found
+        place = rows.above(place)
+    return None
