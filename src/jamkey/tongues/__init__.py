@@ -33,11 +33,12 @@ def turned(text: str) -> Turned | None:
     """
     if len(text) > _MOST:
         return None
-    for runtime in layout():
-        language = language_of(text, runtime) or of_user(text, runtime)
-        if language is not None:
-            from jamkey.tongues.turning import Turning
+    for tells in (language_of, of_user):
+        for runtime in layout():
+            language = tells(text, runtime)
+            if language is not None:
+                from jamkey.tongues.turning import Turning
 
-            turning = Turning(runtime, language)
-            return Turned(turning.turn(text, _MOST_LINES), language, turning.own)
+                turning = Turning(runtime, language)
+                return Turned(turning.turn(text, _MOST_LINES), language, turning.own)
     return None

@@ -12,6 +12,10 @@ import msgspec
 #: Runtime -> what stands before the words that lay a failure out: a place in a source, or a program's name.
 _BEFORE = {"r": "", "c": r"(?:[^\s:][^:\n]*:(?:\d+:){0,2} ){1,2}", "java": r"[^\s:][^:\n]*:\d+: "}
 _HOLE = "%"
+#: Words of a layout that may begin any line.
+_SAY_LITTLE = ("In %s :", "                 from")
+#: Characters that English words of a layout have at least, to tell of a runtime.
+_TELLS = 4
 #: Which words of a layout are the quotes.
 QUOTES = ("`", "'")
 
@@ -43,14 +47,15 @@ def _owners(runtime: str) -> dict[str, list[str]]:
     found: dict[str, list[str]] = {}
     for language, words in layout()[runtime].items():
         for english, own in words.items():
-            if english not in QUOTES and own.strip() != english.strip() and (opening := _opening(own)):
+            if english not in (*QUOTES, *_SAY_LITTLE) and own.strip() != english.strip() and (opening := _opening(own)):
                 found.setdefault(opening, []).append(language)
     return found
 
 
 def of_user(text: str, runtime: str) -> str | None:
     """Return the user's language where a text has the layout in English: not all is translated in every language."""
-    english = {_opening(word) for known in layout()[runtime].values() for word in known if word not in QUOTES} - {""}
+    english = {_opening(word) for known in layout()[runtime].values() for word in known if word not in QUOTES}
+    english = {words for words in english if len(words) >= _TELLS}
     laid_out = re.compile(rf"^ ?{_BEFORE[runtime]}(?:{'|'.join(map(re.escape, sorted(english)))})", re.MULTILINE)
     named = [os.environ.get(name, "") for name in ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")]
     for one in ":".join(named).split(":"):

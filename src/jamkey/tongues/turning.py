@@ -151,7 +151,7 @@ class Turning:
         for hole in holes:
             inner = self._message(hole.strip(), depth + 1) if hole.strip() and depth < _DEEPEST else None
             known += inner[0] if inner is not None else 0
-            filled.append(inner[1] if inner is not None else hole.strip() if "\n" not in hole else hole)
+            filled.append(inner[1] if inner is not None else hole)
         if not one.literals[0] and one.holes[:1] == (0,):
             filled[0] = _tight(filled[0])  # a program and a file, as often as not
         return (known, one.filled(filled)) if one.tells or known > one.weight else None
