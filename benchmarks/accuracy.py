@@ -30,8 +30,7 @@ from jamkey.errors import JamkeyError
 from jamkey.follow.cell_module import rewritten
 from jamkey.model import Jam
 from jamkey.pipeline import read_and_diagnose
-from jamkey.text import decode
-from jamkey.trials.bench import encoding_of
+from jamkey.text import decode, encoding_of
 from jamkey.views.json import parse
 
 ENV = {"MPLBACKEND": "Agg", "PYTHONHASHSEED": "0", "PYTHONDONTWRITEBYTECODE": "1", "LC_ALL": "C.UTF-8", "OMP_NUM_THREADS": "1"}

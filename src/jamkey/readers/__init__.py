@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+import msgspec
+
 from jamkey.model import Jam
 from jamkey.readers.base import Reader
+from jamkey.readers.pasted import mended, unwrapped
 from jamkey.shelf import Shelf
 from jamkey.text import plain, without_prompts
 
@@ -40,7 +45,23 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
         text: what a program printed, other output around it allowed.
         only: the runtime, where it is known.
     """
-    text = without_prompts(plain(text))
+    text, rows = mended(plain(text))
+    found = _found(text, only)
+    joined = unwrapped(text)
+    if joined is not None and _better(other := _found(joined.text, only), found):
+        places = joined.rows or range(text.count("\n") + 1)
+        found, rows = other, [rows[place] for place in places] if rows is not None else places
+    return found if rows is None else [_placed(jam, rows) for jam in found]
+
+
+def _better(other: Sequence[Jam], found: Sequence[Jam]) -> bool:
+    """Tell whether a reading of joined lines has more places, and no failure more."""
+    places, before = (sum(frame.line is not None for jam in jams for frame in jam.frames) for jams in (other, found))
+    return places > before and (not found or len(other) <= len(found))
+
+
+def _found(text: str, only: str | None) -> list[Jam]:
+    text = without_prompts(text)
     events: list[Jam] = []
     if '"exception' in text:
         from jamkey.readers.log_events import unpack
@@ -70,3 +91,11 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
     told = any(jam.frames or jam.exception_type for jam in kept)
     # the shell's word on how a program ended adds nothing to what the program itself said
     return [jam for jam in kept if not told or jam.frames or jam.exception_type]
+
+
+def _placed(jam: Jam, rows: Sequence[int]) -> Jam:
+    """Return a jam with its lines as they were counted before the text was mended."""
+    first, last = (
+        None if line is None or not rows else rows[min(line, len(rows)) - 1] + 1 for line in (jam.first_line, jam.last_line)
+    )
+    return msgspec.structs.replace(jam, first_line=first, last_line=last)

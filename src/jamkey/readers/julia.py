@@ -12,7 +12,7 @@ from jamkey.text import whole
 
 _ERROR = re.compile(r"(?:ERROR: |Unhandled Task ERROR: )(?:LoadError: |InitError: )*(.*)$")
 _FRAME = re.compile(r"\s*\[(\d+)\] (.*)$")
-_PLACE = re.compile(r"\s+@ (?:(\S+) )?(\S+?):(\d+)(?: \[inlined\])?$")
+_PLACE = re.compile(r"\s*@ (?:(\S+) )?(\S+?):(\d+)(?: \[inlined\])?$")
 _SAME_LINE = re.compile(r"(.*?) @ (?:(\S+) )?(\S+?):(\d+)(?: \[inlined\])?$")
 _REPEATS = re.compile(r"\(repeats (\d+) times\)")
 _SYNTAX_AT = re.compile(r"# Error @ (\S+?):(\d+):(\d+)$")

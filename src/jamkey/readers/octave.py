@@ -13,7 +13,7 @@ from jamkey.text import whole
 _ERROR = re.compile(r"(error|warning): (.*)$")
 _PARSE = re.compile(r"(?:error: )?parse error(?: near line (\d+) of file (.*))?:?$")
 _CALLED = re.compile(r"(?:error|warning): called from$")
-_FRAME = re.compile(r"\s+(\S.*?)(?: at line (-?\d+)(?: column (-?\d+))?)?$")
+_FRAME = re.compile(r"(?:\s+|(?=\S.* at line \d))(\S.*?)(?: at line (-?\d+)(?: column (-?\d+))?)?$")
 _NEAR = re.compile(r"(.*) near line (-?\d+),? column (-?\d+)$")
 _OTHER = re.compile(r"Error in (\S+?)(?:>([\w/]+))? \(line (\d+)\)$")
 _OTHER_PARSE = re.compile(r"Error: File: (\S+) Line: (\d+) Column: (\d+)$")
@@ -101,7 +101,7 @@ def _error(cursor: Cursor) -> Jam | None:
     frames: list[Frame] = []
     if _CALLED.match(cursor.peek()):
         cursor.take()
-        while cursor.more and cursor.peek().startswith("    "):
+        while cursor.more and (cursor.peek().startswith("    ") or " at line " in cursor.peek()):
             found = _FRAME.match(cursor.peek())
             if found is None:
                 break

@@ -23,6 +23,7 @@ _CHAIN: dict[str, Relation] = {
     "The above exception was the direct cause of the following exception:": "caused-by",
     "During handling of the above exception, another exception occurred:": "while-handling",
 }
+_SYNTAX = ("SyntaxError", "IndentationError", "TabError")
 _FRAME = re.compile(r'\s*File "([^"]*)", line (\d+)(?:, in (.*))?$')
 _FAULT_FRAME = re.compile(r'  File "([^"]*)", line (\d+) in (.*)$')
 _SUMMARY = re.compile(r"([A-Za-z_][\w.]*)(?:: ?(.*))?$")
@@ -38,7 +39,11 @@ _WHOLE = re.compile(
     r"name '\w+' is not defined|division by zero$|[\w ]+ index out of range$|No module named |"
     r"'[\w.]+' object (?:has no attribute|is not|does not support)|cannot access local variable |unsupported operand type"
 )
-_SYNTAX = ("SyntaxError", "IndentationError", "TabError")
+#: A trace whose header is missing: a frame with its source, and a summary behind the last one.
+_TORN = re.compile(r'^ *File "[^"\n]*", line \d+, in ', re.MULTILINE)
+#: A syntax error whose place is missing: its marks, and its summary.
+_LOST = re.compile(rf"^ +[~^][~^ ]*\n(?:{'|'.join(_SYNTAX)}): ", re.MULTILINE)
+_NAMED = re.compile(r"(?:[A-Za-z_]\w*\.)*[A-Za-z_]\w*(?:Error|Exception|Warning|Interrupt|Exit|Iteration)(?:: |$)")
 #: A message that runs on for more lines than this is cut; the text itself is kept elsewhere.
 _LONGEST_MESSAGE = 200
 
@@ -60,6 +65,10 @@ class PythonReader:
             return 1.0
         if 'File "' in text and any(f"{name}: " in text for name in _SYNTAX):
             return 0.9
+        if _LOST.search(text):
+            return 0.6
+        if 'File "' in text and ", in " in text and _TORN.search(text):
+            return 0.7
         if "Error: " in text and " on line " in text:
             return 0.3
         return 0.0
@@ -114,8 +123,10 @@ def _start(cursor: Cursor, *, logged: bool) -> Jam | None:
         return _trace(cursor, logged=logged)
     if line.startswith("Fatal Python error: "):
         return _fault(cursor)
-    if 'File "' in line and _FRAME.match(line):
-        return _bare_syntax(cursor, logged=logged)
+    if 'File "' in line and (place := _FRAME.match(line)):
+        return _bare_syntax(cursor, logged=logged) if place[3] is None else _headless(cursor, logged=logged)
+    if line.startswith(tuple(f"{name}: " for name in _SYNTAX)) and _MARKS.match(cursor.peek(-1) if cursor.position else ""):
+        return _summary(cursor, [], logged=logged)  # its place is missing
     if " on line " in line and (lone := _LONE.match(line)):
         cursor.take()
         kind, message, number = lone[1], lone[2], whole(lone[3])
@@ -161,6 +172,16 @@ def _inset(cursor: Cursor, margin: str, *, logged: bool) -> Jam | None:
     jam = _chain(inner, logged=logged)
     cursor.position += inner.position
     return jam
+
+
+def _headless(cursor: Cursor, *, logged: bool) -> Jam | None:
+    """Read a trace whose first lines are missing: nothing where no exception is named behind its frames."""
+    inner = Cursor(cursor.lines, cursor.position)
+    _frames(inner)
+    if not _NAMED.match(inner.peek()):
+        cursor.position = inner.position
+        return None
+    return _chain(cursor, logged=logged)
 
 
 def _chain(cursor: Cursor, *, logged: bool) -> Jam | None:
