@@ -47,7 +47,7 @@ def test_listing_imports_nothing() -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     loaded = set(msgspec.json.decode(done.stdout.replace("'", '"')))
-    assert loaded <= {"jamkey.readers.base"}
+    assert loaded <= {"jamkey.readers.base", "jamkey.readers.pasted"}
 
 
 def test_others_can_add(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import time
 from collections.abc import Sequence
 from pathlib import Path
@@ -20,7 +21,8 @@ from jamkey.kinds.base import Kind
 from jamkey.kinds.claims import is_true, true_part
 from jamkey.kinds.judge import sound_keys
 from jamkey.model import Frame, Jam, Key, Link
-from jamkey.phrases import classify, is_worded
+from jamkey.phrases import classify, is_fallback, is_worded
+from jamkey.phrases.signs import kind_by_signs
 from jamkey.readers import read_all
 from jamkey.settings import Settings
 from jamkey.text import plain, splice
@@ -70,6 +72,8 @@ def named(jam: Jam) -> Jam:
     kind, facts = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
     if jam.phase == "hang" and jam.exception_type is None:
         kind = jam.kind or "interrupted"
+    if jam.runtime in _RAISED_IN and jam.phase == "run" and jam.exception_type is not None and jam.frames:
+        kind = _of_a_check(jam, kind)
     facts = {**jam.facts, **facts}
     if kind == "no-such-member" and facts.get("receiver") in ("nil", "None", "null"):
         # nothing is asked for a member: what is missing is the object
@@ -82,6 +86,27 @@ def named(jam: Jam) -> Jam:
         # a group stands for its members; the first one decides what it is about
         kind, facts = member.kind, member.facts
     return msgspec.structs.replace(jam, kind=kind, facts=facts, chain=chain)
+
+
+#: Runtime -> what the innermost line of an own check begins with, and where its libraries lie.
+_RAISED_IN = {
+    "python": (("raise ",), re.compile(r"site-packages|dist-packages|[/\\]lib[/\\](?:python|pypy)|^<frozen |\.pyx$|\.pxi$")),
+    "java": (("throw ",), re.compile(r"^(?:java|javax|jdk|sun)[./]")),
+}
+
+
+def _of_a_check(jam: Jam, kind: str | None) -> str | None:
+    """Tell a check of the program's own from one of a library's, which its words tell what it is about."""
+    frame = jam.frames[-1]
+    words, library = _RAISED_IN[jam.runtime]
+    if (jam.exception_type or "").endswith("Warning"):
+        return kind  # a filter made an exception of it
+    inside = library.search(frame.file) is not None or library.search(frame.function or "") is not None
+    if not inside and (frame.source or "").startswith(words):
+        return "raised-on-purpose"
+    if not is_fallback(jam.runtime, jam.exception_type, jam.wording) or (not inside and frame.source is None):
+        return kind
+    return kind_by_signs(jam.wording) or ("wrong-arguments" if inside or frame.source else kind)
 
 
 def _with_children(jams: Sequence[Jam]) -> list[Jam]:

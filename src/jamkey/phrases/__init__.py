@@ -176,6 +176,12 @@ def classify(
     return decided or known.types.get(short) or known.defaults.get(phase) or _by_ending(short, known.types), facts
 
 
+def is_fallback(runtime: str, exception_type: str | None, message: str | None) -> bool:
+    """Tell whether nothing but a runtime's last resort names the kind: neither its words nor its type are known."""
+    known = table(runtime)
+    return (exception_type or "").rsplit(".", 1)[-1] not in known.types and not is_worded(runtime, message)
+
+
 def is_worded(runtime: str, message: str | None) -> bool:
     """Tell whether a table knows a message by its words, whatever its type."""
     known = table(runtime)

@@ -19,7 +19,7 @@ _GCC = re.compile(r"(\S[^:]*\.(?:c|h|cc|cpp|cxx|hpp|hh|ino|m|mm)):(\d+):(\d+): (
 _IN_FUNCTION = re.compile(r"\S[^:]*: In (?:member )?function [‘'`\"](.*)[’'\"]:$")
 _MSVC = re.compile(r"(?:\d+>)?(\S.*?)\((\d+)(?:,\d+)?\)\s*: (?:fatal )?error ([A-Z]+\d+): (.*)$")
 _LINK = re.compile(
-    r"(?:.*?[/\\]?ld(?:\.exe)?: )?(?:\S+\.o: )?(\S+?\.(?:c|cc|cpp|cxx)):(\d+): (undefined reference to "
+    r"(?:.*?[/\\]?ld(?:\.exe)?: )?(?:\S+\.o: ?)?(\S+?\.(?:c|cc|cpp|cxx|h|hh|hpp)):(\d+): (undefined reference to "
     r".*|multiple definition of .*)$"
 )
 _LINK_PLACE = re.compile(r"(?:.*?ld: )?\S+\.o: in function [`‘'](.*?)['’]:$")

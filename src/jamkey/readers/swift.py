@@ -18,6 +18,10 @@ _FATAL = re.compile(
 _UNCAUGHT = re.compile(r".*\*\*\* Terminating app due to uncaught exception '([^']*)', reason: '(.*)'$")
 _GNUSTEP = re.compile(r".*: Uncaught exception (\w+), reason: (.*)$")
 _STACK = re.compile(r"(?:\d+)\s+(\S+)\s+0x[0-9a-f]+ (.*?)(?: \+ \d+)?(?: at (\S+?):(\d+)(?::(\d+))?)?$")
+#: A debugger's console: what stopped the thread, and its calls.
+_STOPPED = re.compile(r"Thread \d+: ((?:Swift runtime failure|Fatal error|EXC_\w+|Precondition failed|Assertion failed).*)$")
+_CAST = re.compile(r"(?:.*\[\d+:\d+\] )?(Could not cast value of type '[^']*'.*)$")
+_CALL = re.compile(r"#\d+\s+0x[0-9a-f]+ in (.*?)(?: \(\))?(?: at (\S+?):(\d+)(?::(\d+))?)?$")
 _CRASH = re.compile(r"(?:💣 |\*\*\* )?Program crashed: (.*)$")
 _CRASH_FRAME = re.compile(
     r"\d+ (?:\[.*?\]\s+|\s*0x[0-9a-f]+ )(.*?)(?: \+ \d+)? in \S+(?: at ([^:\s]+)(?::(\d+)(?::(\d+))?)?)?$"
@@ -37,6 +41,8 @@ class SwiftReader:
             "Fatal error" in text or ": error: " in text or "Assertion failed" in text or "Precondition failed" in text
         ):
             return 0.96
+        if ": Uncaught exception " in text or "Swift runtime failure: " in text or "Could not cast value of type" in text:
+            return 0.9
         return 0.9 if "Program crashed: " in text and ".swift" in text else 0.0
 
     def read(self, text: str) -> list[Jam]:
@@ -45,9 +51,18 @@ class SwiftReader:
         jams: list[Jam] = []
         while cursor.more:
             start = cursor.position
-            jam = _compile(cursor) or _fatal(cursor) or _uncaught(cursor) or _crashed(cursor)
+            jam = _compile(cursor) or _fatal(cursor) or _uncaught(cursor) or _crashed(cursor) or _stopped(cursor)
             if jam is None:
                 cursor.position = start + 1
+                continue
+            if (
+                jams
+                and jams[-1].exception_type == "Fatal error"
+                and not jams[-1].frames
+                and jam.exception_type == "Fatal error"
+            ):
+                # said first, then where: one failure
+                jams[-1] = msgspec.structs.replace(jams[-1], frames=jam.frames, last_line=cursor.position)
                 continue
             if not any((jam.exception_type, jam.message) == (other.exception_type, other.message) for other in jams):
                 jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
@@ -144,6 +159,26 @@ def _crashed(cursor: Cursor) -> Jam | None:
         elif cursor.peek().startswith(("Registers:", "Images ")):
             break
         cursor.take()
+    return Jam(runtime="swift", exception_type="Fatal error", message=message, frames=tuple(reversed(frames)))
+
+
+def _stopped(cursor: Cursor) -> Jam | None:
+    """Read what a debugger shows of a thread that was stopped, or a cast that failed."""
+    line = cursor.peek()
+    match, cast = _STOPPED.match(line), _CAST.match(line)
+    if match is None and cast is None:
+        return None
+    cursor.take()
+    frames: list[Frame] = []
+    while cursor.more and (found := _CALL.match(cursor.peek().strip())) is not None:
+        cursor.take()
+        if found[2]:
+            frames.append(
+                Frame(file=found[2], line=whole(found[3]), column=whole(found[4]) if found[4] else None, function=found[1])
+            )
+    message = cast[1] if cast is not None else line.strip()
+    if match is not None and not match[1].startswith("Swift runtime failure"):
+        message = match[1]
     return Jam(runtime="swift", exception_type="Fatal error", message=message, frames=tuple(reversed(frames)))
 
 
