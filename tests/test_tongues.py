@@ -90,6 +90,26 @@ def test_the_compiler_in_other_languages(name: str, language: str, tmp_path: Pat
         assert found[0].english == wanted[0].message
 
 
+def test_a_mail_in_another_language(tmp_path: Path) -> None:
+    (tmp_path / "hive.R").write_text(R_PROGRAMS["argument"])
+    text = "\n".join("> " + row for row in printed(["Rscript", "hive.R"], tmp_path, "ru").split("\n"))
+    [jam] = read(f"Привет,\n{text}\n")
+    assert (jam.kind, jam.english) == ("wrong-type", "non-numeric argument to mathematical function")
+
+
+def test_a_run_and_a_fix_in_another_language(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "hive.R").write_text("honey <- c(3, 4)\nprint(sum(hony))\n")
+    monkeypatch.setenv("LANGUAGE", "de")
+    monkeypatch.setenv("LC_ALL", "C.UTF-8")
+    done = jamkey("run", "hive.R", cwd=tmp_path)
+    assert "Objekt 'hony' nicht gefunden" in done.err
+    assert "hive.R:2" in done.err
+    assert "`hony`" in done.err, "the meaning names it"
+    mended = jamkey("fix", "--yes", "hive.R", cwd=tmp_path)
+    assert mended.status == 0, mended.out + mended.err
+    assert (tmp_path / "hive.R").read_text() == "honey <- c(3, 4)\nprint(sum(honey))\n"
+
+
 def test_a_reading_shows_both(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "hive.R").write_text(R_PROGRAMS["argument"])
     text = printed(["Rscript", "hive.R"], tmp_path, "de")

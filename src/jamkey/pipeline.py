@@ -24,6 +24,7 @@ from jamkey.model import Frame, Jam, Key, Link
 from jamkey.phrases import classify, is_fallback, is_worded
 from jamkey.phrases.signs import kind_by_signs
 from jamkey.readers import read_all
+from jamkey.readers.pasted import as_printed
 from jamkey.settings import Settings
 from jamkey.text import plain, splice
 from jamkey.tongues import Turned
@@ -42,7 +43,7 @@ def read(text: str, *, runtime: str | None = None) -> list[Jam]:
     ['unknown-name']
     """
     jams = read_all(text, only=runtime)
-    if _may_be_translated(jams, runtime) and (turned := in_english(text)) is not None:
+    if _may_be_translated(jams, runtime) and (turned := in_english(as_printed(text))) is not None:
         jams = [_in_both(jam, turned) for jam in read_all(turned.text, only=runtime)] or jams
     return [named(jam) for jam in _with_children([_bounded(jam) for jam in jams])]
 

@@ -6,6 +6,8 @@ import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from jamkey.text import plain
+
 #: Characters of a text that is looked at for this: nobody pastes more.
 _MOST = 400_000
 #: Lines one after another that are quoted, for a mail; a prompt stands before fewer, or has three signs.
@@ -66,6 +68,12 @@ def mended(text: str) -> Mended:
     if "\nat " in text:
         text = _CALL.sub("    ", text)
     return Mended(text, rows)
+
+
+def as_printed(text: str) -> str:
+    """Return a text without colours and quoting, line for line what was given."""
+    made = mended(plain(text))
+    return made.text if made.rows is None else plain(text)
 
 
 def _unquoted(text: str) -> str:
