@@ -103,7 +103,8 @@ def test_a_run_and_a_fix_in_another_language(tmp_path: Path, monkeypatch: pytest
     monkeypatch.setenv("LC_ALL", "C.UTF-8")
     done = jamkey("run", "hive.R", cwd=tmp_path)
     assert "Objekt 'hony' nicht gefunden" in done.err
-    assert "hive.R:2" in done.err
+    assert "hive.R, line 2" in done.err
+    assert printed(["Rscript", "hive.R"], tmp_path, "de") in done.err, "what R printed stands there as R prints it"
     assert "`hony`" in done.err, "the meaning names it"
     mended = jamkey("fix", "--yes", "hive.R", cwd=tmp_path)
     assert mended.status == 0, mended.out + mended.err

@@ -94,7 +94,10 @@ local({
     calls <- sys.calls()
     frames <- sys.frames()
     try(write(message, calls, frames), silent = TRUE)
-    cat("Execution halted\n", file = stderr())
+    # in the language R speaks
+    halted <- "Execution halted\n"
+    if ("trim" %in% names(formals(gettext))) halted <- tryCatch(gettext(halted, domain = "R", trim = FALSE), error = function(e) halted)
+    cat(halted, file = stderr())
     q("no", status = 1L, runLast = FALSE)
   })
 })
