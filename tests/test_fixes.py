@@ -111,7 +111,7 @@ CASES = {
     "counting from nothing": (
         "no-such-key",
         "d = {}\nfor c in 'oak':\n    d[c] += 1\nprint(d['o'])\n",
-        "d[c] = d.get(c, 0) + 1",
+        "d.setdefault(c, 0)",
     ),
     "one step too far": (
         "index-out-of-range",

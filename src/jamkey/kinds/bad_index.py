@@ -85,23 +85,8 @@ class BadIndex:
                     0.93,
                     [replace(file, key.span, key.name.strip())],
                 )
-            if kind == "str" and key.sort == "text" and container is not None and scene.traits.whole_tree:
-                self._list_of_tables(scene, found, container, key)
         found.root(file, line, f"`{shown}` is used as an index here", 0.6)
         return found
-
-    def _list_of_tables(self, scene: Scene, found: Diagnosis, container: Part, key: Part) -> None:
-        """A text key behind a list: one of its items, or a loop over it, was meant."""
-        if scene.frame is None:
-            return
-        found.causes.insert(0, f"`{show(container.source)}` is a list; its items have keys, the list has none")
-        found.key(
-            "first-item",
-            f"Take its first item: `{show(container.source)}[0][{key.source}]`",
-            f"`{show(container.source)}` is a list of tables",
-            0.55,
-            [replace(scene.frame.file, container.span.end, "[0]")],
-        )
 
 
 def _divisions(scene: Scene, key: Part) -> list[tuple[str, Part]]:

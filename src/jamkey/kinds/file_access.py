@@ -50,23 +50,11 @@ class FileAccess:
                 self._new_folder(scene, found, path)
             elif errno == "21":
                 found.meaning = f"`{path}` is a folder, and a folder cannot be read like a file."
-                self._folder(scene, found, path, places)
-            elif errno == "13":
-                self._locked(scene, found, path)
             for where, part in places[:2]:
                 found.root(where, part.span.line, f"the path `{show(path)}` is written here", 0.82, column=part.span.column)
         self._followed(scene, found)
         found.root(file, line, "the file is opened here", 0.6)
         return found
-
-    def _locked(self, scene: Scene, found: Diagnosis, path: str) -> None:
-        """The program took the right to write away itself."""
-        for file, code in scene.own_codes():
-            for call in code.calls("chmod"):
-                found.root(
-                    file, call.span.line, f"the rights of the file are changed here, and `{show(path)}` is opened later", 0.84
-                )
-                found.causes.insert(0, "the program itself makes the file read-only before it writes to it")
 
     def _written(self, scene: Scene, path: str) -> list[tuple[str, Part]]:
         """Return the text literals that hold the path, or its last part."""
@@ -95,7 +83,6 @@ class FileAccess:
     def _nearby(self, scene: Scene, found: Diagnosis, path: str, places: list[tuple[str, Part]]) -> None:
         """The same name in another folder, or a like name in the same one."""
         base = posixpath.basename(path.replace("\\", "/"))
-        script_folder = posixpath.dirname(scene.frame.file) if scene.frame else ""
         files = scene.sources.files()
         same_name = [name for name in files if posixpath.basename(name).lower() == base.lower() and name != path]
         same_name.sort(key=lambda name: (posixpath.basename(name) != base, name.count("/"), name))
@@ -121,27 +108,6 @@ class FileAccess:
                     0.9 - 0.08 * rank,
                     [replace(file, span, f"{quote}{other}{quote}")],
                 )
-                if file.endswith(".py") and part.sort == "text":
-                    self._beside_script(scene, found, file, part, other, script_folder, 0.86 - 0.08 * rank)
-
-    def _beside_script(
-        self, scene: Scene, found: Diagnosis, file: str, part: Part, other: str, folder: str, sure: float
-    ) -> None:
-        code = scene.sources.code(file)
-        if code is None:
-            return
-        relative = posixpath.relpath(other, folder) if folder else other
-        steps = " / ".join(f'"{step}"' for step in relative.split("/"))
-        edits = [replace(file, part.span, f"Path(__file__).parent / {steps}")]
-        if not code.definitions("Path"):
-            edits.append(import_edit(scene, file, "from pathlib import Path"))
-        found.key(
-            "beside-script",
-            "Build the path from the script's own place",
-            "then it does not matter in which folder one is",
-            sure,
-            edits,
-        )
 
     def _new_folder(self, scene: Scene, found: Diagnosis, path: str) -> None:
         """Written to, and its folder does not exist."""
@@ -172,19 +138,6 @@ class FileAccess:
                 0.88,
                 edits,
             )
-
-    def _folder(self, scene: Scene, found: Diagnosis, path: str, places: list[tuple[str, Part]]) -> None:
-        inside = [name for name in scene.sources.files() if name.startswith(path.rstrip("/") + "/")]
-        for file, part in places[:1]:
-            for rank, name in enumerate(inside[:3]):
-                quote = part.source[:1]
-                found.key(
-                    f"file-in-folder-{rank + 1}",
-                    f"Name a file in it: `{name}`",
-                    f"`{path}` is a folder",
-                    0.5 - 0.05 * rank,
-                    [replace(file, part.span, f"{quote}{name}{quote}")],
-                )
 
     def _encoding(self, scene: Scene, found: Diagnosis) -> None:
         """Which encoding reads the file: try the usual ones on its bytes."""

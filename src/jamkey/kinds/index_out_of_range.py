@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import re
-
 from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
-from jamkey.kinds.repair import as_spelt_there
-from jamkey.languages.base import Function, Loop, Part, Span
+from jamkey.languages.base import Loop, Part, Span
 
 
 class IndexOutOfRange:
@@ -57,8 +54,6 @@ class IndexOutOfRange:
         self._loop(scene, found, part, container, key)
         self._length_as_index(scene, found, container, key)
         self._exhausted(scene, found)
-        if container is not None and (length == 0 or length is None):
-            self._empty(scene, found, container, length)
         self._follow_index(scene, found, container, key)
         if part is None:
             for origin in trace_names(scene, found, "a value that the call was given comes from here", 0.58):
@@ -253,7 +248,6 @@ class IndexOutOfRange:
                     )
                 ],
             )
-            self._empty(scene, found, argument, 0)
             return
         code = scene.code
         loops = code.loops(scene.line) if code is not None else []
@@ -306,112 +300,6 @@ class IndexOutOfRange:
                             0.8,
                             [wrap(step.file, argument, "{0} - 1")],
                         )
-
-    def _empty(self, scene: Scene, found: Diagnosis, container: Part, length: int | None) -> None:
-        """Follow an empty container to what should have filled it."""
-        origins = follow(scene, container, scene.jam.snag or 0, want="any")
-        steps = [step for origin in origins[:2] for step in origin.steps if step.what in ("returned", "assigned")]
-        sure = 0.8 if length == 0 else 0.62
-        self._lost_items(scene, found, container)
-        for origin in origins[:3]:
-            self._spelt_otherwise(scene, found, origin)
-        for step in [s for s in steps if s.what == "returned"][:1] + steps[:1]:
-            found.root(step.file, step.line, f"this is what gave `{show(container.source)}` nothing", sure)
-            sure -= 0.1
-        if length == 0 and scene.frame is not None and scene.traits.whole_tree:
-            statement = scene.statement_of(scene.frame)
-            if statement is not None and statement.sort == "return" and statement.parts and container.sort != "call":
-                top = statement.parts[0]
-                found.key(
-                    "empty-gives-nothing",
-                    f"Return `None` when `{show(container.source)}` is empty",
-                    "an empty list has no item to give",
-                    0.4,
-                    [wrap(scene.frame.file, top, "{0} if " + container.source.replace("{", "{{") + " else None")],
-                    skips_work=True,
-                )
-
-    def _spelt_otherwise(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
-        """The list was chosen by a comparison for which nothing is equal, but for its capitals or spaces."""
-        compared = [
-            p for p in (origin.part.walk() if origin.part is not None else ()) if p.sort == "compare" and p.name == "=="
-        ]
-        for step in origin.steps:
-            code = scene.sources.code(step.file, scene.jam.runtime)
-            statement = code.statement(step.line) if code is not None and step.what == "returned" else None
-            compared += [
-                p
-                for top in (statement.parts if statement else ())
-                for p in top.walk()
-                if p.sort == "compare" and p.name == "=="
-            ]
-        texts = [
-            text.name
-            for _, code in scene.own_codes()
-            for definition in code.definitions()
-            if definition.value is not None
-            for text in definition.value.walk()
-            if text.sort == "text"
-        ]
-        for part in compared:
-            for side in (part.child("left"), part.child("right")):
-                if side is None or side.sort != "name":
-                    continue
-                file = origin.file
-                for value in self._values_of(scene, side.name):
-                    as_spelt_there(scene, found, file, side, value, texts)
-
-    def _values_of(self, scene: Scene, name: str) -> list[str]:
-        """Return the texts that a parameter is given by the calls in the program's own code."""
-        found: list[str] = []
-        for _, code in scene.own_codes():
-            for function in code.functions():
-                place = next((n for n, param in enumerate(function.params) if param.name == name), -1)
-                for call in code.calls(function.name) if place >= 0 else ():
-                    found += [p.name for _, p in call.arguments[place : place + 1] if p.sort == "text"]
-        for frame in scene.jam.frames:
-            found += [value.text[1:-1] for value in frame.values if value.name == name and value.type == "str"]
-        return list(dict.fromkeys(found))[:20]
-
-    def _lost_items(self, scene: Scene, found: Diagnosis, container: Part) -> None:
-        """What the empty list was chosen from is made by an own loop that leaves its last items out."""
-        code = scene.code
-        if code is None or container.sort != "name":
-            return
-        for definition in code.reaching(container.name, scene.line)[:1]:
-            inner = definition.value.walk() if definition.value is not None else ()
-            for call in [part for part in inner if part.sort == "call"]:
-                for file, function in scene.functions_named(call.called)[:1]:
-                    self._short_loop(scene, found, file, function)
-
-    def _short_loop(self, scene: Scene, found: Diagnosis, file: str, function: Function) -> None:
-        code = scene.sources.code(file, scene.jam.runtime)
-        for line in range(function.body_line, function.last_line + 1) if code is not None else ():
-            for loop in code.loops(line)[:1] if code is not None else ():
-                over, target = loop.over, loop.target
-                if over is None or target is None or over.called != "range" or not over.arguments:
-                    continue
-                stop = over.arguments[-1][1]
-                less = stop.child("right")
-                if stop.sort != "binary" or stop.name != "-" or less is None or not less.source.isdigit():
-                    continue
-                body = [scene.row(file, n) for n in range(loop.span.line + 1, loop.span.end_line + 1)]
-                ahead = max(
-                    (int(m) for m in re.findall(rf"\b{re.escape(target.source)} \+ (\d)\b", "\n".join(body))), default=0
-                )
-                if int(less.source) > ahead:
-                    new = f" - {ahead}" if ahead else ""
-                    left = stop.child("left")
-                    found.root(file, loop.span.line, f"`{show(over.source)}` leaves the last items out", 0.86)
-                    if left is not None:
-                        found.key(
-                            "last-items-too",
-                            f"Let the loop go on to `{left.source}{new}`",
-                            "the last items are left out, and what is sought may be among them",
-                            0.85,
-                            [replace(file, stop.span, left.source + new)],
-                        )
-                    return
 
     def _follow_index(self, scene: Scene, found: Diagnosis, container: Part | None, key: Part | None) -> None:
         if key is None or scene.frame is None or key.sort == "literal":

@@ -38,26 +38,3 @@ def members_of_type(name: str) -> tuple[str, ...]:
     if not isinstance(kind, type):
         return ()
     return tuple(member for member in dir(kind) if not member.startswith("__"))
-
-
-@cache
-def parameters_of(name: str) -> tuple[str, ...]:
-    """Return the parameter names of a built-in function, as its signature tells them; nothing for any other."""
-    import inspect
-
-    function = getattr(builtins, name, None)
-    if not callable(function):
-        return ()
-    try:
-        return tuple(inspect.signature(function).parameters)
-    except (TypeError, ValueError):
-        # not every one tells; these are the ones that people give by name
-        return {
-            "print": ("sep", "end", "file", "flush"),
-            "sorted": ("key", "reverse"),
-            "max": ("key", "default"),
-            "min": ("key", "default"),
-            "int": ("base",),
-            "dict": (),
-            "zip": ("strict",),
-        }.get(name, ())

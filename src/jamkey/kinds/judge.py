@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 from collections.abc import Iterable, Sequence
 
 from jamkey.follow.sources import Sources
@@ -13,9 +12,7 @@ from jamkey.languages.scan import prose
 from jamkey.model import Edit, Key
 from jamkey.text import lines_of, offset, splice
 
-_WORD = re.compile(r"[A-Za-z_]\w*")
 #: A text literal that is one word, with its quotes.
-_QUOTED_WORD = re.compile(r"\"[A-Za-z_]\w*\"|'[A-Za-z_]\w*'")
 
 
 def sound_keys(keys: Iterable[Key], sources: Sources, runtime: str) -> list[Key]:

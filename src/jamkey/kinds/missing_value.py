@@ -7,7 +7,7 @@ import re
 from jamkey.follow.origins import IN_PLACE, Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import missing_part
-from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, insert_line, replace, show, trace_names, wrap
+from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, replace, show, trace_names
 from jamkey.kinds.installed import members_of_type
 from jamkey.kinds.repair import as_spelt_there
 from jamkey.kinds.similar import nearest
@@ -56,7 +56,6 @@ class MissingValue:
         if not origins and "NoneType" not in (scene.jam.wording or "") and scene.traits.whole_tree:
             self._in_table(scene, found)
         if part is not None:
-            self._guard(scene, found, part)
             self._member_slip(scene, found, part)
         found.root(file, line, f"{shown} is {nothing} here", 0.5 if origins else 0.6)
         if found.roots:
@@ -287,61 +286,6 @@ class MissingValue:
                         0.82 if method.startswith("dropna") else 0.74,
                         [replace(scene.frame.file, owner.span.end, f".{method}")],
                     )
-
-    def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
-        """Use the value only when it is there; this may leave work out, so it comes last."""
-        if scene.frame is None or not scene.traits.absent_member_fails:
-            return
-        idioms = idioms_of(scene)
-        statement = scene.statement_of(scene.frame)
-        file = scene.frame.file
-        if statement is None:
-            return
-        if statement.sort in ("expr", "augassign") and part.sort in ("name", "member", "index"):
-            row_count = statement.span.end_line - statement.span.line + 1
-            body = [scene.row(file, statement.span.line + n) for n in range(row_count)]
-            text = "\n".join("    " + row for row in body)
-            head = f"{statement.indent}if {idioms.not_missing.format(part.source)}:"
-            whole = Span(statement.span.line, 1, statement.span.end_line, len(body[-1]) + 1)
-            found.key(
-                "only-when-there",
-                f"Do this line only when `{show(part.source)}` is there",
-                "where there is no value, the line is left out",
-                0.35,
-                [replace(file, whole, f"{head}\n{text}")],
-                skips_work=True,
-            )
-        elif statement.sort == "return" and statement.parts:
-            top = statement.parts[0]
-            if part.sort in ("name", "member", "index"):
-                test = idioms.not_missing.format(part.source)
-                found.key(
-                    "value-or-nothing",
-                    f"Return the result only when `{show(part.source)}` is there",
-                    "elsewhere the function returns nothing, which its callers must expect",
-                    0.3,
-                    [wrap(file, top, "{0} if " + test.replace("{", "{{").replace("}", "}}") + f" else {idioms.missing}")],
-                    skips_work=True,
-                )
-            elif part.sort == "call":
-                indent = statement.indent
-                rest = top.source.replace(part.source, "found", 1)
-                found.key(
-                    "check-what-was-found",
-                    "Keep what was found, and check it before use",
-                    "where nothing was found the function returns nothing",
-                    0.3,
-                    [
-                        insert_line(
-                            file,
-                            statement.span.line,
-                            f"{indent}found = {part.source}\n{indent}if {idioms.is_missing.format('found')}:\n"
-                            f"{indent}    return {idioms.missing}",
-                        ),
-                        replace(file, top.span, rest),
-                    ],
-                    skips_work=True,
-                )
 
     def _member_slip(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """In languages where an absent member reads as nothing, the member may be misspelt."""

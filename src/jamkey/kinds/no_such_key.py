@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from jamkey.follow.data_places import header_of
-from jamkey.follow.origins import Origin, follow
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
 from jamkey.kinds.repair import as_spelt_there
 from jamkey.kinds.similar import nearest
-from jamkey.kinds.workbook import sheets_of
 from jamkey.languages.base import Part, Span
 from jamkey.model import Value
 from jamkey.text import shorten
@@ -62,9 +61,6 @@ class NoSuchKey:
             self._another(scene, found, key, there)
         self._number_or_text(scene, found, wanted, key, container, there)
         self._order(scene, found, wanted, there)
-        self._sheets(scene, found, plain)
-        if part is not None and container is not None and key is not None:
-            self._default(scene, found, part, container, key, value)
         if key is not None and key.sort in ("name", "member"):
             for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
@@ -75,8 +71,6 @@ class NoSuchKey:
             for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
                     found.root_at(origin, "the table comes from here", 0.8 if spaced else 0.56)
-                    if spaced:
-                        self._spaces(scene, found, origin)
         else:
             trace_names(scene, found, "what the call works on comes from here", 0.58)
         found.root(file, line, f"{show(wanted)} is looked up here and is not there", 0.6)
@@ -147,20 +141,6 @@ class NoSuchKey:
                 )
             elif puts:
                 self._put_as(scene, found, plain, meant, puts[0], confidence)
-
-    def _spaces(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
-        """The names in the file carry spaces: take them off where the file is read."""
-        part = origin.part
-        if part is None or part.called != "read_csv":
-            return
-        spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
-        found.key(
-            "skip-spaces",
-            f"Skip the spaces when reading: `{show(part.source[:-1])}, skipinitialspace=True)`",
-            "the file has a space behind each separator",
-            0.95,
-            [replace(origin.file, spot, ", skipinitialspace=True")],
-        )
 
     def _put_as(
         self, scene: Scene, found: Diagnosis, plain: str, meant: str, place: tuple[str, Span], confidence: float
@@ -244,38 +224,6 @@ class NoSuchKey:
                             found.append((scene.frame.file, key))
         return found[:2]
 
-    def _sheets(self, scene: Scene, found: Diagnosis, name: str) -> None:
-        """A sheet of a workbook: list the sheets that the project's workbooks have."""
-        if "Worksheet named" not in (scene.jam.wording or ""):
-            return
-        for file in scene.sources.files():
-            path = scene.sources.path(file) if file.endswith((".xlsx", ".xlsm")) else None
-            sheets = sheets_of(path) if path is not None else []
-            like = [sheet for sheet in sheets if name.lower() in sheet.lower() or sheet.lower() in name.lower()]
-            like += [sheet for sheet, _ in nearest(name, sheets) if sheet not in like]
-            if sheets:
-                found.meaning += f" {file} has the sheets {', '.join(f'`{sheet}`' for sheet in sheets[:6])}."
-            for rank, sheet in enumerate(like[:2]):
-                edits = [
-                    replace(where, span, _quoted_like(scene, where, span, sheet)) for where, span in self._texts(scene, name)
-                ]
-                if edits:
-                    found.key(
-                        f"sheet-{rank + 1}", f"Name the sheet `{sheet}`", f"{file} has this one", 0.92 - 0.1 * rank, edits
-                    )
-
-    def _texts(self, scene: Scene, text: str) -> list[tuple[str, Span]]:
-        """Return the text literals with exactly that text on the failing line, else anywhere."""
-        found: list[tuple[str, Span]] = []
-        for file, code in scene.own_codes():
-            for number in range(1, code.text.count("\n") + 2):
-                statement = code.statement(number) if text in scene.row(file, number) else None
-                for part in (p for top in (statement.parts if statement else ()) for p in top.walk()):
-                    if part.sort == "text" and part.name == text and part.span.line == number:
-                        found.append((file, part.span))
-        here = [item for item in found if scene.frame and item[0] == scene.frame.file and item[1].line == scene.line]
-        return here or found
-
     def _order(self, scene: Scene, found: Diagnosis, wanted: str, there: list[str]) -> None:
         """A tuple key whose parts are all there, in another order."""
         if not wanted.startswith("(") or not there:
@@ -298,40 +246,6 @@ class NoSuchKey:
                             0.84,
                             [replace(file, first.span, second.source), replace(file, second.span, first.source)],
                         )
-
-    def _default(self, scene: Scene, found: Diagnosis, part: Part, container: Part, key: Part, value: Value | None) -> None:
-        """Let a missing key count as something; only where the table is a plain dictionary."""
-        if scene.frame is None or not scene.traits.whole_tree or scene.facts.get("name"):
-            return
-        if value is not None and value.type.rpartition(".")[2] not in ("dict", "OrderedDict", "Counter"):
-            return
-        statement = scene.statement_of(scene.frame)
-        if statement is None:
-            return
-        filler = "0"
-        text = f"{container.source}.get({key.source}, {filler})"
-        if statement.sort == "augassign" and statement.targets and statement.targets[0].span == part.span:
-            if len(statement.parts) > 1:
-                operator = scene.row(scene.frame.file, part.span.line)[part.span.end_column - 1 :].strip()[:1]
-                new = f"{part.source} = {text} {operator} {statement.parts[-1].source}"
-                found.key(
-                    "count-from-zero",
-                    f"Start from zero where the key is new: `{show(new)}`",
-                    "the first time, nothing is stored under the key yet",
-                    0.88,
-                    [replace(scene.frame.file, statement.span, new)],
-                )
-            return
-        if statement.sort == "assign" and any(target.span == part.span for target in statement.targets):
-            return
-        found.key(
-            "look-up-default",
-            f"Let a missing key count as {filler}: `{show(text)}`",
-            "then a key that is not there does not stop the program",
-            0.4,
-            [replace(scene.frame.file, part.span, text)],
-            skips_work=True,
-        )
 
 
 def _quoted_like(scene: Scene, file: str, span: Span, text: str) -> str:

@@ -12,9 +12,7 @@ from jamkey.kinds.repair import in_another_unit, like_its_neighbours
 from jamkey.languages.base import Part
 
 _NUMBER = re.compile(r"-?\d{1,18}(?:\.\d{1,18})?")
-_DOTTED = re.compile(r"([A-Za-z_][\w.]{1,80})(?=\(\))")
 #: "use X instead", or a call named after a colon at the end.
-_BETTER = re.compile(r"[Uu]se `?([A-Za-z_][\w.]{1,80}(?:\(\))?)`? instead|: ([A-Za-z_][\w.]{1,80}\([\w., ]{0,80}\))\.?$")
 
 
 class RaisedOnPurpose:
@@ -47,7 +45,6 @@ class RaisedOnPurpose:
             return found
         file, line = scene.frame.file, scene.line
         self._named_place(scene, found, message)
-        self._deprecated(scene, found, message)
         code, statement = scene.code, scene.statement_of(scene.frame)
         parts = list(scene.parts_of(scene.frame))
         if code is not None and statement is not None and statement.sort == "raise":
@@ -86,25 +83,6 @@ class RaisedOnPurpose:
                     )
         if len(bounds) >= 2 and origin.part is not None and origin.sort in ("computed", "read", "typed"):
             in_another_unit(scene, found, origin.file, origin.part, value, bounds[0], bounds[-1])
-
-    def _deprecated(self, scene: Scene, found: Diagnosis, message: str) -> None:
-        """A warning turned error names what to write instead."""
-        if not (scene.jam.exception_type or "").endswith("Warning") or scene.frame is None:
-            return
-        old = next((words.rpartition(".")[2] for words in _DOTTED.findall(message)[:1]), "")
-        better = next((m[1] or m[2] for m in _BETTER.finditer(message) if old not in (m[1] or m[2]).split(".")), None)
-        if not old or not better:
-            return
-        for call in [p for p in scene.parts_of(scene.frame) if p.sort == "call" and p.called == old]:
-            text = better if better.endswith(")") else f"{better}({', '.join(a.source for _, a in call.arguments)})"
-            found.key(
-                "write-the-newer",
-                f"Write `{show(text)}` instead",
-                "the message names it as the way to go on",
-                0.8,
-                [replace(scene.frame.file, call.span, text)],
-            )
-            found.root(scene.frame.file, scene.line, f"`{old}` is on its way out of the library", 0.8)
 
     def _named_place(self, scene: Scene, found: Diagnosis, message: str) -> None:
         """A message that names a data file and a line of it."""

@@ -61,7 +61,6 @@ class UnknownName:
         self._later(scene, found, name, file, code)
         self._elsewhere(scene, found, name, file, code)
         self._similar(scene, found, name, file, code, spans)
-        self._defined_alike(scene, found, name, file, spans)
         self._member_or_text(scene, found, name, file, code, spans)
         found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
         found.causes = [key.reason for key in found.keys[:3]] or list(self.usual)
@@ -211,24 +210,6 @@ class UnknownName:
                     [import_edit(scene, file, import_line)],
                 )
                 found.root(file, line, f"`{name}` is defined in {other}, which this file does not import", 0.7)
-
-    def _defined_alike(self, scene: Scene, found: Diagnosis, name: str, file: str, spans: list[Span]) -> None:
-        """Another file of the program defines a function of nearly this name, or of the same words in another order."""
-        words = sorted(part for part in name.lower().split("_") if part)
-        for other, code in scene.own_codes():
-            if other == file:
-                continue
-            for function in code.functions():
-                same_words = len(words) > 1 and sorted(part for part in function.name.lower().split("_") if part) == words
-                if function.name != name and (same_words or nearest(name, [function.name], least=0.85)):
-                    found.root(other, function.span.line, f"defined here as `{function.name}`, used as `{name}`", 0.8)
-                    found.key(
-                        f"meant-{function.name}",
-                        f"Write `{function.name}` instead of `{name}`",
-                        f"{other} defines it by that name",
-                        0.82,
-                        rename(file, spans, function.name),
-                    )
 
     def _keep_result(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function) -> None:
         """Its function returns it, and a call above drops what is returned."""

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, indent_of, insert_line, rename, show
-from jamkey.kinds.similar import nearest
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, indent_of, insert_line, show
 from jamkey.languages.base import Code, Definition, Function
 
 
@@ -49,7 +48,6 @@ class UnsetName:
             self._outer(scene, found, name, file, function, outside)
         if function is not None and own:
             self._branch(scene, found, name, file, code, function, own)
-        self._other_name(scene, found, name, file, code, own)
         found.root(file, line, f"`{name}` is read here before this function has set it", 0.6)
         return found
 
@@ -130,17 +128,6 @@ class UnsetName:
             [delete_lines(file, statement.line, statement.end_line), insert_line(file, outer.line, text)],
         )
         found.root(file, outer.line, f"this runs before line {statement.line} has set `{name}`", 0.86)
-
-    def _other_name(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, own: list[Definition]) -> None:
-        used = [span for span in code.uses(name) if span.line == scene.line]
-        for meant, score in nearest(name, code.visible(scene.line) - {name}, most=1, least=0.85):
-            found.key(
-                f"meant-{meant}",
-                f"Write `{meant}` instead of `{name}`",
-                f"`{meant}` has a value here",
-                0.4 + 0.3 * score,
-                rename(file, used[-1:], meant),
-            )
 
 
 def _encloses(outer: str, inner: str) -> bool:

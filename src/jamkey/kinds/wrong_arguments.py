@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, insert_line, replace, show, trace_names, words_of
-from jamkey.kinds.installed import parameters_of
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Part, Span
 
@@ -60,10 +59,6 @@ class WrongArguments:
                 self._missing(scene, found, where, function, call, facts["names"])
             if "keyword" in facts:
                 self._keyword(scene, found, where, function, call, facts["keyword"].strip("'"))
-        if "keyword" in facts and not functions and call is not None:
-            self._foreign_keyword(scene, found, call, facts["keyword"].strip("'"))
-        if not functions and "given" in facts and call is not None and facts.get("takes", "").isdigit():
-            self._drop_extra(scene, found, file, call, int(facts["takes"]))
         if (
             not functions
             and call is not None
@@ -154,7 +149,6 @@ class WrongArguments:
         found.root(where, function.span.line, f"`{function.name}` is defined with {_count(room, 'parameter')}", 0.55)
         if call is None or given <= room or scene.frame is None:
             return
-        self._drop_extra(scene, found, scene.frame.file, call, room)
         extra = [argument for word, argument in call.arguments if not word][room]
         new = extra.name if extra.sort == "name" and extra.name not in names else "extra"
         place = function.params[-1].span if function.params else function.params_span
@@ -190,30 +184,12 @@ class WrongArguments:
             [insert_line(where, function.span.line, " " * (function.span.column - 1) + "@staticmethod")],
         )
 
-    def _drop_extra(self, scene: Scene, found: Diagnosis, file: str, call: Part, room: int) -> None:
-        positional = [argument for word, argument in call.arguments if not word]
-        if len(positional) <= room:
-            return
-        first, last = positional[room], positional[-1]
-        start = positional[room - 1].span.end if room else first.span.start
-        place = Span(start.line, start.column, last.span.end_line, last.span.end_column)
-        dropped = ", ".join(part.source for part in positional[room:])
-        found.key(
-            "drop-argument",
-            f"Leave out `{show(dropped)}`",
-            f"the function takes {_count(room, 'argument')}",
-            0.62,
-            [replace(file, place, "")],
-        )
-
     def _missing(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, names: str) -> None:
         wanted = [name.strip(" '") for name in names.replace(" and ", ",").split(",") if name.strip(" '")]
         found.root(where, function.span.line, f"`{function.name}` is defined to need `{'`, `'.join(wanted)}`", 0.5)
         code = scene.code
         if call is None or code is None or scene.frame is None:
             return
-        if function.owner and not function.is_static and len(wanted) == 1:
-            self._class_not_object(scene, found, function, call)
         file = scene.frame.file
         visible = sorted(code.visible(call.span.line))
         parts: list[str] = []
@@ -264,19 +240,6 @@ class WrongArguments:
                     if all(part.sort in ("literal", "text") for part in rest):
                         return [part.source for part in rest]
         return []
-
-    def _class_not_object(self, scene: Scene, found: Diagnosis, function: Function, call: Part) -> None:
-        """`Hive.weight()` instead of `Hive().weight()`."""
-        callee = call.child("callee")
-        owner = callee.child("object") if callee is not None else None
-        if owner is not None and owner.source == function.owner and scene.frame is not None:
-            found.key(
-                "make-object",
-                f"Make an object first: `{function.owner}().{function.name}(...)`",
-                f"`{function.owner}` is the class; its methods need an object of it",
-                0.85,
-                [replace(scene.frame.file, owner.span.end, "()")],
-            )
 
     def _keyword(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, keyword: str) -> None:
         names = [param.name for param in function.params if not param.star.startswith("*")]
@@ -353,23 +316,6 @@ class WrongArguments:
                     edits,
                 )
                 return
-
-    def _foreign_keyword(self, scene: Scene, found: Diagnosis, call: Part, keyword: str) -> None:
-        file = scene.frame.file if scene.frame else ""
-        value = next((part for word, part in call.arguments if word == keyword), None)
-        spot = self._keyword_span(scene, file, value, keyword)
-        suggested = scene.facts.get("suggestion")
-        if not suggested and call.child("callee") is not None:
-            known = parameters_of(call.called)
-            suggested = next((name for name, _ in nearest(keyword, known, most=1, least=0.6)), None)
-        if spot is not None and suggested:
-            found.key(
-                f"meant-{suggested}",
-                f"Write `{suggested}=` instead of `{keyword}=`",
-                "the function has that one",
-                0.92,
-                [replace(file, spot, suggested)],
-            )
 
     def _constructor(self, scene: Scene, found: Diagnosis, short: str) -> None:
         """A class that takes no arguments: its initialiser may be misspelt."""

@@ -56,8 +56,6 @@ class WrongType:
             self._text_and_number(scene, found, parts, left, right, operator)
         self._function_itself(scene, found, parts)
         self._text_for_whole(scene, found, parts)
-        self._both_text(scene, found, parts)
-        self._call_items(scene, found, parts)
         self._single_for_many(scene, found, parts)
         self._unhashable(scene, found, parts)
         self._json_or_join(scene, found, parts)
@@ -169,68 +167,6 @@ class WrongType:
                         [wrap(scene.frame.file, argument, idioms.to_whole)],
                     )
 
-    def _both_text(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
-        """Both sides are text that reads as a number: convert where the text is collected, or here."""
-        facts = scene.facts
-        if scene.frame is None or (facts.get("left"), facts.get("right")) != ("str", "str"):
-            return
-        idioms = idioms_of(scene)
-        operation = next((p for p in parts if p.sort == "binary" and p.name not in ("+", "%")), None)
-        sides = [side for side in (operation.child("left"), operation.child("right")) if side is not None] if operation else []
-        values = [scene.value(side.source) for side in sides]
-        texts = [value.text.strip("'\"") for value in values if value is not None]
-        if operation is None or not sides:
-            return
-        whole = bool(texts) and all(text.strip().lstrip("-").isdigit() for text in texts)
-        convert = idioms.to_whole if whole else idioms.to_number
-        for file, code in scene.own_codes():
-            for name in ("append", "add", "setdefault"):
-                for call in code.calls(name):
-                    for _, argument in call.arguments[-1:]:
-                        key = argument.child("key") if argument.sort == "index" else None
-                        if key is not None and key.sort == "text":
-                            found.root(file, call.span.line, "what is read from a file is text until it is converted", 0.72)
-                            found.key(
-                                f"collect-{key.name}",
-                                f"Convert it where it is collected: `{show(convert.format(argument.source))}`",
-                                "text from a file is collected here",
-                                0.86,
-                                [wrap(file, argument, convert)],
-                            )
-        found.key(
-            "both-as-numbers",
-            f"Turn both sides into numbers: `{show(convert.format(sides[0].source))}` ...",
-            f"`{operation.name}` needs numbers",
-            0.7,
-            [wrap(scene.frame.file, side, convert) for side in sides],
-        )
-
-    def _call_items(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
-        """A list was filled with functions instead of their results."""
-        if not any(
-            word in (scene.jam.wording or "") for word in ("function_or_method found", "method found", "function found")
-        ):
-            return
-        for part in [p for p in parts if p.sort == "name"]:
-            for origin in follow(scene, part, scene.jam.snag or 0)[:3]:
-                code = scene.sources.code(origin.file, scene.jam.runtime)
-                lines = {origin.line, *(step.line for step in origin.steps if step.file == origin.file)}
-                for line in sorted(lines):
-                    statement = code.statement(line) if code is not None else None
-                    for made in [
-                        p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "comprehension"
-                    ]:
-                        element = made.child("element")
-                        if element is not None and element.sort == "member":
-                            found.root(origin.file, element.span.line, f"`{show(element.source)}` is not called here", 0.9)
-                            found.key(
-                                "call-item",
-                                f"Call it: `{show(element.source)}()`",
-                                "without parentheses it is the function itself",
-                                0.95,
-                                [replace(origin.file, element.span.end, "()")],
-                            )
-
     def _function_itself(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A function is used instead of its result."""
         kinds = {scene.facts.get("type", ""), scene.facts.get("left", ""), scene.facts.get("right", "")}
@@ -252,22 +188,7 @@ class WrongType:
                     [replace(scene.frame.file, part.span.end, "()")],
                 )
                 continue
-            for origin in follow(scene, part, scene.jam.snag or 0)[:4]:
-                if origin.sort in ("open", "computed", "literal") and origin.part is not None:
-                    self._call_at(scene, found, origin)
             self._members_on_the_way(scene, found, part)
-
-    def _call_at(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
-        part = origin.part
-        if part is not None and part.sort == "member":
-            found.root_at(origin, f"`{show(part.source)}` without parentheses is the function itself", 0.86)
-            found.key(
-                "call-it",
-                f"Call it: `{show(part.source)}()`",
-                "without parentheses it is the function itself",
-                0.92,
-                [replace(origin.file, part.span.end, "()")],
-            )
 
     def _members_on_the_way(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """An assignment on the way holds `x = object.method`."""
