@@ -108,11 +108,7 @@ CASES = {
         "d = {}\nfor w in ['1 a', '2 b']:\n    n, t = w.split()\n    d[n] = t\nprint(d[2])\n",
         "d[int(n)] = t",
     ),
-    "counting from nothing": (
-        "no-such-key",
-        "d = {}\nfor c in 'oak':\n    d[c] += 1\nprint(d['o'])\n",
-        "d.setdefault(c, 0)",
-    ),
+    "counting from nothing": ("no-such-key", "d = {}\nfor c in 'oak':\n    d[c] += 1\nprint(d['o'])\n", "d.setdefault(c, 0)"),
     "one step too far": (
         "index-out-of-range",
         "a = [1, 2, 4]\nfor i in range(len(a)):\n    print(a[i + 1] - a[i])\n",

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jamkey.phrases.signs import kind_by_signs
+from jamkey.phrases.signs import CUT, compile_signs, kind_by_signs
 from jamkey.pipeline import read
 
 #: Programs of which a library says something, and what that is about.
@@ -86,6 +86,10 @@ def test_words(message: str | None, kind: str | None) -> None:
 def test_any_text_has_one_kind_or_none(text: str) -> None:
     assert kind_by_signs(text) == kind_by_signs(text.upper().lower()) or not text.isascii()
     assert kind_by_signs("hive " + "x" * 400 + " must be one of") is None, "what stands far behind tells little"
+
+
+def test_the_cut_signs_are_fresh() -> None:
+    assert Path(CUT).read_bytes() == compile_signs(), "make phrases"
 
 
 def test_long_messages_take_no_time() -> None:

@@ -2,27 +2,44 @@
 
 from __future__ import annotations
 
+import os
 import re
-import tomllib
 from functools import cache
-from importlib.resources import files
+
+import msgspec
 
 #: Characters of a message that are looked at: what it is about stands in front.
 _MOST = 300
 #: Between two words of one sign, at most.
 _BETWEEN = 80
+#: What separates words.
+_GAPS = re.compile(r"[^\w'<>=\-]+|(?<!\w)'|'(?!\w)|(?<![<>])=")
+#: The signs as a list, written by `make phrases`: reading TOML at a failure would cost more.
+CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "signs.json")
+
+
+def compile_signs() -> bytes:
+    """Return what signs.json holds: (kind, signs), each sign as the words that must follow each other."""
+    import tomllib
+
+    with open(os.path.join(os.path.dirname(CUT), "signs.toml"), "rb") as handle:
+        data = tomllib.load(handle)
+    rows = [
+        (entry["kind"], [[_padded(part) for part in words.split(" ... ")] for words in entry["words"]])
+        for entry in data["sign"]
+    ]
+    return msgspec.json.encode(rows) + b"\n"
+
+
+def _padded(words: str) -> str:
+    """Return words between blanks; what ends with a star goes on as it likes."""
+    return f" {words[:-1]}" if words.endswith("*") else f" {words} "
 
 
 @cache
-def _signs() -> list[tuple[str, re.Pattern[str]]]:
-    data = tomllib.loads(files("jamkey.phrases").joinpath("signs.toml").read_text("utf-8"))
-    return [(entry["kind"], re.compile("|".join(map(_pattern, entry["words"])))) for entry in data["sign"]]
-
-
-def _pattern(words: str) -> str:
-    parts = [re.escape(part).replace(r"\*", r"\w*") for part in words.split(" ... ")]
-    whole = rf"\b.{{1,{_BETWEEN}}}\b".join(parts)
-    return (r"\b" if words[0].isalnum() else "") + whole + (r"\b" if words[-1].isalnum() or words[-1] == "*" else "")
+def _signs() -> list[tuple[str, list[list[str]]]]:
+    with open(CUT, "rb") as handle:
+        return msgspec.json.decode(handle.read(), type=list[tuple[str, list[list[str]]]])
 
 
 def kind_by_signs(message: str | None) -> str | None:
@@ -34,5 +51,18 @@ def kind_by_signs(message: str | None) -> str | None:
     >>> kind_by_signs("x and y must have the same length, got 3 and 4")
     'wrong-count'
     """
-    text = (message or "").strip().split("\n", 1)[0][:_MOST].lower()
-    return next((kind for kind, pattern in _signs() if pattern.search(text)), None)
+    first = (message or "").strip().split("\n", 1)[0][:_MOST].lower()
+    words = " ".join(_GAPS.sub(" ", first).split())
+    text = f" {words} | {words.replace('-', ' ')} "  # a hyphen joins two words, or parts them
+    return next((kind for kind, signs in _signs() if any(_stands(sign, text) for sign in signs)), None)
+
+
+def _stands(sign: list[str], text: str) -> bool:
+    """Tell whether the parts of a sign stand in a text, one not far behind the other."""
+    at = text.find(sign[0])
+    while at >= 0 and len(sign) > 1:
+        behind = at + len(sign[0]) - 1
+        if 0 <= text.find(sign[1], behind) - behind <= _BETWEEN:
+            return True
+        at = text.find(sign[0], at + 1)
+    return at >= 0

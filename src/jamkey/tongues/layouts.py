@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import re
 from functools import cache
-from importlib.resources import files
 
 import msgspec
 
@@ -23,7 +22,8 @@ QUOTES = ("`", "'")
 @cache
 def layout() -> dict[str, dict[str, dict[str, str]]]:
     """Return runtime -> language -> English words -> words, of what lays a failure out."""
-    raw = files("jamkey.tongues").joinpath("layout.json").read_bytes()
+    with open(os.path.join(os.path.dirname(os.path.abspath(__file__)), "layout.json"), "rb") as handle:
+        raw = handle.read()
     return msgspec.json.decode(raw, type=dict[str, dict[str, dict[str, str]]])
 
 
