@@ -28,7 +28,7 @@ def test_every_single_slip_is_a_neighbour(word: str, place: int, letter: str, so
         "other": word[:at] + letter + word[at + 1 :],
         "exchanged": word[:at] + word[at + 1] + word[at] + word[at + 2 :],
     }[sort]
-    if slip != word:
+    if slip != word and any(sign.isalnum() for sign in slip):
         assert word in Neighbours([word, "quite", "unlike", "these"]).of(slip)
 
 
