@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import time
 from collections.abc import Sequence
 from pathlib import Path
@@ -10,7 +9,7 @@ from pathlib import Path
 import msgspec
 
 from jamkey.errors import NoFailureFound
-from jamkey.follow.frames import locate
+from jamkey.follow.frames import locate, owner_of
 from jamkey.follow.likely import likely
 from jamkey.follow.own_exit import ended_with_words
 from jamkey.follow.scene import Scene
@@ -20,6 +19,7 @@ from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
 from jamkey.kinds.claims import is_true, true_part
 from jamkey.kinds.judge import sound_keys
+from jamkey.languages.traits import traits_of
 from jamkey.model import Frame, Jam, Key, Link
 from jamkey.phrases import classify, is_fallback, is_worded
 from jamkey.phrases.signs import kind_by_signs
@@ -27,7 +27,7 @@ from jamkey.readers import read_all
 from jamkey.readers.pasted import as_printed
 from jamkey.settings import Settings
 from jamkey.text import plain, splice
-from jamkey.tongues import Turned
+from jamkey.tongues import TRANSLATED, Turned
 from jamkey.tongues import turned as in_english
 
 
@@ -48,15 +48,13 @@ def read(text: str, *, runtime: str | None = None) -> list[Jam]:
     return [named(jam) for jam in _with_children([_bounded(jam) for jam in jams])]
 
 
-#: Runtimes that print messages in the user's own language.
-_TRANSLATED = ("r", "c", "java", "basic")
-
-
 def _may_be_translated(jams: Sequence[Jam], runtime: str | None) -> bool:
     """Tell whether there is something to find in another language: nothing was read, or words that are not known."""
-    if runtime is not None and runtime not in _TRANSLATED:
+    if runtime is not None and runtime not in TRANSLATED:
         return False
-    return not jams or any(jam.runtime in _TRANSLATED and not is_worded(jam.runtime, jam.message) for jam in jams)
+    return not jams or any(
+        jam.runtime in TRANSLATED and not is_worded(jam.runtime, jam.exception_type, jam.message) for jam in jams
+    )
 
 
 def _in_both(jam: Jam, turned: Turned) -> Jam:
@@ -73,7 +71,7 @@ def named(jam: Jam) -> Jam:
     kind, facts = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
     if jam.phase == "hang" and jam.exception_type is None:
         kind = jam.kind or "interrupted"
-    if jam.runtime in _RAISED_IN and jam.phase == "run" and jam.exception_type is not None and jam.frames:
+    if jam.phase == "run" and jam.frames and jam.exception_type is not None and traits_of(jam.runtime).raises_by:
         kind = _of_a_check(jam, kind)
     facts = {**jam.facts, **facts}
     if kind == "no-such-member" and facts.get("receiver") in ("nil", "None", "null"):
@@ -89,25 +87,17 @@ def named(jam: Jam) -> Jam:
     return msgspec.structs.replace(jam, kind=kind, facts=facts, chain=chain)
 
 
-#: Runtime -> what the innermost line of an own check begins with, and where its libraries lie.
-_RAISED_IN = {
-    "python": (("raise ",), re.compile(r"site-packages|dist-packages|[/\\]lib[/\\](?:python|pypy)|^<frozen |\.pyx$|\.pxi$")),
-    "java": (("throw ",), re.compile(r"^(?:java|javax|jdk|sun)[./]")),
-}
-
-
 def _of_a_check(jam: Jam, kind: str | None) -> str | None:
     """Tell a check of the program's own from one of a library's, which its words tell what it is about."""
-    frame = jam.frames[-1]
-    words, library = _RAISED_IN[jam.runtime]
-    if (jam.exception_type or "").endswith("Warning"):
-        return kind  # a filter made an exception of it
-    inside = library.search(frame.file) is not None or library.search(frame.function or "") is not None
-    if not inside and (frame.source or "").startswith(words):
+    frame, traits = jam.frames[-1], traits_of(jam.runtime)
+    own = owner_of(frame.file, Sources(), Settings()) == "yours"
+    if own and frame.source and frame.source.startswith(traits.raises_by):
         return "raised-on-purpose"
-    if not is_fallback(jam.runtime, jam.exception_type, jam.wording) or (not inside and frame.source is None):
+    if (own and not (traits.native_unseen and frame.source)) or (jam.exception_type or "").endswith("Warning"):
+        return kind  # a filter makes exceptions of warnings
+    if not is_fallback(jam.runtime, jam.exception_type, jam.wording):
         return kind
-    return kind_by_signs(jam.wording) or ("wrong-arguments" if inside or frame.source else kind)
+    return kind_by_signs(jam.wording) or "wrong-arguments"
 
 
 def _with_children(jams: Sequence[Jam]) -> list[Jam]:

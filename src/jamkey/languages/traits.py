@@ -32,6 +32,10 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     silent_without_return: bool = False
     #: A function gives back what its output names hold.
     output_names: bool = False
+    #: Words with which a line raises a failure of its own.
+    raises_by: tuple[str, ...] = ()
+    #: Calls of what is compiled into the runtime have no frame: what they raise seems to come from the line that calls.
+    native_unseen: bool = False
     #: The number of the first place of a list.
     first_place: int = 0
     #: Items of a list may stand without commas between.
@@ -75,6 +79,8 @@ PYTHON = Traits(
     statement_end="",
     copied="list({0})",
     outermost_first=True,
+    raises_by=("raise ",),
+    native_unseen=True,
 )
 #: Language or runtime -> its facts.
 _TRAITS = {
@@ -88,8 +94,9 @@ _TRAITS = {
         silent_without_return=True,
         relative_modules=True,
         imports_anywhere=True,
+        raises_by=("throw ",),
     ),
-    "java": Traits(counts_arguments=True, asked_when_hung=True),
+    "java": Traits(counts_arguments=True, asked_when_hung=True, raises_by=("throw ",)),
     "c": Traits(counts_arguments=True, checked_build=True),
     "objective-c": Traits(sends_in_brackets=True),
     "swift": Traits(counts_arguments=True, heads_name_types=True),

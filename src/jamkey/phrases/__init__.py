@@ -161,10 +161,28 @@ def classify(
         message: as printed; a long one is looked at only in its first 4,000 characters.
         phase: `hang` and `compile` decide where the message does not.
     """
-    known = table(runtime)
-    short = (exception_type or "").rsplit(".", 1)[-1]
-    text = (message or "").strip()[:4000]
-    text, facts, decided = _without_tails(text, known.tails)
+    known, short = table(runtime), _short(exception_type)
+    kind, facts = _by_words(known, short, message)
+    return kind or known.types.get(short) or known.defaults.get(phase) or _by_ending(short, known.types), facts
+
+
+def is_worded(runtime: str, exception_type: str | None, message: str | None) -> bool:
+    """Tell whether a runtime's table knows a message by its words."""
+    return _by_words(table(runtime), _short(exception_type), message)[0] is not None
+
+
+def is_fallback(runtime: str, exception_type: str | None, message: str | None) -> bool:
+    """Tell whether nothing but a runtime's last resort names the kind: neither the words nor the type are known."""
+    return _short(exception_type) not in table(runtime).types and not is_worded(runtime, exception_type, message)
+
+
+def _short(exception_type: str | None) -> str:
+    return (exception_type or "").rsplit(".", 1)[-1]
+
+
+def _by_words(known: Table, short: str, message: str | None) -> tuple[str | None, dict[str, str]]:
+    """Return the kind that the words of a message decide, None where none does, and the facts in them."""
+    text, facts, decided = _without_tails((message or "").strip()[:4000], known.tails)
     for candidate in (text, text.split("\n", 1)[0]):
         for phrase in known.phrases:
             if phrase.types and short not in phrase.types:
@@ -173,25 +191,7 @@ def classify(
                 found = pattern.match(candidate)
                 if found is not None:
                     return decided or phrase.kind, {**facts, **found}
-    return decided or known.types.get(short) or known.defaults.get(phase) or _by_ending(short, known.types), facts
-
-
-def is_fallback(runtime: str, exception_type: str | None, message: str | None) -> bool:
-    """Tell whether nothing but a runtime's last resort names the kind: neither its words nor its type are known."""
-    known = table(runtime)
-    return (exception_type or "").rsplit(".", 1)[-1] not in known.types and not is_worded(runtime, message)
-
-
-def is_worded(runtime: str, message: str | None) -> bool:
-    """Tell whether a table knows a message by its words, whatever its type."""
-    known = table(runtime)
-    text = _without_tails((message or "").strip()[:4000], known.tails)[0]
-    return any(
-        pattern.match(candidate) is not None
-        for candidate in (text, text.split("\n", 1)[0])
-        for phrase in known.phrases
-        for pattern in phrase.patterns
-    )
+    return decided, facts
 
 
 def _by_ending(short: str, types: Mapping[str, str]) -> str | None:

@@ -24,16 +24,18 @@ def compile_signs() -> bytes:
 
     with open(os.path.join(os.path.dirname(CUT), "signs.toml"), "rb") as handle:
         data = tomllib.load(handle)
-    rows = [
-        (entry["kind"], [[_padded(part) for part in words.split(" ... ")] for words in entry["words"]])
-        for entry in data["sign"]
-    ]
+    rows = [(entry["kind"], list(map(_parts, entry["words"]))) for entry in data["sign"]]
     return msgspec.json.encode(rows) + b"\n"
 
 
-def _padded(words: str) -> str:
-    """Return words between blanks; what ends with a star goes on as it likes."""
-    return f" {words[:-1]}" if words.endswith("*") else f" {words} "
+def _parts(words: str) -> list[str]:
+    """Return the parts of a sign between blanks; what ends with a star goes on as it likes."""
+    return [f" {part[:-1]}" if part.endswith("*") else f" {part} " for part in words.split(" ... ")]
+
+
+def signs_in(words: str, message: str) -> bool:
+    """Tell whether the words of one sign, as signs.toml has them, stand in a message."""
+    return _stands(_parts(words), _words_of(message))
 
 
 @cache
@@ -51,10 +53,15 @@ def kind_by_signs(message: str | None) -> str | None:
     >>> kind_by_signs("x and y must have the same length, got 3 and 4")
     'wrong-count'
     """
-    first = (message or "").strip().split("\n", 1)[0][:_MOST].lower()
-    words = " ".join(_GAPS.sub(" ", first).split())
-    text = f" {words} | {words.replace('-', ' ')} "  # a hyphen joins two words, or parts them
+    text = _words_of(message or "")
     return next((kind for kind, signs in _signs() if any(_stands(sign, text) for sign in signs)), None)
+
+
+def _words_of(message: str) -> str:
+    """Return the words of a message's first line with one blank between; a hyphen joins two words, or parts them."""
+    first = message.strip().split("\n", 1)[0][:_MOST].lower()
+    words = " ".join(_GAPS.sub(" ", first).split())
+    return f" {words} | {words.replace('-', ' ')} "
 
 
 def _stands(sign: list[str], text: str) -> bool:

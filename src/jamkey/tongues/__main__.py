@@ -53,7 +53,7 @@ def main() -> None:
     for runtime, wanted in LAYOUT.items():
         for language in languages(runtime):
             words: dict[str, str] = {}
-            for (original, own), _ in found(runtime, language):
+            for original, own in found(runtime, language):
                 if original in wanted and original not in words:
                     words[original] = own
             if any(own != original for original, own in words.items()) and not language.startswith("en"):

@@ -10,11 +10,7 @@ from pathlib import Path
 from jamkey.tongues.mo import pairs
 
 #: Runtime -> names of its catalogues, as patterns of file names.
-_NAMES = {
-    "r": ("R.mo", "R-*.mo", "*.mo"),
-    "c": ("gcc*.mo", "cpplib*.mo", "ld.mo", "bfd.mo", "opcodes.mo"),
-    "basic": ("sb.mo", "svx.mo", "svl.mo"),
-}
+_NAMES = {"r": ("R.mo", "R-*.mo", "*.mo"), "c": ("gcc*.mo", "cpplib*.mo", "ld.mo", "bfd.mo", "opcodes.mo")}
 #: What a program's own errors name the system's by.
 _SYSTEM = "libc.mo"
 _SHARED = ("/usr/share/locale", "/usr/local/share/locale", "/opt/homebrew/share/locale", "/usr/share/locale-langpack")
@@ -24,11 +20,6 @@ _R_HOMES = (
     "/usr/local/lib/R",
     "/opt/R/current/lib/R",
     "/Library/Frameworks/R.framework/Resources",
-)
-_OFFICE = (
-    "/usr/lib/libreoffice/program/resource",
-    "/opt/libreoffice/program/resource",
-    "/Applications/LibreOffice.app/Contents/Resources/resource",
 )
 
 
@@ -44,8 +35,6 @@ def folders(runtime: str) -> list[Path]:
         for home in dict.fromkeys(filter(None, homes)):
             library = Path(home, "library")
             found += [library / "translations", *sorted(library.glob("*/po"))]
-    elif runtime == "basic":
-        found += map(Path, _OFFICE)
     else:
         program = shutil.which("gcc")
         found += map(Path, _SHARED)
@@ -65,10 +54,8 @@ def languages(runtime: str) -> list[str]:
     return sorted(names)
 
 
-def found(runtime: str, language: str) -> Iterator[tuple[tuple[str, str], bool]]:
-    """Yield ((original, translation), whether its holes are numbered) of all catalogues of a language."""
-    if runtime not in _NAMES:
-        return
+def found(runtime: str, language: str) -> Iterator[tuple[str, str]]:
+    """Yield (original, translation) of all catalogues of a language."""
     seen: set[Path] = set()
     for folder in folders(runtime):
         place = folder / language / "LC_MESSAGES"
@@ -76,6 +63,6 @@ def found(runtime: str, language: str) -> Iterator[tuple[tuple[str, str], bool]]
             for file in sorted(place.glob(pattern)):
                 if file.resolve() not in seen:
                     seen.add(file.resolve())
-                    yield from ((pair, False) for pair in pairs(file))
+                    yield from pairs(file)
     for shared in _SHARED:
-        yield from ((pair, False) for pair in pairs(Path(shared, language, "LC_MESSAGES", _SYSTEM)))
+        yield from pairs(Path(shared, language, "LC_MESSAGES", _SYSTEM))

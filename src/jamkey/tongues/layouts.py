@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import os
 import re
+from collections.abc import Iterable
 from functools import cache
 
 import msgspec
 
 #: Runtime -> what stands before the words that lay a failure out: a place in a source, or a program's name.
-_BEFORE = {"r": "", "c": r"(?:[^\s:][^:\n]*:(?:\d+:){0,2} ){1,2}", "java": r"[^\s:][^:\n]*:\d+: "}
+_BEFORE = {"r": "", "c": r"(?:[^\s:][^:\n]*:(?:\d+:){0,2} ){1,2}"}
 _HOLE = "%"
 #: Words of a layout that may begin any line.
 _SAY_LITTLE = ("In %s :", "                 from")
@@ -54,16 +55,19 @@ def _owners(runtime: str) -> dict[str, list[str]]:
 
 def of_user(text: str, runtime: str) -> str | None:
     """Return the user's language where a text has the layout in English: not all is translated in every language."""
-    english = {_opening(word) for known in layout()[runtime].values() for word in known if word not in QUOTES}
-    english = {words for words in english if len(words) >= _TELLS}
-    laid_out = re.compile(rf"^ ?{_BEFORE[runtime]}(?:{'|'.join(map(re.escape, sorted(english)))})", re.MULTILINE)
     named = [os.environ.get(name, "") for name in ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")]
     for one in ":".join(named).split(":"):
         full = one.partition(".")[0].partition("@")[0]
         for language in (full, full.partition("_")[0]):
-            if language in layout()[runtime] and laid_out.search(text) is not None:
+            if language in layout()[runtime] and _in_english(runtime).search(text) is not None:
                 return language
     return None
+
+
+@cache
+def _in_english(runtime: str) -> re.Pattern[str]:
+    english = {_opening(word) for known in layout()[runtime].values() for word in known if word not in QUOTES}
+    return _lines({words for words in english if len(words) >= _TELLS}, runtime)
 
 
 def _opening(own: str) -> str:
@@ -74,5 +78,10 @@ def _opening(own: str) -> str:
 
 @cache
 def _finder(runtime: str) -> re.Pattern[str]:
-    words = sorted(_owners(runtime), key=len, reverse=True)
-    return re.compile(rf"^ ?{_BEFORE.get(runtime, '')}({'|'.join(map(re.escape, words))})", re.MULTILINE)
+    return _lines(_owners(runtime), runtime)
+
+
+def _lines(openings: Iterable[str], runtime: str) -> re.Pattern[str]:
+    """Return what finds the lines that one of some words opens, the longest first."""
+    words = sorted(openings, key=len, reverse=True)
+    return re.compile(rf"^ ?{_BEFORE[runtime]}({'|'.join(map(re.escape, words))})", re.MULTILINE)

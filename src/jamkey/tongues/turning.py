@@ -231,8 +231,7 @@ def _all(runtime: str, language: str) -> tuple[Wording, ...]:
     quotes = _quotes(layout()[runtime][language])
     # what carries another message is not always translated
     carriers = {(english, english) for known in layout()[runtime].values() for english in known if english.startswith("%")}
-    pairs = [*found(runtime, language), *((pair, False) for pair in sorted(carriers))]
-    made = (wording(*pair, quotes, numbered=numbered) for pair, numbered in pairs)
+    made = (wording(*pair, quotes) for pair in (*found(runtime, language), *sorted(carriers)))
     return tuple(one for one in made if one is not None)
 
 

@@ -11,8 +11,6 @@ _DIRECTIVE = re.compile(
 )
 #: Places and programs that a linker puts before a message.
 _PLACED = re.compile(r"^(?:%[A-Z](?:\s?:\s)?)+(?=[^\W\d_])")
-#: A numbered hole of a resource bundle.
-_NUMBERED = re.compile(r"\{(?P<place>\d+)[^{}]*\}")
 #: Of a quoted hole in gcc's messages.
 _QUOTED = re.compile(r"[-+ #0]*q")
 #: What a pattern must at least have of letters, to mean something alone.
@@ -79,20 +77,19 @@ class Wording(NamedTuple):
         )
 
 
-def wording(original: str, own: str, quotes: Quotes = ENGLISH, *, numbered: bool = False, same: bool = False) -> Wording | None:
+def wording(original: str, own: str, quotes: Quotes = ENGLISH, *, same: bool = False) -> Wording | None:
     """Return what a pair of a catalogue says; None where it tells nothing.
 
     Args:
         original: in English, with directives of printf.
         own: the translation.
         quotes: that stand for directives which quote.
-        numbered: holes are `{0}`, as in resource bundles.
         same: also where the two are the same.
     """
     original, own = (_PLACED.sub("", text).strip() for text in (original, own))
     own = re.sub(r" *\n *", "\n", plain_blanks(own))
-    pieces, _ = _cut(original, ENGLISH, numbered)
-    own_pieces, holes = _cut(own, quotes, numbered)
+    pieces, _ = _cut(original, ENGLISH)
+    own_pieces, holes = _cut(own, quotes)
     if not own or (own == original and not same and not holes):
         return None  # what fills a hole may be another message
     literals = [""]
@@ -110,25 +107,22 @@ def plain_blanks(text: str) -> str:
     return text.replace("\xa0", " ").replace("\u202f", " ").replace("\uff1a", ": ")
 
 
-def _cut(text: str, quotes: Quotes, numbered: bool) -> tuple[list[str | int], list[int]]:
+def _cut(text: str, quotes: Quotes) -> tuple[list[str | int], list[int]]:
     """Return text and numbers of holes in turn, and the numbers alone."""
     pieces: list[str | int] = []
     holes: list[int] = []
     at = count = 0
-    for match in (_NUMBERED if numbered else _DIRECTIVE).finditer(text):
+    for match in _DIRECTIVE.finditer(text):
         pieces.append(text[at : match.start()])
         at = match.end()
-        sign = "" if numbered else match["sign"]
-        plain = {"<": quotes.opening, ">": quotes.closing, "'": quotes.closing, "%": "%"}.get(sign)
+        plain = {"<": quotes.opening, ">": quotes.closing, "'": quotes.closing, "%": "%"}.get(match["sign"])
         if plain is not None:
             pieces.append(plain)
             continue
-        hole = int(match["place"]) - (0 if numbered else 1) if match["place"] else count
+        hole = int(match["place"]) - 1 if match["place"] else count
         count += 1
-        quoted = _QUOTED.match(sign) is not None
+        quoted = _QUOTED.match(match["sign"]) is not None
         pieces += [quotes.opening, hole, quotes.closing] if quoted else [hole]
         holes.append(hole)
     pieces.append(text[at:])
-    if numbered:
-        pieces = [piece.replace("''", "'") if isinstance(piece, str) else piece for piece in pieces]
     return pieces, holes
