@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 import struct
 import subprocess
 from pathlib import Path
@@ -141,11 +140,9 @@ def test_without_a_catalogue_the_failure_and_its_place_are_found(language: str, 
             cache.cache_clear()
 
 
-@pytest.mark.parametrize("language", sorted(layout()["c"]))
-def test_a_compilers_place_is_found_without_a_catalogue(language: str, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("language", sorted(language for language, words in layout()["c"].items() if "error: " in words))
+def test_a_compilers_place_is_found_without_a_catalogue(language: str) -> None:
     words = layout()["c"][language]
-    if "error: " not in words:
-        pytest.skip("this language has no word of its own for it")
     text = f"hive.c:7:12: {words['error: ']}Xyz abc\n    7 | int kg = ;\n      |            ^\n"
     [jam] = read(text)
     assert (jam.phase, jam.frames[0].file, jam.frames[0].line, jam.frames[0].column) == ("compile", "hive.c", 7, 12)
@@ -240,9 +237,6 @@ def test_quotes_are_the_languages() -> None:
     assert one is not None
     assert one.match("»kg« hier nicht deklariert") == ["kg"]
     assert one.filled(["kg"]) == "‘kg’ undeclared here (not in a function)"
-    numbered = wording("incompatible types: {0} to {1}", "不適合な型: {1}, {0}", numbered=True)
-    assert numbered is not None
-    assert numbered.filled(numbered.match("不適合な型: int, String") or []) == "incompatible types: String to int"
 
 
 def test_much_text_takes_time_by_its_size_only() -> None:
@@ -268,11 +262,14 @@ def test_each_layout_names_its_language() -> None:
             ], language
 
 
-@pytest.mark.skipif(shutil.which("python3") is None, reason="nothing to run it with")
-def test_the_table_is_what_the_catalogues_here_say(tmp_path: Path) -> None:
+def test_the_table_is_what_the_catalogues_here_say() -> None:
+    checked = 0
     for language in catalogues.languages("r"):
-        kept = layout()["r"].get(language)
-        if kept is None:
-            continue
-        told = {original: own for (original, own), _ in catalogues.found("r", language) if original in kept}
-        assert told.keys() == kept.keys(), language
+        kept = layout()["r"].get(language, {})
+        told: dict[str, str] = {}
+        for original, own in catalogues.found("r", language):
+            if original in kept:
+                told.setdefault(original, own)
+        assert told == kept, language
+        checked += bool(kept)
+    assert checked > 10

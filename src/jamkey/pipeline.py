@@ -91,6 +91,8 @@ def _of_a_check(jam: Jam, kind: str | None) -> str | None:
     """Tell a check of the program's own from one of a library's, which its words tell what it is about."""
     frame, traits = jam.frames[-1], traits_of(jam.runtime)
     own = owner_of(frame.file, Sources(), Settings()) == "yours"
+    if any(frame in link.jam.frames for link in jam.chain):
+        return kind  # the innermost place is the cause's: where this was raised again is not known
     if own and frame.source and frame.source.startswith(traits.raises_by):
         return "raised-on-purpose"
     if (own and not (traits.native_unseen and frame.source)) or (jam.exception_type or "").endswith("Warning"):
