@@ -77,6 +77,20 @@ def right(text: str, truth: dict[str, object], form: str) -> tuple[bool, bool]:
     return typed, any(line == snag["line"] for _, line in lines)
 
 
+def cases(corpus: Path) -> list[tuple[Path, str, dict[str, object]]]:
+    """Return (folder, text, truth) of the traces of a corpus that are read right as they are."""
+    found = []
+    for path in sorted(corpus.glob("*/*/truth.json")):
+        truth = json.loads(path.read_text(encoding="utf-8"))
+        errors = path.parent / "stderr.txt"
+        if truth["phase"] not in ("run", "compile") or not errors.is_file():
+            continue
+        text = errors.read_bytes().decode("utf-8", "replace")
+        if text.count("\n") >= 2 and all(right(text, truth, "as it was")):
+            found.append((path.parent, text, truth))
+    return found
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("corpus", type=Path, nargs="?", default=Path("tests/corpus"))
@@ -84,17 +98,8 @@ def main() -> None:
     parser.add_argument("--show", action="store_true", help="those that are not right")
     parser.add_argument("--json", type=Path)
     given = parser.parse_args()
-    cases = []
-    for path in sorted(given.corpus.glob("*/*/truth.json")):
-        truth = json.loads(path.read_text(encoding="utf-8"))
-        errors = path.parent / "stderr.txt"
-        if truth["phase"] not in ("run", "compile") or not errors.is_file():
-            continue
-        text = errors.read_bytes().decode("utf-8", "replace")
-        if text.count("\n") >= 2 and all(right(text, truth, "as it was")):
-            cases.append((path.parent, text, truth))
     by_runtime: dict[str, list[tuple[Path, str, dict[str, object]]]] = {}
-    for case in cases:
+    for case in cases(given.corpus):
         by_runtime.setdefault(case[0].parent.name, []).append(case)
     chosen: list[tuple[Path, str, dict[str, object]]] = []
     while len(chosen) < given.most and any(by_runtime.values()):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 import time
 from pathlib import Path
@@ -16,7 +15,7 @@ from jamkey.readers.pasted import mended, unwrapped
 from tests.conftest import CORPUS, SOURCE
 
 sys.path.insert(0, str(SOURCE.parent / "benchmarks"))
-from pasted import FORMS, right, torn  # type: ignore[import-not-found]
+from pasted import FORMS, cases, right, torn  # type: ignore[import-not-found]
 
 TRACE = """Traceback (most recent call last):
   File "/srv/apiary/weigh.py", line 21, in <module>
@@ -29,25 +28,12 @@ ZeroDivisionError: division by zero
 """
 
 
-def traces() -> list[tuple[str, dict[str, object]]]:
-    found = []
-    for path in sorted(CORPUS.glob("*/*/truth.json")):
-        truth = json.loads(path.read_text(encoding="utf-8"))
-        errors = path.parent / "stderr.txt"
-        if truth["phase"] not in ("run", "compile") or not errors.is_file():
-            continue
-        text = errors.read_bytes().decode("utf-8", "replace")
-        if text.count("\n") >= 2 and all(right(text, truth, "as it was")):
-            found.append((text, truth))
-    return found[::2]
-
-
 @pytest.mark.parametrize("form", FORMS)
 def test_type_and_place_survive(form: str) -> None:
-    known = traces()
+    known = cases(CORPUS)[::2]
     assert len(known) > 60
     results = []
-    for text, truth in known:
+    for _, text, truth in known:
         made = torn(text, str(truth["message"] or "")) if form == "first lines missing" else FORMS[form](text)
         results.append(right(made, truth, form))
     typed, placed = (sum(result[index] for result in results) / len(results) for index in range(2))

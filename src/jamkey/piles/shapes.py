@@ -16,7 +16,7 @@ from jamkey.piles.cut import AHEAD, BACK, Cut, Met
 from jamkey.piles.files import Piece, chunks
 from jamkey.piles.fold import Family, Name, Part, Seen
 from jamkey.pipeline import read
-from jamkey.readers.python import HEADER
+from jamkey.readers.python_words import HEADER
 from jamkey.settings import Settings, load
 from jamkey.text import line_at
 

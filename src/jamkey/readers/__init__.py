@@ -55,9 +55,13 @@ def read_all(text: str, *, only: str | None = None) -> list[Jam]:
 
 
 def _better(other: Sequence[Jam], found: Sequence[Jam]) -> bool:
-    """Tell whether a reading of joined lines has more places, and no failure more."""
-    places, before = (sum(frame.line is not None for jam in jams for frame in jam.frames) for jams in (other, found))
-    return places > before and (not found or len(other) <= len(found))
+    """Tell whether a reading of joined lines says more - places, types - and has no failure more."""
+    says, said = (
+        sum(frame.line is not None for jam in jams for frame in jam.frames)
+        + sum(jam.exception_type is not None for jam in jams)
+        for jams in (other, found)
+    )
+    return says > said and (not found or len(other) <= len(found))
 
 
 def _found(text: str, only: str | None) -> list[Jam]:

@@ -1,4 +1,4 @@
-"""What mails, chats and word processors do to a trace on its way, undone: quoting, broken lines, other quotes, lost blanks."""
+"""What mails, chats and word processors do to a trace on its way, undone: quoting, broken lines, other quotes."""
 
 from __future__ import annotations
 
@@ -15,26 +15,11 @@ _RUN, _LEVELS = 3, 6
 _QUOTED = re.compile(r" ?>(?!>>)(?: ?)")
 #: Characters of a line in a mail.
 _NARROW, _WIDE = 60, 80
-_PYTHON_HEADER = "Traceback (most recent call last):"
 #: Quotes as word processors make them, in places where a runtime prints plain ones.
-_CURLED = ("File “", "File ”", "File „", "thread “", "in file “", "(”", "“<")
+_CURLED = ("File “", "thread “")
 _PLAIN_QUOTES = str.maketrans("“”„‟‘’‚‛", "\"\"\"\"''''")
-_FRAME = re.compile(r'File "[^"]*", line \d+')
-_SYNTAX = re.compile(r"(?:Syntax|Indentation|Tab)Error: ")
-_MARKS = re.compile(r"[~^ ]+$")
-_ENDS = re.compile(r"[A-Za-z_][\w.]*(?:Error|Exception|Warning|Interrupt|Exit|Iteration)\b(?:: |$)|[a-z_]+\.[\w.]+: ")
 #: Of runtimes that print a call a line.
 _CALL = re.compile(r"^(?=at [^\n]*[:(][^\n]*\)?$)", re.MULTILINE)
-#: Lines that stop within what their runtime prints as one, and what the rest of them begins with.
-_BROKEN = (
-    (re.compile(r'\s*File(?: "[^"]*(?:",(?: line(?: \d+,(?: in)?)?)?)?)?$'), re.compile(r"\S")),
-    (re.compile(r"\s+at$|\s*at (?:async |new )?[^\s()]+(?: \[as)?$"), re.compile(r"[^\s()]*\(|\[as|<")),
-    (re.compile(r"\s*at \S+ \([^)]*$"), re.compile(r"\S.*\)")),
-    (re.compile(r"\s*(?:Error in|Calls:)$|Calls: .*->$"), re.compile(r"\S")),
-    (re.compile(r'Exception in(?: thread(?: "[^"]*"?)?)?$'), re.compile(r"\S")),
-    (re.compile(r"\s*(?:@(?: [A-Z]\w*)?|\[\d+\])$|\s*\[\d+\] .*@(?: \w+)?$"), re.compile(r"\S")),
-    (re.compile(r"\s*#\d+(?: 0x[0-9a-fA-F]+(?: in(?: [^\s/]+)?)?)?$"), re.compile(r"\S")),
-)
 
 
 class Mended(NamedTuple):
@@ -60,11 +45,6 @@ def mended(text: str) -> Mended:
     rows: list[int] | None = None
     if text.count("\n\n") >= _RUN:
         text, rows = _closed_up(text)
-    text, joined = _rejoined(text)
-    if joined is not None:
-        rows = [rows[place] for place in joined] if rows is not None else joined
-    if text.startswith('File "') or '\nFile "' in text:
-        text = _set_in(text)
     if "\nat " in text:
         text = _CALL.sub("    ", text)
     return Mended(text, rows)
@@ -98,26 +78,10 @@ def _closed_up(text: str) -> tuple[str, list[int] | None]:
     rows = text.split("\n")
     for first in (0, 1):
         others = rows[1 - first :: 2]
-        if len(others) >= _RUN and not any(row.strip() for row in others[: len(rows) // 2]):
+        if len(others) >= _RUN and not any(row.strip() for row in others):
             kept = range(first, len(rows), 2)
             return "\n".join(rows[place] for place in kept), list(kept)
     return text, None
-
-
-def _rejoined(text: str) -> tuple[str, list[int] | None]:
-    """Join lines that were broken within what a runtime prints as one."""
-    rows = text.split("\n")
-    made: list[str] = []
-    places: list[int] = []
-    for place, row in enumerate(rows):
-        if made and place == places[-1] + (made[-1].count("\0") + 1) and _goes_on(made[-1].replace("\0", " "), row):
-            made[-1] += "\0" + row.strip()
-            continue
-        made.append(row)
-        places.append(place)
-    if len(made) == len(rows):
-        return text, None
-    return "\n".join(row.replace("\0", " ") for row in made), places
 
 
 def unwrapped(text: str) -> Mended | None:
@@ -127,7 +91,7 @@ def unwrapped(text: str) -> Mended | None:
     better for it is to be judged by reading it.
     """
     rows = text.split("\n")
-    width = max(map(len, rows))
+    width = max((len(row) for row in rows if " " in row.strip()), default=0)  # one long word is not broken
     if len(text) > _MOST or not _NARROW <= width <= _WIDE:
         return None
     made: list[str] = []
@@ -148,31 +112,3 @@ def unwrapped(text: str) -> Mended | None:
         made.append(row)
         places.append(place)
     return Mended("\n".join(made), places) if short else None
-
-
-def _goes_on(row: str, following: str) -> bool:
-    return any(ends.match(row) and begins.match(following.strip()) for ends, begins in _BROKEN)
-
-
-def _is_syntax(rows: Sequence[str], place: int) -> bool:
-    """Tell the place of a syntax error, which has no header: its summary stands some lines below."""
-    return any(_SYNTAX.match(row) for row in rows[place + 1 : place + 5])
-
-
-def _set_in(text: str) -> str:
-    """Give the lines of a trace of Python's their indentation back."""
-    rows = text.split("\n")
-    inside = False
-    for place, row in enumerate(rows):
-        if row.startswith(_PYTHON_HEADER):
-            inside = True
-        elif _FRAME.match(row) and (inside or _is_syntax(rows, place)):
-            inside = True
-            rows[place] = "  " + row
-        elif inside and row and row[:1] not in (" ", "\t"):
-            above = rows[place - 1]
-            if _ENDS.match(row) or (not above.startswith("  ") and not _MARKS.match(row)):
-                inside = False
-            else:
-                rows[place] = "    " + row
-    return "\n".join(rows)

@@ -14,16 +14,15 @@ import msgspec
 
 from jamkey.model import Frame, Jam, Link, Phase, Relation
 from jamkey.readers.base import Cursor
+from jamkey.readers.python_words import HEADER, NAMED, SYNTAX
 from jamkey.text import whole
 
-HEADER = "Traceback (most recent call last):"
 #: Of a notebook's kernel: the type stands before the header, and a cell in place of a file.
 _TYPED_HEADER, _CELL_SIGN = "  Traceback (most recent call last)", " In"
 _CHAIN: dict[str, Relation] = {
     "The above exception was the direct cause of the following exception:": "caused-by",
     "During handling of the above exception, another exception occurred:": "while-handling",
 }
-_SYNTAX = ("SyntaxError", "IndentationError", "TabError")
 _FRAME = re.compile(r'\s*File "([^"]*)", line (\d+)(?:, in (.*))?$')
 _FAULT_FRAME = re.compile(r'  File "([^"]*)", line (\d+) in (.*)$')
 _SUMMARY = re.compile(r"([A-Za-z_][\w.]*)(?:: ?(.*))?$")
@@ -42,8 +41,7 @@ _WHOLE = re.compile(
 #: A trace whose header is missing: a frame with its source, and a summary behind the last one.
 _TORN = re.compile(r'^ *File "[^"\n]*", line \d+, in ', re.MULTILINE)
 #: A syntax error whose place is missing: its marks, and its summary.
-_LOST = re.compile(rf"^ +[~^][~^ ]*\n(?:{'|'.join(_SYNTAX)}): ", re.MULTILINE)
-_NAMED = re.compile(r"(?:[A-Za-z_]\w*\.)*[A-Za-z_]\w*(?:Error|Exception|Warning|Interrupt|Exit|Iteration)(?:: |$)")
+_LOST = re.compile(rf"^ +[~^][~^ ]*\n(?:{'|'.join(SYNTAX)}): ", re.MULTILINE)
 #: A message that runs on for more lines than this is cut; the text itself is kept elsewhere.
 _LONGEST_MESSAGE = 200
 
@@ -63,7 +61,7 @@ class PythonReader:
             return 0.8
         if "Fatal Python error: " in text:
             return 1.0
-        if 'File "' in text and any(f"{name}: " in text for name in _SYNTAX):
+        if 'File "' in text and any(f"{name}: " in text for name in SYNTAX):
             return 0.9
         if _LOST.search(text):
             return 0.6
@@ -75,6 +73,10 @@ class PythonReader:
 
     def read(self, text: str) -> list[Jam]:
         """Return all tracebacks; identical ones are counted, not repeated."""
+        if text.startswith('File "') or '\nFile "' in text:
+            from jamkey.readers.unindented import set_in
+
+            text = set_in(text)
         lines = text.split("\n")
         logged = any(_LOG_LINE.match(line) for line in lines)
         jams: list[Jam] = []
@@ -125,12 +127,12 @@ def _start(cursor: Cursor, *, logged: bool) -> Jam | None:
         return _fault(cursor)
     if 'File "' in line and (place := _FRAME.match(line)):
         return _bare_syntax(cursor, logged=logged) if place[3] is None else _headless(cursor, logged=logged)
-    if line.startswith(tuple(f"{name}: " for name in _SYNTAX)) and _MARKS.match(cursor.peek(-1) if cursor.position else ""):
+    if line.startswith(tuple(f"{name}: " for name in SYNTAX)) and _MARKS.match(cursor.peek(-1) if cursor.position else ""):
         return _summary(cursor, [], logged=logged)  # its place is missing
     if " on line " in line and (lone := _LONE.match(line)):
         cursor.take()
         kind, message, number = lone[1], lone[2], whole(lone[3])
-        phase: Phase = "compile" if kind in _SYNTAX else "run"
+        phase: Phase = "compile" if kind in SYNTAX else "run"
         frame = Frame(file="<main>", line=number)
         return Jam(runtime="python", phase=phase, exception_type=kind, frames=(frame,), message=f"{message} on line {number}")
     return None
@@ -178,7 +180,7 @@ def _headless(cursor: Cursor, *, logged: bool) -> Jam | None:
     """Read a trace whose first lines are missing: nothing where no exception is named behind its frames."""
     inner = Cursor(cursor.lines, cursor.position)
     _frames(inner)
-    if not _NAMED.match(inner.peek()):
+    if not NAMED.match(inner.peek()):
         cursor.position = inner.position
         return None
     return _chain(cursor, logged=logged)
@@ -307,7 +309,7 @@ def _summary(cursor: Cursor, frames: list[Frame], *, logged: bool) -> Jam | None
 
 
 def _jam(kind: str, message: str, frames: list[Frame]) -> Jam:
-    from_source = kind in _SYNTAX and bool(frames) and frames[-1].function is None
+    from_source = kind in SYNTAX and bool(frames) and frames[-1].function is None
     main_text = from_source and len(frames) == 1
     phase: Phase = "run"
     if kind == "KeyboardInterrupt":
@@ -338,7 +340,7 @@ def _bare_syntax(cursor: Cursor, *, logged: bool) -> Jam | None:
     frames = _frames(cursor)
     if len(frames) == 1 and frames[0].function is None:
         match = _SUMMARY.match(cursor.peek())
-        if match and match[1] in _SYNTAX:
+        if match and match[1] in SYNTAX:
             return _summary(cursor, frames, logged=logged)
     cursor.position = start + 1
     return None
