@@ -11,8 +11,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jamkey.phrases import is_fallback
 from jamkey.phrases.signs import CUT, compile_signs, kind_by_signs
-from jamkey.pipeline import read
+from jamkey.pipeline import read, read_and_diagnose
 
 #: Programs of which a library says something, and what that is about.
 PROVOKED = {
@@ -27,7 +28,7 @@ PROVOKED = {
 }
 
 
-#: What a library says in words of its own: it is the call that is wrong, and no more is claimed.
+#: What a library says in words of its own.
 UNTOLD = ("import logging\nlogging.getLogger().setLevel('WRANING')", "import io\nopen('/dev/null', 'w').read()")
 
 
@@ -45,8 +46,18 @@ def test_a_librarys_check_is_told_by_its_words(program: str, tmp_path: Path) -> 
 
 
 @pytest.mark.parametrize("program", UNTOLD)
-def test_what_no_sign_tells_is_a_wrong_argument(program: str, tmp_path: Path) -> None:
-    assert read(printed(program, tmp_path))[-1].kind == "wrong-arguments"
+def test_what_no_sign_tells_stays_a_check(program: str, tmp_path: Path) -> None:
+    assert read(printed(program, tmp_path))[-1].kind == "raised-on-purpose"
+
+
+@pytest.mark.parametrize("program", PROVOKED)
+def test_of_a_librarys_check_no_more_is_said_than_it_says(program: str, tmp_path: Path) -> None:
+    """A kind that is known by words alone knows nothing of the values."""
+    [*_, jam] = read_and_diagnose(printed(program, tmp_path), root=tmp_path)
+    assert not is_fallback("python", jam.exception_type, jam.message) or "refused to go on, and says why" in jam.meaning, (
+        jam.kind,
+        jam.meaning,
+    )
 
 
 def test_what_a_cause_raised_is_not_taken_for_a_librarys_check() -> None:

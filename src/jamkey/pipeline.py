@@ -71,8 +71,9 @@ def named(jam: Jam) -> Jam:
     kind, facts = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
     if jam.phase == "hang" and jam.exception_type is None:
         kind = jam.kind or "interrupted"
-    if jam.phase == "run" and jam.frames and jam.exception_type is not None and traits_of(jam.runtime).raises_by:
-        kind = _of_a_check(jam, kind)
+    if jam.phase == "run" and jam.frames and jam.exception_type and _checks_itself(jam):
+        kind = "raised-on-purpose"
+    kind = _by_sign(jam) or kind
     facts = {**jam.facts, **facts}
     if kind == "no-such-member" and facts.get("receiver") in ("nil", "None", "null"):
         # nothing is asked for a member: what is missing is the object
@@ -87,19 +88,25 @@ def named(jam: Jam) -> Jam:
     return msgspec.structs.replace(jam, kind=kind, facts=facts, chain=chain)
 
 
-def _of_a_check(jam: Jam, kind: str | None) -> str | None:
-    """Tell a check of the program's own from one of a library's, which its words tell what it is about."""
+def _checks_itself(jam: Jam) -> bool:
+    """Tell a check of the program's own: its innermost line raises."""
+    frame = jam.frames[-1]
+    raises = (frame.source or "").startswith(traits_of(jam.runtime).raises_by) if frame.source else False
+    return raises and owner_of(frame.file, Sources(), Settings()) == "yours"
+
+
+def _by_sign(jam: Jam) -> str | None:
+    """Return what a library's check is about, by its words; None where it is another's, or they do not tell."""
+    if jam.phase != "run" or not jam.frames or jam.exception_type is None or jam.exception_type.endswith("Warning"):
+        return None  # a filter makes exceptions of warnings
     frame, traits = jam.frames[-1], traits_of(jam.runtime)
+    if not traits.raises_by or any(frame in link.jam.frames for link in jam.chain):
+        return None  # where it was raised is not known: the innermost place is the cause's
     own = owner_of(frame.file, Sources(), Settings()) == "yours"
-    if any(frame in link.jam.frames for link in jam.chain):
-        return kind  # the innermost place is the cause's: where this was raised again is not known
-    if own and frame.source and frame.source.startswith(traits.raises_by):
-        return "raised-on-purpose"
-    if (own and not (traits.native_unseen and frame.source)) or (jam.exception_type or "").endswith("Warning"):
-        return kind  # a filter makes exceptions of warnings
-    if not is_fallback(jam.runtime, jam.exception_type, jam.wording):
-        return kind
-    return kind_by_signs(jam.wording) or "wrong-arguments"
+    unseen = traits.native_unseen and frame.source and not _checks_itself(jam)
+    if (own and not unseen) or not is_fallback(jam.runtime, jam.exception_type, jam.wording):
+        return None
+    return kind_by_signs(jam.wording)
 
 
 def _with_children(jams: Sequence[Jam]) -> list[Jam]:
@@ -167,9 +174,9 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     jam = _deepest(_hang(jam, sources))
     drifted = {frame.file for frame in jam.frames if frame.changed}
     sources = sources.without(drifted) if drifted else sources
-    kind: Kind | None = KINDS.get(jam.kind) if jam.kind is not None and jam.kind in KINDS else None
-    if kind is None:
-        kind = KINDS.get("raised-on-purpose")
+    # a library's check says itself what is wrong: of a kind told by its words alone, no more is known to be true
+    told = jam.kind if jam.kind in KINDS and _by_sign(jam) is None else "raised-on-purpose"
+    kind: Kind = KINDS.get(told or "raised-on-purpose")
     scene = Scene(jam, sources)
     found = kind.diagnose(scene)
     if not scene.traits.whole_tree:

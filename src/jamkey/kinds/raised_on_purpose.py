@@ -35,11 +35,17 @@ class RaisedOnPurpose:
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the values that the check looked at."""
         message = (scene.jam.wording or "").split("\n")[0]
+        library = bool(scene.jam.frames) and scene.jam.frames[-1].owner != "yours"
+        whose = "a library" if library else "the code"
         found = Diagnosis(
-            meaning=f'A check in the code refused to go on, and says why: "{show(message, 160)}".' if message else self.about,
-            look_at="Read the message, then look at the condition above the line and the values in it.",
+            meaning=f'A check in {whose} refused to go on, and says why: "{show(message, 160)}".' if message else self.about,
+            look_at="Read the message, then look at the values on this line."
+            if library
+            else "Read the message, then look at the condition above the line and the values in it.",
             avoid=self.avoid,
-            causes=list(self.usual),
+            causes=[self.usual[0], "the call comes too early or too late for what it works on"]
+            if library
+            else list(self.usual),
         )
         if scene.frame is None:
             return found
@@ -59,7 +65,9 @@ class RaisedOnPurpose:
                 ):
                     found.root_at(origin, f"`{part.name}` comes from here", 0.68 if origin.sort == "computed" else 0.66)
                     self._within_bounds(scene, found, parts, part, origin)
-        found.root(file, line, "the check stands here", 0.55)
+        found.root(
+            file, line, "what is done here is refused by a library's check" if library else "the check stands here", 0.55
+        )
         return found
 
     def _within_bounds(self, scene: Scene, found: Diagnosis, parts: list[Part], part: Part, origin: Origin) -> None:
