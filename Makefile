@@ -30,7 +30,7 @@ check: $(VENV)/ready
 	$(BIN)/mypy
 
 test: check
-	$(BIN)/python -m pytest -n auto
+	$(BIN)/python -m pytest -n auto --dist worksteal
 
 phrases: $(VENV)/ready
 	$(BIN)/python -m jamkey.phrases

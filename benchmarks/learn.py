@@ -24,6 +24,7 @@ from typing import NamedTuple
 
 from programs import side
 
+from jamkey.budget import Budget
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
@@ -98,7 +99,7 @@ def look(folder: Path) -> Seen | None:
     if jam is None or jam.snag is None:
         return None
     scene = Scene(jam, sources)
-    sources.until = 0.0
+    sources.budget = Budget()
     found = candidates(scene, seconds=8.0, most=10**6)
     fixed = {
         path.relative_to(folder / "fixed").as_posix(): decode(path.read_bytes())

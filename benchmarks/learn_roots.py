@@ -23,6 +23,7 @@ from learn import half_of
 from scipy.optimize import minimize
 
 import jamkey.follow.likely as likely
+from jamkey.budget import Budget
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.pipeline import diagnose, read
@@ -61,7 +62,7 @@ def look(given: tuple[Path, bool]) -> Seen | None:
     likely._weights = dict  # type: ignore[assignment]  # what the kind says, as it is
     sources = Sources(project)
     jam = diagnose(jams[-1], sources)
-    sources.until = 0.0
+    sources.budget = Budget()
     wanted = {(root["file"], root["line"])} | {(other["file"], other["line"]) for other in truth.get("root_also") or []}
     places = [(item.features, (item.file, item.line) in wanted) for item in likely.rated(Scene(jam, sources), jam.roots)]
     right = [(item.file, item.line) in wanted for item in jam.roots[:3]]

@@ -8,6 +8,7 @@ import os
 import shutil
 import subprocess
 import sys
+import threading
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -103,6 +104,36 @@ def jamkey(*args: str, cwd: Path, stdin: str | bytes = "", env: Mapping[str, str
         env={**os.environ, "COLUMNS": "100", **(env or {})},
     )
     return Ran(done.returncode, done.stdout.decode("utf-8", "replace"), done.stderr.decode("utf-8", "replace"))
+
+
+class Heard:
+    """What a process prints, as it comes; a process that prints nothing blocks nobody."""
+
+    def __init__(self, process: subprocess.Popen[str]) -> None:
+        self.text = ""
+        self._process = process
+        self._more = threading.Condition()
+        self._thread = threading.Thread(target=self._listen, daemon=True)
+        self._thread.start()
+
+    def _listen(self) -> None:
+        assert self._process.stdout is not None
+        with self._process.stdout as out:
+            for line in out:
+                with self._more:
+                    self.text += line
+                    self._more.notify_all()
+
+    def all(self, seconds: float = 30.0) -> str:
+        """Return what was printed, once the process has ended."""
+        self._process.wait(seconds)
+        self._thread.join(seconds)
+        return self.text
+
+    def until(self, words: str, seconds: float = 60.0) -> None:
+        """Wait for words."""
+        with self._more:
+            assert self._more.wait_for(lambda: words in self.text, seconds), f"{words!r} does not come: {self.text!r}"
 
 
 def answers(path: str) -> bool:

@@ -17,6 +17,7 @@ FLOORS = {
     "shelf": 0,
     "folders": 0,
     "system": 0,
+    "budget": 0,
     "text": 1,
     "settings": 1,
     "ipynb": 1,

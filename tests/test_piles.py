@@ -32,11 +32,11 @@ from jamkey.piles.cut import Cut
 from jamkey.piles.files import Piece, chunks, found, pieces
 from jamkey.piles.fold import Family, Part, folded
 from jamkey.piles.gathered import gather, only, told
-from jamkey.piles.growing import grown
+from jamkey.piles.growing import grown, lengths
 from jamkey.piles.lines import stamp_of
 from jamkey.piles.shapes import Looker
 from jamkey.pipeline import read
-from tests.conftest import CORPUS, SOURCE, jamkey
+from tests.conftest import CORPUS, SOURCE, Heard, jamkey
 
 sys.path.insert(0, str(SOURCE.parent / "benchmarks"))
 from pile import FAILURES, make, right  # type: ignore[import-not-found]
@@ -626,33 +626,39 @@ def test_growing_logs_show_each_new_family_once(tmp_path: Path) -> None:
         [sys.executable, "-m", "jamkey", "pile", "a.log", "--follow", "--no-keep", "--show", "0"],
         cwd=tmp_path,
         stdout=subprocess.PIPE,
-        stderr=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
         text=True,
         env={**os.environ, "PYTHONUNBUFFERED": "1", "COLUMNS": "160"},
     )
     try:
-        assert running.stdout is not None
-        shown = ""
-        while "waiting for more" not in shown:
-            line = running.stdout.readline()
-            assert line, shown
-            shown += line
+        heard = Heard(running)
+        heard.until("waiting for more")
         for _ in range(2):
             time.sleep(0.8)
             with (tmp_path / "a.log").open("a") as out:
                 out.write(lines(3, 5) + FAILURES[1][0].replace("{p}", "oak") + lines(3, 6))
-        until = time.monotonic() + 15
-        later = ""
-        while "3 failures" not in later and time.monotonic() < until:
-            later += running.stdout.readline()
+        heard.until("3 failures")
         running.send_signal(signal.SIGINT)
-        later += running.stdout.read()
-    finally:
+    except BaseException:
         running.kill()
-        running.communicate()
+        raise
+    later = heard.all().partition("waiting for more")[2]
     assert later.count("new") == 1, "the second one of a family is counted only"
     assert "KeyError" in later
     assert "3 failures, 2 families" in later
+
+
+def test_what_is_written_while_the_log_is_gathered_is_shown(tmp_path: Path) -> None:
+    pytest.importorskip("watchfiles")
+    log = tmp_path / "a.log"
+    log.write_text(lines(5) + FAILURES[2][0] + lines(2, 5))
+    sizes = lengths([str(log)])
+    seen = gather([log], root=tmp_path)
+    with log.open("a") as out:
+        out.write(FAILURES[1][0].replace("{p}", "oak") + lines(2, 6))
+    pile, fresh = next(grown([str(log)], tmp_path, seen, sizes))
+    assert pile.failures == seen.failures + 1
+    assert [kin.exception_type for kin in fresh] == ["KeyError"]
 
 
 def test_a_failure_is_counted_once_it_is_written(tmp_path: Path) -> None:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
 
+from jamkey.budget import Budget
 from jamkey.errors import NoFailureFound
 from jamkey.follow.frames import locate, owner_of
 from jamkey.follow.likely import likely
@@ -163,7 +163,7 @@ def _bounded(jam: Jam) -> Jam:
 
 
 def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
-    sources.until = time.monotonic() + BUDGET
+    sources.budget = Budget(BUDGET)
     sources.left_out.clear()
     jam = locate(jam, sources, settings)
     chain = tuple(

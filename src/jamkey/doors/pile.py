@@ -14,6 +14,7 @@ from jamkey.errors import UnreadableInput, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.model import Kin, Pile
 from jamkey.piles.gathered import Interrupted, gather, only
+from jamkey.piles.growing import grown, lengths
 from jamkey.text import visible
 from jamkey.views.json import written
 from jamkey.views.pile import BY, headline, markdown, place, show_pile, size, table_text
@@ -86,7 +87,7 @@ def pile(
         raise UsageError("--follow shows what comes in files of this machine: leave out --json, --on and standard input")
     if given == ("-",) and sys.stdin.isatty():
         raise UsageError("name logs, folders or patterns, or hand a text in by a pipe")
-    status = 0
+    status, sizes = 0, lengths(given) if follow else {}
     with _Progress() as progress:
         try:
             found = gather(
@@ -110,7 +111,7 @@ def pile(
     if status:
         raise click.exceptions.Exit(status)
     if follow:
-        _follow(given, folder, wanted, found)
+        _follow(given, folder, wanted, found, sizes)
 
 
 def _save(found: Pile, name: str, sources: Sources) -> None:
@@ -139,14 +140,12 @@ def _text(found: Pile, name: str, sources: Sources) -> str:
     return written(found) if name.endswith(".json") else table_text(found) if name.endswith(".csv") else markdown(found)
 
 
-def _follow(paths: tuple[str, ...], folder: Path, wanted: tuple[str, ...], found: Pile) -> None:
+def _follow(paths: tuple[str, ...], folder: Path, wanted: tuple[str, ...], found: Pile, sizes: dict[str, int]) -> None:
     """Show each new family once, and the counts, until Ctrl-C."""
-    from jamkey.piles.growing import grown
-
     out = console()
     out.print("\nwaiting for more; Ctrl-C ends", style="dim")
     try:
-        for now, new in grown(paths, folder, found):
+        for now, new in grown(paths, folder, found, sizes):
             for kin in new:
                 if only(Pile(bytes=0, failures=0, families=(kin,)), wanted).families:
                     out.print(_line(kin))

@@ -5,10 +5,10 @@ from __future__ import annotations
 import os
 import posixpath
 import re
-import time
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 
+from jamkey.budget import Budget
 from jamkey.errors import UnreadableInput
 from jamkey.ipynb import Cell, cells_of
 from jamkey.languages import ENDINGS, language_of
@@ -58,8 +58,8 @@ class Sources:
         self._hidden: frozenset[str] = frozenset()
         self._languages: dict[str, list[str]] = {}
         self._reached: dict[tuple[str, ...], list[str]] = {}
-        #: Seconds of the monotonic clock after which nothing more is begun; 0 for no end.
-        self.until = 0.0
+        #: When it is spent nothing more is begun.
+        self.budget = Budget()
         #: What was left out of the reading, and why.
         self.left_out: list[str] = []
 
@@ -88,7 +88,7 @@ class Sources:
     def without(self, files: Iterable[str]) -> Sources:
         """Return the same sources without some files: what is there is not what the trace speaks of."""
         other = Sources(self.root, self._texts, confined=self.confined)
-        other.printed, other.until, other.left_out = self.printed, self.until, self.left_out
+        other.printed, other.budget, other.left_out = self.printed, self.budget, self.left_out
         other._ignored, other._cells = self._ignored, self._cells
         other._hidden = self._hidden | frozenset(files)
         return other
@@ -230,7 +230,7 @@ class Sources:
 
     def out_of_time(self) -> bool:
         """Tell whether a reading has taken the time it may take; what is left out is noted."""
-        if not self.until or time.monotonic() < self.until:
+        if not self.budget.spent():
             return False
         self.leave_out("what there was no time for")
         return True

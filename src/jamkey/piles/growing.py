@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from jamkey.errors import UnreadableInput, UsageError
@@ -17,13 +18,21 @@ from jamkey.piles.shapes import Looker
 _QUIET = 1500
 
 
-def grown(paths: Sequence[str], root: Path, seen: Pile) -> Iterator[tuple[Pile, list[Kin]]]:
+def lengths(paths: Sequence[str]) -> dict[str, int]:
+    """Return log -> bytes on the disk, to be noted before the logs are gathered: what comes after is what `grown` shows."""
+    return {file: length_of(file)[0] for file in found(paths) if file != TYPED and "://" not in file}
+
+
+def grown(
+    paths: Sequence[str], root: Path, seen: Pile, sizes: Mapping[str, int] | None = None
+) -> Iterator[tuple[Pile, list[Kin]]]:
     """Yield (all so far, the families met for the first time) whenever the logs have grown by a failure.
 
     Args:
         paths: as they were given; logs that come later belong to them.
         root: the project folder.
         seen: the pile as it is.
+        sizes: log -> bytes it had when it was gathered, as `lengths` gives them; what it has now when left out.
 
     Raises:
         UsageError: watchfiles is not installed.
@@ -33,24 +42,31 @@ def grown(paths: Sequence[str], root: Path, seen: Pile) -> Iterator[tuple[Pile, 
     except ImportError:
         raise UsageError("--follow needs a package more: python -m pip install 'jamkey[pile]'") from None
     looker = Looker(root)
-    sizes = {job.file: length_of(job.file)[0] for job in seen.jobs if job.file != TYPED and "://" not in job.file}
+    shown = {_named(kin) for kin in seen.families}
+    begun = dict(sizes) if sizes is not None else lengths([job.file for job in seen.jobs])
     folders = sorted(
-        {os.path.dirname(os.path.abspath(file)) or "." for file in sizes} | {path for path in paths if os.path.isdir(path)}
+        {os.path.dirname(os.path.abspath(file)) or "." for file in begun} | {path for path in paths if os.path.isdir(path)}
     )
     whole = Part()
-    for file in sizes:
+    for file, size in begun.items():
         for piece in pieces([file]):
-            whole.add(looker.look(piece))
+            if piece.start < size:
+                whole.add(looker.look(piece._replace(stop=min(piece.stop, size))))
     known = set(whole.families)
     changes = watch(
         *folders, recursive=True, raise_interrupt=True, step=200, debounce=400, rust_timeout=_QUIET, yield_on_timeout=True
     )
-    for changed in changes:
-        part, fresh = _what_came(paths, sizes, looker, whole, known, quiet=not changed)
+    # what was written since they were gathered is there already, and nothing tells of it
+    for changed in itertools.chain([{"since"}], changes):
+        part, fresh = _what_came(paths, begun, looker, whole, known, quiet=not changed)
         if part:
             now = told(whole, root)
-            names = {(kin.file, kin.line, kin.exception_type, kin.message) for kin in told(fresh, root).families}
-            yield now, [kin for kin in now.families if (kin.file, kin.line, kin.exception_type, kin.message) in names]
+            names = {_named(kin) for kin in told(fresh, root).families} - shown
+            yield now, [kin for kin in now.families if _named(kin) in names]
+
+
+def _named(kin: Kin) -> tuple[str | None, int | None, str | None, str | None]:
+    return kin.file, kin.line, kin.exception_type, kin.message
 
 
 def _what_came(

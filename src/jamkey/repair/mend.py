@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import ast
 import re
-import time
 import warnings
 from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
 
+from jamkey.budget import Budget
 from jamkey.languages import trees
 from jamkey.languages.base import Language
 from jamkey.repair import judges
@@ -156,7 +156,7 @@ def _searched(
     text: str, line: int, language: Language, message: str, judge: Callable[[str], int | None], budget: float, names: set[str]
 ) -> list[Mended]:
     """Try single edits in the order of their cost; then a second one behind those that let the parser read on."""
-    until = time.monotonic() + budget
+    allowed = Budget(budget)
     ground = Ground(text, line, language, message, names)
     found: list[Mended] = []
     further: list[tuple[float, int, tuple[Edit, ...], str]] = []
@@ -173,9 +173,9 @@ def _searched(
                 break
         elif error > line or (error == line and edit.cost < 6.0):
             further.append((edit.cost, error, (edit,), made))
-        if time.monotonic() > until and found:
+        if found and allowed.spent():
             break
-        if time.monotonic() > until + budget:
+        if allowed.spent(2):
             break
     if found and min(item.cost for item in found) < 14.0:
         return sorted(found, key=lambda item: item.cost)
@@ -186,7 +186,7 @@ def _searched(
         first = worth(ground, before[0], made)
         for edit in _sorted(behind)[:_SECOND]:
             whole = edit.of(made)
-            if whole in seen or time.monotonic() > until + 2 * budget:
+            if whole in seen or allowed.spent(3):
                 continue
             seen.add(whole)
             if judge(whole) is None:
@@ -214,7 +214,7 @@ def _other(text: str, line: int, language: Language, message: str, ending: str) 
     name = language.name
     tree = trees.judge(name, ending)
     broken = tree(text) if tree is not None else None
-    until = time.monotonic() + 2 * BUDGET
+    allowed = Budget(2 * BUDGET)
     tried: list[Mended] = []
     seen = {text}
     ground = Ground(text, line, language, message)
@@ -226,7 +226,7 @@ def _other(text: str, line: int, language: Language, message: str, ending: str) 
         if tree is not None and broken is not None and broken > 0 and tree(made) >= broken:
             continue
         tried.append(Mended((edit,), made, worth(ground, edit, made)))
-        if len(tried) >= _ASKED.get(name, 40) or time.monotonic() > until:
+        if len(tried) >= _ASKED.get(name, 40) or allowed.spent():
             break
     if not tried:
         return []

@@ -23,6 +23,7 @@ from pathlib import Path
 
 import msgspec
 
+from jamkey.budget import Budget
 from jamkey.errors import JamkeyError, UsageError
 from jamkey.follow.frames import locate
 from jamkey.follow.scene import Scene
@@ -40,7 +41,7 @@ from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 
 #: Texts that a compiler is asked about at once.
 _CHUNK = {"c": 24, "java": 120}
-#: The search goes on for at least as long as so many runs of the program take.
+#: The search goes on for at least as long as so many runs of the program take, and for so many trials.
 RUNS = 8
 #: It ends when what runs is so many times as likely, before its trial, as all that is untried.
 SURE = 3.0
@@ -148,7 +149,7 @@ def search(
     seconds = max(patience, RUNS * bench.first.seconds) if patience else 0.0
     until = time.monotonic() + seconds
     offered = [_of_kind(key, sources) for key in jam.keys if key.edits]
-    sources.until = 0.0
+    sources.budget = Budget()
     wanted = [item for item in offered if item is not None]
     known = {tuple(sorted(item.texts.items())) for item in wanted}
     made = candidates(Scene(jam, sources), seconds=min(3.0, seconds / 4))
@@ -162,7 +163,7 @@ def search(
     if jam.phase == "compile":
         wanted = _taken(wanted, _compiled(jam), bench.root, until - (1 - _FIRST) * seconds)
         until += _FIRST * seconds
-    with _Runners(bench, sources, settings) as runners:
+    with _Runners(bench, sources, settings, least=RUNS if seconds else 0) as runners:
         done = runners.all(wanted, until - (1 - _FIRST) * seconds, progress)
         best = max((item.after for item in done if item.runs), default=-99.0)
         if bench.jam.phase == "run" and best < _POOR:
@@ -244,7 +245,7 @@ def _of_candidate(candidate: Candidate) -> Tried:
 class _Runners:
     """Two places for quick trials: warm interpreters where they are to be had, plain runs elsewhere."""
 
-    def __init__(self, bench: Bench, sources: Sources, settings: Settings) -> None:
+    def __init__(self, bench: Bench, sources: Sources, settings: Settings, *, least: int) -> None:
         self.bench = bench
         self.sources = sources
         self.settings = settings
@@ -255,6 +256,9 @@ class _Runners:
         self._lock = threading.Lock()
         self._begun: list[Warm] = []
         self.warm: list[Warm] = []
+        #: Trials made however little time a busy machine gives, and those begun.
+        self.least = least
+        self._tried = 0
         #: Whether any quick trial was refused something; known when the interpreters have ended.
         self.refused = False
         #: Whether what runs or gets past the failure was so likely, in the last round, that it ended.
@@ -302,9 +306,10 @@ class _Runners:
 
         def work(runner: Warm | None) -> None:
             nonlocal left, good, fitting, behind
-            while time.monotonic() < until and good < SURE * left:
+            while (time.monotonic() < until or self._tried < self.least) and good < SURE * left:
                 with self._lock:
                     item = next(todo, None)
+                    self._tried += 1
                     left -= math.exp(item.score) if item is not None else 0.0
                 if item is None:
                     return

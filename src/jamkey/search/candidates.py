@@ -5,12 +5,12 @@ from __future__ import annotations
 import functools
 import json
 import math
-import time
 from collections.abc import Iterable, Iterator
 from importlib.resources import files
 
 import msgspec
 
+from jamkey.budget import Budget
 from jamkey.follow.places import FAR, Place, places
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
@@ -51,13 +51,13 @@ def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[
         seconds: for gathering them.
         most: so many are kept.
     """
-    until = time.monotonic() + seconds
+    budget = Budget(seconds)
     kind = kind_of(scene.jam)
     marked = _marked(scene)
     ranks = {(root.file, root.line): rank for rank, root in reversed(list(enumerate(scene.jam.roots)))}
     proposed: list[tuple[float, int, Made, Place, str, int]] = []
     for place in places(scene, scene.jam.roots):
-        if time.monotonic() > until:
+        if budget.spent():
             break
         rank = min(ranks.get((place.file, place.line), LAST), LAST)
         for made, near in _at(scene, place, marked):
