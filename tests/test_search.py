@@ -13,7 +13,6 @@ from jamkey.follow.likely import likely, rated
 from jamkey.follow.places import places
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
-from jamkey.languages.python import LANGUAGE
 from jamkey.model import Jam
 from jamkey.observe.target import script_target
 from jamkey.pipeline import diagnose, read
@@ -24,6 +23,7 @@ from jamkey.settings import Settings
 from jamkey.text import splice
 from jamkey.trials.warm import libraries, warm
 from jamkey.turns import SHELF as TURNS
+from tests.conftest import jamkey
 
 Project = Callable[..., Path]
 
@@ -46,12 +46,6 @@ def mean(values):
 print(mean(weights("hives.csv")))
 """
 DATA = "hive,kilos\noak,31.5\nlinden,28.5\n"
-
-
-@pytest.fixture(autouse=True)
-def patient(monkeypatch: pytest.MonkeyPatch) -> None:
-    """As long as each test says."""
-    monkeypatch.delenv("JAMKEY_PATIENCE")
 
 
 def mended(folder: Path, script: str = "report.py", patience: float = 6.0, stdin: bytes = b"") -> Jam:
@@ -223,6 +217,19 @@ def test_edits_between_two_texts(before: str, after: str) -> None:
 
 def test_patience_of_nothing_tries_nothing(project: Project) -> None:
     folder = project({"report.py": PROGRAM, "hives.csv": DATA})
-    jam = mended(folder, patience=0.0)
-    assert jam.keys is not None
-    assert LANGUAGE.first_error((folder / "report.py").read_text()) is None
+    searched = [key.id for key in mended(folder).keys]
+    offered = [key.id for key in mended(folder, patience=0.0).keys]
+    assert set(offered) < set(searched), "the keys of the kind are tried all the same, and nothing else is"
+
+
+def test_what_is_said_last_counts(project: Project) -> None:
+    folder = project({"report.py": PROGRAM, "hives.csv": DATA, "jamkey.toml": "patience = 0\n"})
+
+    def searched(*words: str, patience: str = "") -> bool:
+        ran = jamkey("fix", "--preview", *words, "report.py", cwd=folder, env={"JAMKEY_PATIENCE": patience})
+        assert ran.status == 1, ran.err
+        return "Write `" in ran.out + ran.err
+
+    assert [searched(), searched(patience="6"), searched("--patience", "6", patience="0")] == [False, True, True]
+    wrong = jamkey("fix", "report.py", cwd=folder, env={"JAMKEY_PATIENCE": "long"})
+    assert wrong.status == 2 and "JAMKEY_PATIENCE is 'long': give it seconds" in wrong.err

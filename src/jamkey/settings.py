@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+import os
 from pathlib import Path
 from typing import Any
 
@@ -62,11 +64,27 @@ def duration(text: str) -> float:
 
 
 def load(folder: Path) -> Settings:
-    """Return the settings of the nearest project folder at or above `folder`.
+    """Return the settings of the nearest project folder at or above `folder`; the environment speaks before them.
 
     Raises:
-        UsageError: the file is not TOML or a field has the wrong type.
+        UsageError: the file is not TOML, a field has the wrong type, or the environment names no number of seconds.
     """
+    found = _nearest(folder)
+    asked = os.environ.get("JAMKEY_PATIENCE", "")
+    if not asked:
+        return found
+    import msgspec
+
+    try:
+        seconds = float(asked)
+    except ValueError:
+        seconds = -1.0
+    if not 0 <= seconds < math.inf:
+        raise UsageError(f"JAMKEY_PATIENCE is '{asked}': give it seconds, such as 5, or unset it")
+    return msgspec.structs.replace(found, patience=seconds)
+
+
+def _nearest(folder: Path) -> Settings:
     for place in (folder, *folder.parents):
         for name in ("jamkey.toml", "pyproject.toml"):
             path = place / name

@@ -21,7 +21,7 @@ from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.runs.wrong_result import judged, quiet_jam, same_output
 from jamkey.search.by_trial import roots_with, search, searchable
-from jamkey.settings import Settings
+from jamkey.settings import Settings, load
 from jamkey.text import decode
 from jamkey.trials.apply import apply, diff, digest
 from jamkey.trials.bench import Bench, rank
@@ -138,7 +138,7 @@ def tried(
         progress: called with (done, of, key) after each trial.
     """
 
-    chosen = settings or Settings()
+    chosen = settings or load(outcome.root)
 
     def read_trial(ended: Captured, place: Scratch) -> list[Jam]:
         from jamkey.follow.frames import locate

@@ -24,7 +24,7 @@ from pathlib import Path
 import msgspec
 
 from jamkey.budget import Budget
-from jamkey.errors import JamkeyError, UsageError
+from jamkey.errors import JamkeyError
 from jamkey.follow.frames import locate
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
@@ -145,8 +145,7 @@ def search(
         settings: the project's.
         progress: called with (tried, of, key) after each trial.
     """
-    patience = _patience(settings)
-    seconds = max(patience, RUNS * bench.first.seconds) if patience else 0.0
+    seconds = max(settings.patience, RUNS * bench.first.seconds) if settings.patience else 0.0
     until = time.monotonic() + seconds
     offered = [_of_kind(key, sources) for key in jam.keys if key.edits]
     sources.budget = Budget()
@@ -174,22 +173,6 @@ def search(
     # where something was refused, nobody knows which trial failed for that
     failed = set() if runners.refused else {item.key.id for item in done if not item.runs}
     return _judged(bench, [item for item in done if item.runs], len(done), failed)
-
-
-def _patience(settings: Settings) -> float:
-    """Return the seconds of a search: of the environment, else of the settings.
-
-    Raises:
-        UsageError: the environment names no number of seconds.
-    """
-    asked = os.environ.get("JAMKEY_PATIENCE", "")
-    try:
-        seconds = float(asked) if asked else settings.patience
-    except ValueError:
-        seconds = -1.0
-    if not 0 <= seconds < math.inf:
-        raise UsageError(f"JAMKEY_PATIENCE is '{asked}': give it seconds, such as 5, or unset it")
-    return seconds
 
 
 def _names_gone(texts: dict[str, str], sources: Sources) -> int:
