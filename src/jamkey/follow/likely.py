@@ -14,7 +14,9 @@ from importlib.resources import files
 
 import msgspec
 
+from jamkey.follow.odd_entries import odd_entries
 from jamkey.follow.odd_record import agreement
+from jamkey.follow.odd_rows import odd_rows
 from jamkey.follow.places import Place, places
 from jamkey.follow.scene import Scene
 from jamkey.languages import is_source
@@ -24,6 +26,24 @@ from jamkey.text import shorten
 
 #: Roots shown at most, and the share below which a place is none.
 MOST, LEAST = 6, 0.02
+#: Odd entries looked at in one statement.
+_ENTRIES = 3
+#: Kind -> the ways in which a record or an entry that makes it may differ from its siblings.
+_FITS = {
+    "index-out-of-range": "form length text empty blank built",
+    "wrong-count": "form length text empty blank built sort",
+    "shape-mismatch": "form length empty blank",
+    "missing-value": "nothing gap empty blank keys form",
+    "unreadable-value": "alone gap text blank form sort empty nothing built",
+    "wrong-type": "sort nothing alone gap text",
+    "not-callable": "sort nothing",
+    "no-such-member": "sort nothing",
+    "no-such-key": "keys text alone blank empty",
+    "bad-arithmetic": "empty nothing sort gap blank alone length",
+    "wrong-arguments": "keys length",
+    "wrong-order": "text alone sort form",
+    "raised-on-purpose": "alone gap text sort empty nothing form",
+}
 #: Step on the way -> what is said of it.
 _WHAT = {
     "set": "assigned", "taken": "taken", "opened": "opened", "handed": "passed", "given": "returned", "member": "assigned",
@@ -95,10 +115,51 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
         rank_root = own.pop(at, None)
         features += _of_root(scene, rank_root, len(roots), kind)
         found[at] = Rated(at[0], at[1], tuple(features), place, rank_root[1] if rank_root else None)
+    odd = _odd(scene, [item.place for item in found.values() if item.place is not None])
     for (file, line), (rank, root) in own.items():
         features = ["off the way", f"off the way {'code' if is_source(file) else 'data'}"]
+        features += [feature for other, _, more in odd if (other.file, other.line) == (file, line) for feature in more]
         found[file, line] = Rated(file, line, (*features, *_of_root(scene, (rank, root), len(roots), kind)), None, root)
+    for other, holder, more in odd:
+        known = found.get((other.file, other.line))
+        if known is None:
+            way = "off the way data" if holder is None else f"entry distance {min(holder.distance, 5)}"
+            found[other.file, other.line] = Rated(other.file, other.line, (way, *more), holder, other)
+        elif known.place is not None:
+            found[other.file, other.line] = msgspec.structs.replace(known, features=(*known.features, *more))
     return list(found.values())
+
+
+def _odd(scene: Scene, way: Sequence[Place]) -> list[tuple[Root, Place | None, list[str]]]:
+    """Return what is unlike its siblings: records of the data, entries of what is written in the source; with features."""
+    kind = scene.jam.kind or ""
+    found: list[tuple[Root, Place | None, list[str]]] = []
+    fitting = _FITS.get(kind, "").split()
+    for row in odd_rows(scene) if fitting else ():
+        if row.sort not in fitting:
+            continue
+        root = Root(file=row.file, line=row.line, column=row.column, reason=row.reason)
+        told = _tells(scene, scene.row(row.file, row.line), row.line)
+        found.append((root, None, ["odd row", f"odd row of {kind}", f"odd row {told}"]))
+    for place in way if fitting else ():
+        code = scene.sources.code(place.file, scene.jam.runtime)
+        statement = code.statement(place.line) if code is not None else None
+        for top in statement.parts if statement is not None else ():
+            for entry in [entry for entry in odd_entries(top) if entry.how in fitting][:_ENTRIES]:
+                line, column = entry.part.span.line, entry.part.span.column
+                reason = f"`{shorten(entry.part.source, 40)}` is unlike the other {entry.others} here"
+                root = Root(file=place.file, line=line, column=column, reason=reason)
+                features = ["odd entry", f"odd entry of {kind}", f"odd entry distance {min(place.distance, 5)}"]
+                found.append((root, place, features))
+    return found
+
+
+def _tells(scene: Scene, row: str, line: int) -> str:
+    """Return what the message tells of a record: a word that stands in it, its number, or nothing."""
+    words = {str(fact).strip("'\"`") for fact in scene.facts.values()}
+    if any(len(word) > 1 and word in row for word in words):
+        return "told"
+    return "numbered" if re.search(rf"\b(?:line|row)\D{{0,3}}{line}\b", scene.jam.message or "") else "not told"
 
 
 def _of_root(scene: Scene, found: tuple[int, Root] | None, count: int, kind: str) -> Iterator[str]:
@@ -212,8 +273,11 @@ def likely(scene: Scene, roots: Sequence[Root]) -> list[Root]:
     made: list[Root] = []
     for share, item in sorted(zip(shares, all_of, strict=True), key=lambda pair: -pair[0])[:MOST]:
         sure = share / whole
-        if item.root is not None:
-            made.append(msgspec.structs.replace(item.root, confidence=round(sure, 3)))
+        if item.root is not None and (sure >= LEAST or item.root in roots):
+            root = item.root
+            if not root.steps and item.place is not None:
+                root = msgspec.structs.replace(root, steps=tuple(_steps(scene, item.place, by_place)))
+            made.append(msgspec.structs.replace(root, confidence=round(sure, 3)))
         elif sure >= LEAST and item.place is not None:
             last = item.place.path[-1] if item.place.path else "snag"
             steps = tuple(_steps(scene, item.place, by_place))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 from collections import Counter
+from collections.abc import Iterator
 from typing import NamedTuple
 
 from jamkey.follow.sources import Sources
@@ -44,6 +45,81 @@ class Agreement(NamedTuple):
         }.get(self.sort, f"the data holds {shown} here")
 
 
+class Records:
+    """The records of a text table, each of which can be held against the others.
+
+    Args:
+        text: of the file; so many lines as `_MOST` are looked at.
+    """
+
+    def __init__(self, text: str) -> None:
+        self.rows = [row.rstrip("\r") for row in text.split("\n")]
+        self.numbers = [number for number, row in enumerate(self.rows[:_MOST], 1) if row.strip()]
+        own = [self.rows[number - 1] for number in self.numbers]
+        #: The sign between fields; None where the lines are no table.
+        self.sign = separator(own) if len(own) >= 3 else None
+        self.cells = {
+            number: cells_of(row, self.sign) for number, row in zip(self.numbers, own, strict=True) if self.sign is not None
+        }
+        self.width = Counter(map(len, self.cells.values())).most_common(1)[0][0] if self.cells else 0
+        #: The first line's cells where it has as many as the others; they name the columns where the columns hold no text.
+        self.first = self.cells.get(self.numbers[0], []) if self.numbers else []
+        self.columns = [
+            Counter(_sort(cells[place]) for number, cells in self._full() if number != self.numbers[0])
+            for place in range(self.width)
+        ]
+
+    def _full(self) -> list[tuple[int, list[str]]]:
+        return [(number, cells) for number, cells in self.cells.items() if len(cells) == self.width]
+
+    def agreement(self, line: int, column: int) -> Agreement:
+        """Return how the field of a record at a column (in characters, 1-based) stands to the others of its column."""
+        if self.sign is None or not 0 < line <= len(self.rows) or not self.width:
+            return Agreement("unknown")
+        own = self.rows[line - 1]
+        others = len(self.numbers) - (line in self.cells)
+        if len(cells_of(own, self.sign)) != self.width:
+            return Agreement("form", others)
+        return self.of_cell(line, min(_place(own, self.sign, column), self.width - 1))
+
+    def of_cell(self, line: int, place: int) -> Agreement:
+        """Return how a record's field, counted from 0, stands to the others of its column."""
+        mine = _sort(cells_of(self.rows[line - 1], self.sign or "")[place])
+        first = line == self.numbers[0]
+        sorts = self.columns[place].copy()
+        if line in self.cells and not first:
+            sorts[mine] -= 1
+        header = self.first[place].strip() if not first and len(self.first) == self.width else ""
+        header = header if _sort(header) == "text" else ""
+        if len(self.first) == self.width and not first and not header:
+            sorts[_sort(self.first[place])] += 1
+        known = sum(sorts.values())
+        sorts = Counter({sort: count for sort, count in sorts.items() if count > 0 and sort not in ("missing", "gap")})
+        if not sorts or known < 2:
+            return Agreement("unknown")
+        holds, count = sorts.most_common(1)[0]
+        if first and mine == "text" != holds:
+            return Agreement("header", known, "", holds)
+        if mine in ("missing", "gap"):
+            return Agreement("gap", known, header, holds)
+        if mine == holds:
+            return Agreement("fits", known, header, holds)
+        return Agreement("alike" if sum(sorts.values()) > count else "alone", known, header, holds)
+
+    def odd(self) -> Iterator[tuple[int, int, Agreement]]:
+        """Yield (line, column, how it stands) of the records that do not agree with the others."""
+        for number, cells in self.cells.items():
+            if len(cells) != self.width:
+                yield number, 1, Agreement("form", len(self.numbers) - 1)
+                continue
+            for place in range(self.width):
+                found = self.of_cell(number, place)
+                if found.sort in ("alone", "gap"):
+                    before = self.rows[number - 1].find(cells[place].strip())
+                    yield number, max(before, 0) + 1, found
+                    break
+
+
 def agreement(sources: Sources, file: str, line: int, column: int) -> Agreement:
     """Hold a record of a text table against the others.
 
@@ -54,42 +130,10 @@ def agreement(sources: Sources, file: str, line: int, column: int) -> Agreement:
         column: where the value stands in it, in characters, 1-based.
     """
     text = sources.text(file)
-    if text is None or not line > 0:
-        return Agreement("unknown")
-    rows = text.split("\n")
-    if line > len(rows):
-        return Agreement("unknown")
-    own = rows[line - 1].rstrip("\r")
-    rest = [(number, row.rstrip("\r")) for number, row in enumerate(rows[:_MOST], 1) if row.strip() and number != line]
-    sign = _separator([row for _, row in rest]) if len(rest) >= 2 else None
-    if sign is None:
-        return Agreement("unknown")
-    table = [_cells(row, sign) for _, row in rest]
-    width = Counter(len(cells) for cells in table).most_common(1)[0][0]
-    if len(_cells(own, sign)) != width or not width:
-        return Agreement("form", len(rest))
-    place = min(_place(own, sign, column), width - 1)
-    records = [cells[place].strip() for cells in table if len(cells) == width and place < len(cells)]
-    header = records[0] if rest[0][0] < line and _sort(records[0]) == "text" else ""
-    records = records[1:] if header else records
-    sorts = Counter(_sort(cell) for cell in records)
-    sorts.pop("missing", None)
-    sorts.pop("gap", None)
-    if not sorts or len(records) < 2:
-        return Agreement("unknown")
-    holds, count = sorts.most_common(1)[0]
-    mine = _sort(_cells(own, sign)[place].strip())
-    odd = sum(sorts.values()) - count
-    if line < rest[0][0] and _sort(_cells(own, sign)[place].strip()) == "text" != holds:
-        return Agreement("header", len(records), "", holds)
-    if mine in ("missing", "gap"):
-        return Agreement("gap", len(records), header, holds)
-    if mine == holds:
-        return Agreement("fits", len(records), header, holds)
-    return Agreement("alike" if odd else "alone", len(records), header, holds)
+    return Records(text).agreement(line, column) if text is not None else Agreement("unknown")
 
 
-def _separator(rows: list[str]) -> str | None:
+def separator(rows: list[str]) -> str | None:
     """Return the sign that most rows have equally often; a blank when they fall into as many words."""
     best: tuple[float, str] | None = None
     for sign in (*_SIGNS, " "):
@@ -101,7 +145,8 @@ def _separator(rows: list[str]) -> str | None:
     return best[1] if best else None
 
 
-def _cells(row: str, sign: str) -> list[str]:
+def cells_of(row: str, sign: str) -> list[str]:
+    """Return the fields of a row."""
     if sign == " ":
         return row.split()
     try:
@@ -115,10 +160,11 @@ def _place(row: str, sign: str, column: int) -> int:
     before = row[: max(column - 1, 0)]
     if sign == " ":
         return len((before + "x").split()) - 1
-    return len(_cells(before + "x" + ('"' if before.count('"') % 2 else ""), sign)) - 1
+    return len(cells_of(before + "x" + ('"' if before.count('"') % 2 else ""), sign)) - 1
 
 
 def _sort(cell: str) -> str:
+    cell = cell.strip()
     if cell and not any(sign.isalnum() for sign in cell):
         return "gap"
     found = sort_of(cell)

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cached_property
 
+from jamkey.follow.data_places import header_of
 from jamkey.follow.sources import Sources
 from jamkey.languages.base import Code, Function, Language, Part, Span, Statement
 from jamkey.languages.traits import Traits, traits_of
 from jamkey.model import Frame, Jam, Value
 from jamkey.text import line_at
+
+#: Data files whose first lines are looked at for the names of columns, and names of each.
+_TABLES, _COLUMNS = 6, 60
 
 
 class Scene:
@@ -117,6 +122,19 @@ class Scene:
         for name, other in self.sources.own_code(ending, starting):
             if name != file:
                 yield name, other
+
+    @cached_property
+    def members(self) -> frozenset[str]:
+        """Every name that the project's objects and records are given or asked for: members, methods, keys, columns."""
+        found: set[str] = set()
+        for _, code in self.own_codes():
+            found |= code.all_members() | code.used_members() | code.literal_keys().keys()
+            found |= {
+                definition.name for definition in code.definitions() if definition.sort in ("member", "parameter", "function")
+            }
+        for name in self.sources.data_files()[:_TABLES]:
+            found |= {cell.strip() for cell in header_of(self.sources, name)[:_COLUMNS]}
+        return frozenset(name for name in found if name and len(name) <= 60)
 
     def functions_named(self, name: str) -> list[tuple[str, Function]]:
         """Return the project's functions of that last name, each with its file."""

@@ -174,6 +174,10 @@ class Code(Protocol):
         """Return the innermost statement that covers the line."""
         ...
 
+    def heads(self, line: int) -> list[Statement]:
+        """Return the statements whose heads cover the line, outermost first: `if` and what it does may share one."""
+        ...
+
     def part_at(self, span: Span) -> Part | None:
         """Return the part with exactly that span, else the smallest that holds it."""
         ...
@@ -220,6 +224,10 @@ class Code(Protocol):
 
     def all_members(self) -> set[str]:
         """Return every member name that the source itself gives to its objects."""
+        ...
+
+    def used_members(self) -> set[str]:
+        """Return every member name that the source asks of an object."""
         ...
 
     def bases(self, name: str) -> list[str] | None:

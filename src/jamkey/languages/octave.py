@@ -39,6 +39,7 @@ class Octave(Tokened):
     style = Style(line_comments=("%", "#"), block_comments=(("%{", "%}"), ("#{", "#}")), quotes=('"',), long_quotes=())
     grammar = Grammar(
         output_name=True,
+        keyed=frozenset({"struct", "setfield", "getfield", "isfield", "rmfield"}),
         function_words=frozenset({"function"}),
         blocks=frozenset({"function", "if", "for", "while", "switch", "do", "try", "unwind_protect", "parfor"}),
         ends=frozenset(

@@ -195,9 +195,21 @@ class PythonCode:
     def statement(self, line: int) -> Statement | None:
         """Return the innermost statement that covers the line."""
         found = self._statement_node(line)
-        if found is None:
-            return None
-        node = found[0]
+        return self._made(found[0]) if found is not None else None
+
+    def heads(self, line: int) -> list[Statement]:
+        """Return the statements whose heads cover the line, outermost first."""
+        innermost = self._statement_node(line)
+        if innermost is None:
+            return []
+        first = innermost[0].lineno
+        return [
+            self._made(node)
+            for node, _ in self._statements
+            if node.lineno == first and line <= (node.end_lineno or node.lineno)
+        ]
+
+    def _made(self, node: ast.stmt) -> Statement:
         targets: tuple[Part, ...] = ()
         if isinstance(node, ast.Assign):
             targets = tuple(self.parts.part(target) for target in node.targets)
@@ -379,6 +391,10 @@ class PythonCode:
         found = {item.name for item in self._definitions if item.sort == "member"}
         found |= {item.name for item in self._definitions if item.scope.rpartition(".")[2] in classes}
         return found
+
+    def used_members(self) -> set[str]:
+        """Return every name that is asked of an object."""
+        return {node.attr for node in ast.walk(self.tree) if isinstance(node, ast.Attribute)}
 
     def bases(self, name: str) -> list[str] | None:
         """Return the names of a class's bases."""

@@ -35,6 +35,8 @@ class Grammar(msgspec.Struct, frozen=True):
     #: Whether a function gives back its last expression, or what its output name holds.
     last_value: bool = False
     output_name: bool = False
+    #: Calls that are handed the names of members as texts.
+    keyed: frozenset[str] = frozenset()
     #: Whether words are told apart by capitals.
     exact_case: bool = True
 

@@ -44,9 +44,20 @@ _RANKS = {
     "//": 4,
     "%*%": 4,
     "÷": 4,
+    "^": 5,
+    ".^": 5,
+    "**": 5,
 }
 #: Sources longer than this are not cut into tokens, in characters.
 _LONGEST = 250_000
+#: A text literal that comes in pieces is joined up to so many characters.
+_LONGEST_TEXT = 2000
+
+
+def _is_open(text: str) -> bool:
+    """Tell a text literal whose closing quote has not come yet."""
+    bare = text.lstrip("rRbBfFuULxX@$")
+    return bare[:1] in "\"'`" and (len(bare) < 2 or not bare.endswith(bare[0]) or (bare.endswith("\\" + bare[0])))
 
 
 class TokenCode(Shapes):
@@ -107,11 +118,13 @@ class TokenCode(Shapes):
                     found.append(Token(sort_of, piece[0], Span(start[0], at, start[0], at + len(piece[0]))))
                 continue
             token = Token(name, value, Span(*start, line, column))
-            if found and name == found[-1].sort == "operator" and found[-1].text + value in _SIGNS:
-                before = found[-1].span
-                if (before.end_line, before.end_column) == start:
-                    # some lexers give signs one character at a time
-                    found[-1] = Token(name, found[-1].text + value, Span(before.line, before.column, line, column))
+            last = found[-1] if found else None
+            if last is not None and name == last.sort and (last.span.end_line, last.span.end_column) == start:
+                # some lexers give signs one character at a time, and texts in pieces
+                joined = last.text + value
+                text = name == "string" and len(joined) < _LONGEST_TEXT and _is_open(last.text)
+                if text or (name == "operator" and joined in _SIGNS):
+                    found[-1] = Token(name, joined, Span(last.span.line, last.span.column, line, column))
                     continue
             found.append(token)
         return found
@@ -415,10 +428,17 @@ class TokenCode(Shapes):
                 parts.append(self._part(start, index))
                 if index + 1 < len(self.tokens) and self.tokens[index + 1].text == "[":
                     parts.append(self._part(start, self._close(index + 1)))
+            elif self.tokens[index].sort in ("string", "number"):
+                parts.append(self._part(index, index))
         if self._grammar is not None:
             parts += self._expression(indices)
         row = self.text.split("\n")[line - 1]
         return Statement("tokens", span, tuple(parts), (), row[: len(row) - len(row.lstrip())])
+
+    def heads(self, line: int) -> list[Statement]:
+        """Return the line's tokens as one statement."""
+        found = self.statement(line)
+        return [found] if found is not None else []
 
     def _expression(self, indices: list[int]) -> list[Part]:
         """Return what stands behind `return` or the equals sign of a line, or in its brackets, with all its parts."""
@@ -524,14 +544,42 @@ class TokenCode(Shapes):
                 found.add(token.text)
         return found | {function.name for function in self._all_functions}
 
+    def used_members(self) -> set[str]:
+        """Return every name that is asked of an object, or by which an argument is named."""
+        tokens = self.tokens
+        return {
+            token.text
+            for index, token in enumerate(tokens[:-1])
+            if token.sort == "name"
+            and (
+                self._is_member(index)
+                or (
+                    index
+                    and tokens[index - 1].text in ("(", ",")
+                    and tokens[index + 1].text == "="
+                    and token.text.isidentifier()
+                )
+            )
+        }
+
     def bases(self, name: str) -> list[str] | None:
         """Tokens do not show bases."""
         return None
 
     def literal_keys(self) -> dict[str, list[Span]]:
-        """Return text literals in square brackets or before a colon."""
+        """Return text literals in square brackets, before a colon, or handed to a call that takes the names of members."""
         found: dict[str, list[Span]] = {}
+        keyed = self._grammar.keyed if self._grammar is not None else frozenset()
+        handed = {
+            part.span: None
+            for call in (self._all_calls if keyed else ())
+            if call.called in keyed
+            for _, part in call.arguments
+            if part.sort == "text" and part.name.isidentifier()
+        }
         for index, token in enumerate(self.tokens[:-1]):
-            if token.sort == "string" and (self.tokens[index - 1].text == "[" or self.tokens[index + 1].text == ":"):
+            if token.sort == "string" and (
+                self.tokens[index - 1].text == "[" or self.tokens[index + 1].text == ":" or token.span in handed
+            ):
                 found.setdefault(token.text.strip("\"'`"), []).append(token.span)
         return found

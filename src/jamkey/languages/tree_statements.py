@@ -26,6 +26,8 @@ _HOLDERS = frozenset(
 )
 #: Where an expression belongs to the head of a statement.
 _IN_HEAD = ("condition", "initializer", "init", "update", "increment", "value", "left", "right")
+#: Those of them whose holder is one statement with them, whatever stands there.
+_OF_LOOP = ("initializer", "init", "update", "increment")
 
 
 class TreeStatements(TreeParts):
@@ -33,6 +35,8 @@ class TreeStatements(TreeParts):
 
     def _is_statement(self, node: Any) -> bool:
         if node.type not in self.means.statements:
+            return False
+        if node.parent is not None and any(node.parent.child_by_field_name(name) == node for name in _OF_LOOP):
             return False
         if node.type in self.means.shaped or node.type in ("assignment", "declaration", "variable_declaration"):
             parent = node.parent
@@ -87,6 +91,11 @@ class TreeStatements(TreeParts):
             return super().statement(line)
         return self._statement(*best)
 
+    def heads(self, line: int) -> list[Statement]:
+        """Return the statements whose heads cover the line, outermost first."""
+        found = [self._statement(*head) for head in self._heads if head[0].line <= line <= head[0].end_line]
+        return found or super().heads(line)
+
     def _statement(self, span: Span, node: Any, own: list[Any]) -> Statement:
         sort = self.means.statements[node.type]
         targets: list[Part] = []
@@ -130,6 +139,7 @@ class TreeStatements(TreeParts):
         elif node.type in (
             "variable_declaration",
             "lexical_declaration",
+            "local_variable_declaration",
             "declaration",
             "assignment_statement",
             "init_statement",

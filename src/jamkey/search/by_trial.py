@@ -451,6 +451,8 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
     for printed in sorted(groups, key=lambda printed: -masses[printed]):
         if len(found.keys) >= SHOWN:
             break
+        if _UNCALLED.search(_later(printed, first)):
+            continue  # nobody means to print that
         for item in sorted(groups[printed], key=lambda item: -item.after)[:2]:
             trial = item.key.trial if item.key.trial.outcome != "untried" else bench.try_one(item.key)
             if trial.outcome != "runs":
@@ -482,21 +484,24 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
 
 def _leaves_work_out(item: Tried, first: str) -> bool:
     """Tell a key with which something is no longer done: its names are gone, or what was printed before is."""
-    lost = not item.stdout.startswith(first.rstrip("\n"))
-    beyond = item.stdout[len(first) :] if not lost else item.stdout
-    return item.gone >= _WORK or lost or _UNCALLED.search(beyond) is not None
+    return item.gone >= _WORK or not item.stdout.startswith(first.rstrip("\n"))
+
+
+def _later(printed: str, first: str) -> str:
+    """Return what a trial printed beyond what the first run had printed."""
+    return printed[len(first) :] if printed.startswith(first) else printed
 
 
 def _worth(item: Tried, first: str) -> float:
     """Return what the output says for or against a key, as a log."""
-    beyond = item.stdout[len(first) :] if item.stdout.startswith(first) else item.stdout
+    beyond = _later(item.stdout, first)
     value = 0.0
     if not item.stdout.startswith(first.rstrip("\n")):
         value -= 2.0
     if not beyond.strip():
         value -= 1.5
     if _UNCALLED.search(beyond):
-        value -= 6.0  # nobody means to print that
+        value -= 6.0
     if looks_empty(beyond):
         value -= 1.5
     if item.key.skips_work:

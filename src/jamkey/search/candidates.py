@@ -85,10 +85,13 @@ def kind_of(jam: Jam) -> str:
 def _at(scene: Scene, place: Place, marked: Span | None) -> Iterator[tuple[Made, str]]:
     """Yield what every turn proposes at one place, with how near to the way its part is."""
     code = scene.sources.code(place.file, scene.jam.runtime)
-    statement = code.statement(place.line) if code is not None else None
-    if code is None or statement is None:
-        return
-    ground = Ground(scene, place, code, statement)
+    for statement in code.heads(place.line) if code is not None else ():
+        assert code is not None
+        yield from _of_statement(Ground(scene, place, code, statement), marked)
+
+
+def _of_statement(ground: Ground, marked: Span | None) -> Iterator[tuple[Made, str]]:
+    statement, place = ground.statement, ground.place
     seen: set[tuple[Span, str]] = set()
     parts: list[Part] = []
     for top in (*statement.parts, *statement.targets):

@@ -14,6 +14,7 @@ SHELF = Shelf(
         "convert": "jamkey.turns.convert:TURN",
         "copied": "jamkey.turns.statement:COPIED",
         "guard": "jamkey.turns.guard:TURN",
+        "head": "jamkey.turns.head:TURN",
         "imports": "jamkey.turns.imports:TURN",
         "literal": "jamkey.turns.literal:TURN",
         "names": "jamkey.turns.names:TURN",

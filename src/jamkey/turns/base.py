@@ -18,7 +18,7 @@ from jamkey.languages.base import Code, Idioms, Part, Span, Statement
 from jamkey.model import Frame, Value
 from jamkey.text import line_at
 
-_QUOTED = re.compile(r"'([^']*)'|\"([^\"]*)\"|`([^`]*)`|\u2018([^\u2019]*)\u2019")
+_QUOTED = re.compile(r"'([^']*)'|\"([^\"]*)\"|`([^`]*)`|\u2018([^\u2019]*)\u2019|\u201c([^\u201d]*)\u201d")
 _NO_NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?")
 _WANTED = ("name", "member", "key", "value", "index", "suggestion", "column", "label", "keyword", "text", "given")
 

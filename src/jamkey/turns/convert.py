@@ -54,6 +54,8 @@ class Brackets(Plain):
             if owner is not None and key is not None and key.sort != "slice" and not ground.is_stored(part):
                 yield Made("brackets:round", part.span, f"{owner.source}({key.source})")
                 yield Made("brackets:both", part.span, f"{owner.source}[[{key.source}]]")
+                if got := ground.words.get("got", ""):
+                    yield Made("brackets:got", part.span, got.format(owner.source, key.source))
                 if key.sort == "tuple" and len(key.children) == 2:
                     keys = [child.source for _, child in key.children]
                     yield Made("brackets:apart", part.span, f"{owner.source}[{keys[0]}][{keys[1]}]")
@@ -61,6 +63,8 @@ class Brackets(Plain):
             callee, words = part.child("callee"), part.arguments
             if callee is not None and len(words) == 1 and not words[0][0]:
                 yield Made("brackets:square", part.span, f"{callee.source}[{words[0][1].source}]")
+                if ground.words.get("braces"):
+                    yield Made("brackets:braces", part.span, f"{callee.source}{{{words[0][1].source}}}")
         elif part.sort == "compare":
             for sign in [f" {sign} " for sign in ground.words.get("guarded", ())]:
                 if part.source.count(sign) == 1 and "(" not in part.source.split(sign)[0][:1]:

@@ -8,6 +8,8 @@ from collections.abc import Iterator
 from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made, Plain
 
+#: Signs that mean more than themselves in a pattern.
+_SPECIAL = frozenset(".()[]{}*+?|^$")
 _NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
 
 
@@ -23,6 +25,9 @@ class Literal(Plain):
                 yield Made("literal:number", part.span, inner.replace(",", "."))
                 if "," in inner:
                     yield Made("literal:point", part.span, f'"{inner.replace(",", ".")}"')
+            if len(inner) == 1 and inner in _SPECIAL:
+                for word in ground.words.get("escaped", ()):
+                    yield Made("literal:escaped", part.span, source[0] + word.replace("{0}", inner) + source[-1])
             for prefix in ground.words.get("prefixes", ()):
                 yield Made(f"literal:{prefix}", part.span, prefix + source)
             if "{" in inner and (filled := ground.words.get("filled", "")):

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from rapidfuzz.distance import DamerauLevenshtein
 
-from jamkey.languages.base import Part
+from jamkey.languages.base import Part, Span
 from jamkey.turns.base import Ground, Made, Plain
 
 _MOST = 24
@@ -83,10 +83,14 @@ class Names(Plain):
                     yield Made(f"member:of {value.type}", part.name_span or part.span, name)
         known |= ground.members
         known |= {name for name in ground.told if name.isidentifier()}
-        known |= ground.code.all_members() | {function.name for function in ground.code.functions() if function.owner}
+        known |= ground.scene.members
+        again = _again(part, ground)
         for name in sorted(known, key=lambda name: -near(name, part.name))[:_MOST]:
             if name != part.name and name.isidentifier():
                 yield Made(f"member:{_how(name, part.name)}", part.name_span or part.span, name)
+                if again:
+                    more = tuple((ground.place.file, span, name) for span in again)
+                    yield Made(f"member:{_how(name, part.name)} each time", part.name_span or part.span, name, more=more)
         yield from _siblings(part, part.name_span or part.span, ground)
 
     def _text(self, part: Part, ground: Ground) -> Iterator[Made]:
@@ -100,6 +104,7 @@ class Names(Plain):
             for value in frame.values:
                 known.update(dict.fromkeys(value.members))
         known.update(dict.fromkeys(ground.code.literal_keys()))
+        known.update(dict.fromkeys(sorted(ground.scene.members)))
         known.update(dict.fromkeys(ground.told))
         for name in ground.residues:
             yield Made("text:residue", part.span, f"{quote}{name}{quote}")
@@ -130,6 +135,18 @@ class Names(Plain):
             yield Made("text:name", part.span, word)
         if len(word) > 1 and not word.startswith("%"):
             yield Made("text:plural", part.span, f"{quote}{word[:-1] if word.endswith('s') else word + 's'}{quote}")
+
+
+def _again(part: Part, ground: Ground) -> list[Span]:
+    """Return where the statement asks the same object for the same member again; nothing but for the first of them."""
+    same = {
+        other.name_span
+        for top in ground.statement.parts
+        for other in top.walk()
+        if other.sort == "member" and other.source == part.source and other.name_span is not None
+    }
+    places = sorted(same, key=lambda span: (span.line, span.column))
+    return places[1:] if places[:1] == [part.name_span] else []
 
 
 def _swapped(part: Part, word: str, quote: str) -> Iterator[Made]:

@@ -1,0 +1,67 @@
+"""Which records of the files that a program names are unlike the others of their file."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections import Counter
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from jamkey.follow.odd_record import Records
+from jamkey.follow.scene import Scene
+
+#: Files looked at, and odd records of each that are told of; where more than one in five differ, none does.
+_FILES, _ODD = 4, 3
+#: Text in which numbers and words are all one, to see how a row is built.
+_NUMBER, _WORD = re.compile(r"[-+]?\d[\d.]*(?:[eE][-+]?\d+)?"), re.compile(r"[^\W\d]+(?:[ _-][^\W\d]+)*")
+
+
+class Row(NamedTuple):
+    """A record of a data file that does not agree with the others: how, and where the odd field begins."""
+
+    file: str
+    line: int
+    column: int
+    sort: str
+    reason: str
+
+
+def odd_rows(scene: Scene) -> Iterator[Row]:
+    """Yield the odd records of the data files whose names stand in the program or in what it printed."""
+    sources = scene.sources
+    said = f"{scene.jam.message} {sources.printed}"
+    texts = [code.text for _, code in scene.own_codes()]
+    files = [name for name in sources.data_files() if _is_named(os.path.basename(name), said, texts)]
+    for file in files[:_FILES]:
+        if sources.out_of_time():
+            return
+        yield from _of_file(scene, file)
+
+
+def _is_named(name: str, said: str, texts: list[str]) -> bool:
+    return name in said or any(name in text for text in texts)
+
+
+def _of_file(scene: Scene, file: str) -> Iterator[Row]:
+    records = Records(scene.sources.text(file) or "")
+    rows = records.rows
+    found: list[Row] = []
+    for number, row in enumerate(rows[:-1], 1):
+        if not row.strip() and records.numbers and records.numbers[0] < number < records.numbers[-1]:
+            found.append(Row(file, number, 1, "blank", "this line is blank, and others follow it"))
+    if records.sign is not None:
+        for number, column, how in records.odd():
+            found.append(Row(file, number, column, how.sort, how.told("this")))
+    elif len(records.numbers) > 1:
+        built = {number: _built(rows[number - 1]) for number in records.numbers}
+        usual, often = Counter(built.values()).most_common(1)[0]
+        if often > len(built) / 2:
+            why = "this line is not built as the others are"
+            found += [Row(file, number, 1, "built", why) for number, shape in built.items() if shape != usual]
+    if len(found) <= max(_ODD, len(records.numbers) // 5):
+        yield from sorted(found, key=lambda row: row.line)[:_ODD]
+
+
+def _built(row: str) -> str:
+    return " ".join(_WORD.sub("a", _NUMBER.sub("0", row)).split())
