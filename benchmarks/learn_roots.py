@@ -13,6 +13,7 @@ from __future__ import annotations
 import argparse
 import json
 import multiprocessing
+import re
 import warnings
 from collections import Counter
 from pathlib import Path
@@ -33,6 +34,10 @@ ROOT = Path(__file__).parent.parent
 TABLE = ROOT / "src" / "jamkey" / "follow" / "likely.json"
 #: A feature that fewer cases have is left out.
 LEAST = 3
+#: What a slip and an older case count when weights are learned.
+_SLIP, _OLD = 0.2, 0.5
+#: Versions of one program.
+_VERSION = re.compile(r"-py\d+$")
 
 
 class Seen(NamedTuple):
@@ -44,6 +49,8 @@ class Seen(NamedTuple):
     half: str
     places: list[tuple[tuple[str, ...], bool]]
     alone: tuple[bool, bool]
+    #: What it counts: a slip put into a real program a fifth, an older case, which those who write have long seen, a half.
+    weight: float
 
 
 def look(given: tuple[Path, bool]) -> Seen | None:
@@ -66,7 +73,8 @@ def look(given: tuple[Path, bool]) -> Seen | None:
     wanted = {(root["file"], root["line"])} | {(other["file"], other["line"]) for other in truth.get("root_also") or []}
     places = [(item.features, (item.file, item.line) in wanted) for item in likely.rated(Scene(jam, sources), jam.roots)]
     right = [(item.file, item.line) in wanted for item in jam.roots[:3]]
-    return Seen(folder.name, truth["runtime"], new, half_of(truth["id"]), places, (right[:1] == [True], any(right)))
+    weight = _SLIP if folder.name.startswith("slip-") else 1.0 if new else _OLD
+    return Seen(folder.name, truth["runtime"], new, half_of(truth["id"]), places, (right[:1] == [True], any(right)), weight)
 
 
 def fit(cases: list[Seen], strength: float) -> dict[str, float]:
@@ -91,6 +99,9 @@ def fit(cases: list[Seen], strength: float) -> dict[str, float]:
 
     matrix = csr_matrix((np.ones(len(rows)), (rows, columns)), shape=(row, len(names)))
     group, right = np.array(groups), np.array(truth)
+    # versions of one program count as one
+    programs = Counter(_VERSION.sub("", case.name) for case in cases)
+    counts = np.array([case.weight / programs[_VERSION.sub("", case.name)] for case in cases])
 
     def loss(weights: np.ndarray) -> tuple[float, np.ndarray]:
         score = matrix @ weights
@@ -100,8 +111,8 @@ def fit(cases: list[Seen], strength: float) -> dict[str, float]:
         whole = np.bincount(group, odds, len(cases))
         good = np.bincount(group, odds * right, len(cases))
         share, own = odds / whole[group], odds * right / good[group]
-        value = float(np.sum(np.log(whole) - np.log(good)) + 0.5 * strength * weights @ weights)
-        return value, matrix.T @ (share - own) + strength * weights
+        value = float(np.sum(counts * (np.log(whole) - np.log(good))) + 0.5 * strength * weights @ weights)
+        return value, matrix.T @ (counts[group] * (share - own)) + strength * weights
 
     done = minimize(loss, np.zeros(len(names)), jac=True, method="L-BFGS-B", options={"maxiter": 400})
     return {name: float(f"{done.x[place]:.3g}") for name, place in names.items() if abs(done.x[place]) >= 0.02}

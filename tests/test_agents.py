@@ -178,3 +178,18 @@ def test_a_signal_of_a_program_built_by_hand_is_traced(project: Project) -> None
     jam = parse((folder / "out.json").read_bytes()).jams[-1]
     assert jam.snag_frame is not None
     assert (jam.snag_frame.file, jam.snag_frame.line) == ("w.c", 4)
+
+
+def test_octave_tells_where_it_stopped_when_it_prints_no_line(project: Project) -> None:
+    files = {
+        "frames.m": '1;\nfunction show (name, kilos)\n  printf ("%s %g\\n", name, kilos);\nend\n\nnames = {"oak", "elm"};\n'
+        "for k = 1:2\n  show (names(k), 30 + k);\nend\n"
+    }
+    folder = project(files)
+    ran = jamkey("run", "--save", "x.json", "frames.m", cwd=folder)
+    assert ran.status == 1 and "wrong type argument 'cell'" in ran.err
+    (jam,) = json.loads((folder / "x.json").read_text())["jams"]
+    assert [(frame["file"], frame["line"]) for frame in jam["frames"]] == [("frames.m", 8), ("frames.m", 3)]
+    assert jam["snag"] == 1
+    assert {value["name"]: value["text"] for value in jam["frames"][1]["values"]}["kilos"] == "31"
+    assert sorted(path.name for path in folder.iterdir()) == ["frames.m", "x.json"], "nothing is left behind"

@@ -75,8 +75,15 @@ def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
 
         jam = placed_by_words(jam, sources)
     frames = tuple(_settle(_main(frame, jam, sources), sources, settings) for frame in jam.frames)
+    snag = _snag(frames)
+    if snag is None and jam.phase in ("run", "compile") and jam.runtime != "python":
+        from jamkey.follow.named_lines import named_line
+        from jamkey.follow.unplaced import codes_of
+
+        found = named_line(jam, codes_of(jam, sources))
+        frames, snag = ((_settle(found, sources, settings), *frames), 0) if found is not None else (frames, None)
     chain = tuple(msgspec.structs.replace(link, jam=locate(link.jam, sources, settings)) for link in jam.chain)
-    return msgspec.structs.replace(jam, frames=frames, snag=_snag(frames), chain=chain)
+    return msgspec.structs.replace(jam, frames=frames, snag=snag, chain=chain)
 
 
 def _snag(frames: tuple[Frame, ...]) -> int | None:

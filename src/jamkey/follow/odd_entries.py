@@ -76,14 +76,16 @@ def _differing(siblings: Sequence[Part]) -> list[Odd]:
         ("keys", [_keys(part) for part in siblings]),
         ("text", [_written(part) for part in siblings]),
     ):
-        counts = Counter(marks)
-        usual, often = counts.most_common(1)[0]
+        usual, often = Counter(marks).most_common(1)[0]
         rest = [part for part, mark in zip(siblings, marks, strict=True) if mark != usual]
-        # of two that differ nobody knows which is the odd one
-        if rest and (often > 2 * len(rest) or (often == len(rest) == 1) or (often == 2 and len(rest) == 1)):
-            if often == 1:
-                rest = list(siblings)
-            return [Odd(part, _how(part, how), len(siblings) - 1) for part in rest]
+        if not rest:
+            continue
+        if len(siblings) == 2:
+            # of two that differ nobody knows which is the odd one, unless one of them is nothing
+            rest = [part for part in siblings if _is_empty(part) or _sort(part) == "nothing"] or list(siblings)
+        elif often < 2 * len(rest):
+            return []  # all sorts of things stand here
+        return [Odd(part, _how(part, how), len(siblings) - 1) for part in rest]
     return []
 
 
@@ -119,9 +121,7 @@ def _written(part: Part) -> tuple[str, ...]:
         return ()
     for sign in ";,|\t: ":
         if sign in part.name:
-            return (sign, *("text" if _said(cell) else sort_of(cell) for cell in part.name.split(sign)))
-    return ("text" if _said(part.name) else sort_of(part.name),)
-
-
-def _said(cell: str) -> bool:
-    return sort_of(cell) == "text"
+            sorts = [sort_of(cell) for cell in part.name.split(sign)]
+            # words with blanks between are one text
+            return ("text",) if sign == " " and set(sorts) == {"text"} else (sign, *sorts)
+    return (sort_of(part.name),)

@@ -47,7 +47,8 @@ def placed_by_words(jam: Jam, sources: Sources) -> Jam:
     return msgspec.structs.replace(jam, frames=tuple(finder(jam, sources)))
 
 
-def _codes(jam: Jam, sources: Sources) -> list[tuple[str, Code]]:
+def codes_of(jam: Jam, sources: Sources) -> list[tuple[str, Code]]:
+    """Return the project's files in the language of the jam's runtime."""
     wanted = _LANGUAGE.get(jam.runtime, jam.runtime)
     found = []
     for name in sources.files():
@@ -106,7 +107,7 @@ def _calls(code: Code, function: Function | None, name: str) -> int | None:
 
 def _r(jam: Jam, sources: Sources) -> list[Frame]:
     """R names calls only: the innermost own function that holds the call is the place."""
-    codes = _codes(jam, sources)
+    codes = codes_of(jam, sources)
     if not codes:
         return list(jam.frames)
     if jam.phase == "compile":
@@ -280,7 +281,7 @@ def _octave(jam: Jam, sources: Sources) -> list[Frame]:
 
 def _supercollider(jam: Jam, sources: Sources) -> list[Frame]:
     """A dump shows the text of each function: it is found in the file, and in it the line of the message sent."""
-    codes = _codes(jam, sources)
+    codes = codes_of(jam, sources)
     found: list[Frame] = []
     member = jam.facts.get("member") or jam.facts.get("operator") or ""
     path = jam.facts.get("path", "")
@@ -438,7 +439,7 @@ def _objects(jam: Jam, sources: Sources) -> list[Frame]:
 
 def _main_text(jam: Jam, sources: Sources) -> list[Frame]:
     """Frames that name no file: of the only source there is, when its line is known."""
-    codes = _codes(jam, sources)
+    codes = codes_of(jam, sources)
     found = []
     for frame in jam.frames:
         if frame.file == "<script>" and frame.line is not None and len(codes) == 1:
@@ -450,7 +451,7 @@ def _main_text(jam: Jam, sources: Sources) -> list[Frame]:
 def _rejected(jam: Jam, sources: Sources) -> list[Frame]:
     """A value that is no error carries no stack: the line that throws or rejects with the text that the message quotes."""
     found = list(jam.frames)
-    for name, code in _codes(jam, sources):
+    for name, code in codes_of(jam, sources):
         for number, row in enumerate(code.text.split("\n"), 1):
             if not re.search(r"\b(?:throw|reject)\b", row):
                 continue
@@ -487,7 +488,7 @@ def _basic(jam: Jam, sources: Sources) -> list[Frame]:
     if any(frame.line is not None for frame in found) or not at.isdigit():
         return found
     line = int(at)
-    for name, code in _codes(jam, sources):
+    for name, code in codes_of(jam, sources):
         row = line_at(code.text, line)
         outer = next((f for f in code.functions() if f.span.line <= line <= f.span.end_line), None)
         called = next(

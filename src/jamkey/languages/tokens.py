@@ -555,7 +555,7 @@ class TokenCode(Shapes):
                 self._is_member(index)
                 or (
                     index
-                    and tokens[index - 1].text in ("(", ",")
+                    and tokens[index - 1].text in ("(", ",", "{")
                     and tokens[index + 1].text == "="
                     and token.text.isidentifier()
                 )

@@ -193,6 +193,11 @@ class TreeCode(TreeStatements):
             name = node.child_by_field_name("name")
             if name is not None:
                 yield Definition(self._text(name), "class", self.span(name), statement=self.span(node))
+            # what a record is made of is asked for by its names
+            parameters = node.child_by_field_name("parameters")
+            for child in parameters.named_children if parameters is not None else ():
+                if (own := child.child_by_field_name("name")) is not None:
+                    yield Definition(self._text(own), "member", self.span(own), statement=self.span(node))
         elif node.type in ("catch_clause", "catch_formal_parameter"):
             name = self._get(node, "parameter|name")
             if name is not None and name.type == "identifier":

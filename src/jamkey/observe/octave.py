@@ -6,19 +6,20 @@ a copy, with Octave's own debugger stopping at the error, and each frame is aske
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
 
-from jamkey.model import Value
+from jamkey.model import Frame
 from jamkey.observe.capture import Captured
 from jamkey.observe.target import Target
 from jamkey.observe.wire import described
 
 
-def values_of_frames(target: Target, run: Callable[[Target, bytes], Captured], frames: int) -> list[tuple[Value, ...]]:
-    """Return the values of the innermost frames, innermost first; empty when the second run did not stop likewise.
+def stopped_frames(target: Target, run: Callable[[Target, bytes], Captured], frames: int) -> list[Frame]:
+    """Return the innermost frames with their values, innermost first; empty when the second run did not stop.
 
     Args:
         target: the script, moved to where it is run.
@@ -27,7 +28,7 @@ def values_of_frames(target: Target, run: Callable[[Target, bytes], Captured], f
     """
     if target.script is None or len(target.argv) > 2:
         return []
-    asked = "".join("__jamkey_look__ ();\ndbup\n" for _ in range(frames)) + "exit\n"
+    asked = "__jamkey_where__ ();\n" + "".join("__jamkey_look__ ();\ndbup\n" for _ in range(frames)) + "exit\n"
     script = target.script.replace("'", "''")
     command = [
         target.executable,
@@ -40,14 +41,12 @@ def values_of_frames(target: Target, run: Callable[[Target, bytes], Captured], f
     ended = run(Target(command, target.executable, target.script, target.runtime), asked.encode())
     path = Path(ended.wire)
     try:
-        rows = path.read_text("utf-8", "replace").splitlines()
+        where, *rows = path.read_text("utf-8", "replace").splitlines()
         path.unlink()
-    except OSError:
+        found = msgspec.json.decode(where.encode(), type=list[Frame])[:frames]
+    except (OSError, ValueError, msgspec.MsgspecError):
         return []
-    found: list[tuple[Value, ...]] = []
-    for row in rows[:frames]:
-        try:
-            found.append(described(row.encode()))
-        except msgspec.MsgspecError:
-            break
+    for index, row in enumerate(rows[: len(found)]):
+        with contextlib.suppress(msgspec.MsgspecError):
+            found[index] = msgspec.structs.replace(found[index], values=described(row.encode()))
     return found

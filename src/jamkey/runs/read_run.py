@@ -21,6 +21,8 @@ from jamkey.text import decode, plain
 
 #: Seconds that a second run may take.
 _SECOND = 20.0
+#: Frames asked for where a runtime printed none.
+_FRAMES = 12
 
 
 def project_of(target: Target, cwd: Path) -> Path:
@@ -180,20 +182,28 @@ def _checked_c(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: bo
 
 
 def _asked_octave(jam: Jam, target: Target, root: Path, unguarded: bool) -> Jam:
-    """Give the frames of Octave functions the values that a second run, on a copy, finds there."""
+    """Give the frames of Octave functions what a second run, on a copy, finds there; where none is told, all frames."""
     inner = [index for index, frame in enumerate(jam.frames) if frame.line is not None]
-    if len(inner) < 2 or jam.phase != "run":
+    if len(inner) == 1 or jam.phase != "run":
         return jam
-    from jamkey.observe.octave import values_of_frames
+    from jamkey.observe.octave import stopped_frames
     from jamkey.trials.scratch import scratch
 
     with scratch(root, unguarded=unguarded) as place:
-        found = values_of_frames(
+        found = stopped_frames(
             place.target(target),
             lambda asked, given: place.run(asked, stdin=given, limit=_SECOND, env={"JAMKEY_LOOK": "1"}),
-            len(inner),
+            len(inner) or _FRAMES,
         )
+        if not inner:
+            there = place.sources()
+            frames = [msgspec.structs.replace(frame, file=there.resolve(frame.file) or frame.file) for frame in reversed(found)]
+            # what the script held at its end is what its own frame held
+            script = next((frame for frame in jam.frames if frame.values), None)
+            if frames and script is not None and not frames[0].values:
+                frames[0] = msgspec.structs.replace(frames[0], values=script.values)
+            return msgspec.structs.replace(jam, frames=tuple(frames)) if frames else jam
     frames = list(jam.frames)
-    for index, values in zip(reversed(inner), found, strict=False):
-        frames[index] = msgspec.structs.replace(frames[index], values=values or frames[index].values)
+    for index, frame in zip(reversed(inner), found, strict=False):
+        frames[index] = msgspec.structs.replace(frames[index], values=frame.values or frames[index].values)
     return msgspec.structs.replace(jam, frames=tuple(frames))

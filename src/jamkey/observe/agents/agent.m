@@ -34,6 +34,17 @@ function shown = __jamkey_value__ (name, value)
   end
   shown = [shown "}"];
 end
+function __jamkey_where__ ()
+  % asked at the debugger's prompt: where the script stands, innermost first
+  stack = dbstack (1);
+  frames = {};
+  for index = 1:min (numel (stack), 40)
+    frames{end+1} = sprintf ('{"file":%s,"line":%d,"column":%d,"function":%s}', __jamkey_quoted__ (stack(index).file), stack(index).line, max (stack(index).column, 1), __jamkey_quoted__ (stack(index).name));
+  end
+  file = fopen (getenv ("JAMKEY_WIRE"), "a");
+  fprintf (file, "[%s]\n", strjoin (frames, ","));
+  fclose (file);
+end
 function __jamkey_look__ ()
   % asked at the debugger's prompt, for the frame it stands in
   values = {};
