@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 
@@ -17,7 +19,7 @@ from jamkey.model import Jam
 from jamkey.observe.target import script_target
 from jamkey.pipeline import diagnose, read
 from jamkey.runs.fix_loop import main_jam, run_captured, tried
-from jamkey.search.by_trial import between
+from jamkey.search.by_trial import RUNS, between
 from jamkey.search.candidates import candidates
 from jamkey.settings import Settings
 from jamkey.text import splice
@@ -233,3 +235,17 @@ def test_what_is_said_last_counts(project: Project) -> None:
     assert [searched(), searched(patience="6"), searched("--patience", "6", patience="0")] == [False, True, True]
     wrong = jamkey("fix", "report.py", cwd=folder, env={"JAMKEY_PATIENCE": "long"})
     assert wrong.status == 2 and "JAMKEY_PATIENCE is 'long': give it seconds" in wrong.err
+
+
+def test_a_busy_machine_gets_its_trials_all_the_same(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = project({"report.py": PROGRAM, "hives.csv": DATA})
+    target = script_target(str(folder / "report.py"), [])
+    outcome = run_captured(target, folder)
+    hours = itertools.count(0.0, 3600.0)
+    monkeypatch.setattr("jamkey.search.by_trial.time", SimpleNamespace(monotonic=lambda: next(hours)))
+    jam = main_jam(outcome)
+    assert jam is not None
+    done: list[int] = []
+    jam_of = tried(outcome, target, jam, settings=Settings(patience=6.0), progress=lambda count, _, key: done.append(count))
+    assert 1 <= max(done) <= RUNS + 2
+    assert jam_of.keys[0].trial.outcome == "runs", "what is likeliest was tried"

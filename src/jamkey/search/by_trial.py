@@ -39,6 +39,8 @@ from jamkey.text import edited, shorten, splice
 from jamkey.trials.bench import Bench, looks_empty, same_jam
 from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 
+#: Language -> the likeliest candidates that its compiler is asked about before any is run.
+_ASKED = {"java": 240}
 #: Texts that a compiler is asked about at once.
 _CHUNK = {"c": 24, "java": 120}
 #: The search goes on for at least as long as so many runs of the program take, and for so many trials.
@@ -116,6 +118,12 @@ def _compiled(jam: Jam) -> str:
     return language.name if language is not None and language.name in ("c", "java") and available(language.name) else ""
 
 
+def _started_by_compiling(jam: Jam) -> str:
+    """Return the language of a program whose every run is compiled first, where its compiler can be asked of many at once."""
+    language = language_of(jam.frames[jam.snag].file) if jam.snag is not None else None
+    return language.name if language is not None and language.name in _ASKED and available(language.name) else ""
+
+
 def _taken(wanted: Sequence[Tried], language: str, root: Path, until: float) -> list[Tried]:
     """Return the candidates that the language's compiler takes, asked for many at once."""
     found: list[Tried] = []
@@ -162,6 +170,10 @@ def search(
     if jam.phase == "compile":
         wanted = _taken(wanted, _compiled(jam), bench.root, until - (1 - _FIRST) * seconds)
         until += _FIRST * seconds
+    elif (language := _started_by_compiling(jam)) and seconds:
+        # one start of the compiler tells of many what each run would begin with
+        asked, rest = wanted[: _ASKED[language]], wanted[_ASKED[language] :]
+        wanted = [*_taken(asked, language, bench.root, until - _FIRST * seconds), *rest]
     with _Runners(bench, sources, settings, least=RUNS if seconds else 0) as runners:
         done = runners.all(wanted, until - (1 - _FIRST) * seconds, progress)
         best = max((item.after for item in done if item.runs), default=-99.0)
