@@ -15,6 +15,7 @@ import json
 import multiprocessing
 import re
 import warnings
+import zlib
 from collections import Counter
 from pathlib import Path
 from typing import NamedTuple
@@ -35,7 +36,9 @@ TABLE = ROOT / "src" / "jamkey" / "follow" / "likely.json"
 #: A feature that fewer cases have is left out.
 LEAST = 3
 #: What a slip and an older case count when weights are learned.
-_SLIP, _OLD = 0.2, 0.5
+_SLIP, _OLD = 0.5, 0.5
+#: Parts of the programs, each of which is judged by what the others taught.
+_PARTS = 5
 #: Versions of one program.
 _VERSION = re.compile(r"-py\d+$")
 
@@ -49,7 +52,7 @@ class Seen(NamedTuple):
     half: str
     places: list[tuple[tuple[str, ...], bool]]
     alone: tuple[bool, bool]
-    #: What it counts: a slip put into a real program a fifth, an older case, which those who write have long seen, a half.
+    #: What it counts: a slip put into a real program and an older case, which those who write have long seen, a half.
     weight: float
 
 
@@ -130,6 +133,32 @@ def shares(cases: list[Seen], weights: dict[str, float]) -> tuple[float, float, 
     return tuple(round(100 * value / max(len(cases), 1), 1) for value in (first, three, *alone, there))  # type: ignore[return-value]
 
 
+def apart_by_parts(seen: list[Seen], strength: float) -> list[dict[str, object]]:
+    """Return how good the table is on each fifth of the programs when the other four taught it: less chance than halves."""
+    judged: dict[tuple[str, str], list[tuple[int, tuple[float, ...]]]] = {}
+    for part in range(_PARTS):
+        weights = fit([case for case in seen if part_of(case) != part], strength)
+        for new_ones in (True, False):
+            for python in (True, False):
+                own = [c for c in seen if part_of(c) == part and c.new == new_ones and (c.runtime == "python") == python]
+                key = ("new" if new_ones else "old", "python" if python else "others")
+                judged.setdefault(key, []).append((len(own), shares(own, weights)))
+    rows: list[dict[str, object]] = []
+    for (cases, runtimes), parts in judged.items():
+        count = sum(number for number, _ in parts)
+        means = [round(sum(number * values[place] for number, values in parts) / max(count, 1), 1) for place in range(5)]
+        row: dict[str, object] = {"half": "parts", "cases": cases, "runtime": runtimes, "n": count}
+        row |= dict(zip(("root1", "root3", "alone1", "alone3", "there"), means, strict=True))
+        rows.append(row)
+        print("  ".join(f"{key} {value}" for key, value in row.items()))
+    return rows
+
+
+def part_of(case: Seen) -> int:
+    """Return which part a program belongs to; its versions are kept together."""
+    return zlib.crc32(_VERSION.sub("", case.name).encode()) % _PARTS
+
+
 def main() -> None:
     """Learn on one half, judge on the other; write the table when asked."""
     parser = argparse.ArgumentParser(description=(__doc__ or "").split("\n")[0])
@@ -139,7 +168,7 @@ def main() -> None:
     parser.add_argument("--write", action="store_true")
     parser.add_argument("--all", action="store_true")
     parser.add_argument("--json", type=Path)
-    parser.add_argument("--strength", type=float, default=1.0)
+    parser.add_argument("--strength", type=float, default=4.0)
     asked = parser.parse_args()
     new: set[str] = set()
     for listed in [folder / "NEW.txt" for folder in asked.corpus]:
@@ -165,6 +194,7 @@ def main() -> None:
                     row |= dict(zip(("root1", "root3", "alone1", "alone3", "there"), values, strict=True))
                     rows.append(row)
                     print("  ".join(f"{key} {value}" for key, value in row.items()))
+    rows += apart_by_parts(seen, asked.strength)
     if asked.all:
         weights = fit(seen, asked.strength)
     if asked.write:
