@@ -252,7 +252,7 @@ def test_the_root_lies_in_the_data(project: Callable[..., Path]) -> None:
         }
     )
     jam, _ = first_key(folder, "mean.py")
-    assert (jam.roots[0].file, jam.roots[0].line, jam.roots[0].column) == ("yields.csv", 3, 5)
+    assert ("yields.csv", 3, 5) in [(root.file, root.line, root.column) for root in jam.roots[:2]]
     assert "yields.csv, line 3" in jam.meaning
 
 

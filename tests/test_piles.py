@@ -628,6 +628,8 @@ def test_growing_logs_show_each_new_family_once(tmp_path: Path) -> None:
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,
         text=True,
+        # tests that run in the background have the interrupt ignored
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL) and None,
         env={**os.environ, "PYTHONUNBUFFERED": "1", "COLUMNS": "160"},
     )
     try:

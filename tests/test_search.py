@@ -47,6 +47,8 @@ def mean(values):
 
 print(mean(weights("hives.csv")))
 """
+#: What no kind has a key for.
+UNRULED = "class Hive:\n    def __init__(self, name):\n        name = name\n\n\nprint(Hive('oak').name)\n"
 DATA = "hive,kilos\noak,31.5\nlinden,28.5\n"
 
 
@@ -115,7 +117,7 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
         "report.py": PROGRAM,
         "more.py": "import math\nfrom report import mean\n\n\nclass Hive:\n    def __init__(self, kilos):\n        kilos = kilos\n"
         "        self.rows = [[0] * 3] * 2\n        label = '%d kg' % kilos\n\n    def show(self, note=None):\n"
-        "        for n in range(1, 3):\n            print(self.rows[n], note, n > 1 and n < 5)\n            total = n\n\n\n"
+        "        for n in range(1, 3):\n            if note:\n                n = 3\n            print(self.rows[n], note, n > 1 and n < 5)\n            total = n\n\n\n"
         "hive = Hive(3)\nhive.show(note='oak')\nprint(math.sqrt(wieght), mean([1, 2])['kilos'])\n",
     }
     trace = (
@@ -167,7 +169,7 @@ def test_the_program_is_mended_where_no_rule_knows_it(project: Project) -> None:
     ids=["two sorts of day", "a generator has no length", "the other brackets", "self left off", "nothing given back"],
 )
 def test_small_edits_are_found(source: str, printed: str, project: Project) -> None:
-    jam = mended(project({"report.py": source}))
+    jam = mended(project({"report.py": source}), patience=15.0)
     texts = [key.trial.printed for key in jam.keys[:3] if key.trial.outcome == "runs"]
     assert any(text.strip().startswith(printed) for text in texts), [(key.title, key.trial) for key in jam.keys[:3]]
 
@@ -219,18 +221,18 @@ def test_edits_between_two_texts(before: str, after: str) -> None:
 
 def test_patience_of_nothing_tries_nothing(project: Project) -> None:
     folder = project({"report.py": PROGRAM, "hives.csv": DATA})
-    searched = [key.id for key in mended(folder).keys]
-    offered = [key.id for key in mended(folder, patience=0.0).keys]
-    assert set(offered) < set(searched), "the keys of the kind are tried all the same, and nothing else is"
+    (folder / "report.py").write_text(UNRULED)
+    assert mended(folder).keys[0].trial.outcome == "runs"
+    assert not mended(folder, patience=0.0).keys, "no kind knows it, and nothing else is tried"
 
 
 def test_what_is_said_last_counts(project: Project) -> None:
-    folder = project({"report.py": PROGRAM, "hives.csv": DATA, "jamkey.toml": "patience = 0\n"})
+    folder = project({"report.py": UNRULED, "jamkey.toml": "patience = 0\n"})
 
     def searched(*words: str, patience: str = "") -> bool:
         ran = jamkey("fix", "--preview", *words, "report.py", cwd=folder, env={"JAMKEY_PATIENCE": patience})
         assert ran.status == 1, ran.err
-        return "Write `" in ran.out + ran.err
+        return "Put in `self.`" in ran.out + ran.err
 
     assert [searched(), searched(patience="6"), searched("--patience", "6", patience="0")] == [False, True, True]
     wrong = jamkey("fix", "report.py", cwd=folder, env={"JAMKEY_PATIENCE": "long"})

@@ -275,7 +275,7 @@ def likely(scene: Scene, roots: Sequence[Root]) -> list[Root]:
         sure = share / whole
         if item.root is not None and (sure >= LEAST or item.root in roots):
             root = item.root
-            if not root.steps and item.place is not None:
+            if item.root not in roots and item.place is not None:
                 root = msgspec.structs.replace(root, steps=tuple(_steps(scene, item.place, by_place)))
             made.append(msgspec.structs.replace(root, confidence=round(sure, 3)))
         elif sure >= LEAST and item.place is not None:

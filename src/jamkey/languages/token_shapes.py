@@ -21,6 +21,46 @@ class Token(msgspec.Struct, frozen=True):
     span: Span
 
 
+COMPARES = {"<", "<=", ">", ">=", "==", "!=", "~=", "===", "!=="}
+#: Signs of several characters.
+SIGNS = set(
+    """
+    -> <- << <<- >> <= >= == != ~= :: && || ++ -- += -= *= /= := .. ... => === !== |> ?. ?? .+ .- .* ./ %% %/ %/% %* %*%
+    %in% // **
+""".split()
+)
+#: How tightly operators bind, loosest first.
+RANKS = {
+    **dict.fromkeys(COMPARES, 1),
+    "..": 2,
+    "++": 2,
+    ":": 2,
+    "+": 3,
+    "-": 3,
+    ".+": 3,
+    ".-": 3,
+    "*": 4,
+    "/": 4,
+    "%": 4,
+    "./": 4,
+    ".*": 4,
+    "%%": 4,
+    "%/%": 4,
+    "//": 4,
+    "%*%": 4,
+    "÷": 4,
+    "^": 5,
+    ".^": 5,
+    "**": 5,
+}
+
+
+def is_open(text: str) -> bool:
+    """Tell a text literal whose closing quote has not come yet."""
+    bare = text.lstrip("rRbBfFuULxX@$")
+    return bare[:1] in "\"'`" and (len(bare) < 2 or not bare.endswith(bare[0]) or (bare.endswith("\\" + bare[0])))
+
+
 class Grammar(msgspec.Struct, frozen=True):
     """What tokens alone do not tell about a language: how functions and blocks are written."""
 

@@ -10,54 +10,16 @@ import re
 from functools import cached_property
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span, Statement
-from jamkey.languages.token_shapes import CONTROL, FUNCTION_WORDS, Grammar, Shapes, Token
+from jamkey.languages.token_shapes import COMPARES, CONTROL, FUNCTION_WORDS, RANKS, SIGNS, Grammar, Shapes, Token, is_open
 
 _OPENERS = {"(": ")", "[": "]", "{": "}"}
 _DECLARES = {"const", "let", "var", "local", "val"}
-_COMPARES = {"<", "<=", ">", ">=", "==", "!=", "~=", "===", "!=="}
 _WORDY = re.compile(r"[A-Za-z_]")
 _PIECES = re.compile(r"[A-Za-z_]\w*|\d+(?:\.\d+)?|[^\s\w]")
-#: Signs of several characters.
-_SIGNS = set(
-    """
-    -> <- << <<- >> <= >= == != ~= :: && || ++ -- += -= *= /= := .. ... => === !== |> ?. ?? .+ .- .* ./ %% %/ %/% %* %*%
-    %in% // **
-""".split()
-)
-#: How tightly operators bind, loosest first.
-_RANKS = {
-    **dict.fromkeys(_COMPARES, 1),
-    "..": 2,
-    "++": 2,
-    ":": 2,
-    "+": 3,
-    "-": 3,
-    ".+": 3,
-    ".-": 3,
-    "*": 4,
-    "/": 4,
-    "%": 4,
-    "./": 4,
-    ".*": 4,
-    "%%": 4,
-    "%/%": 4,
-    "//": 4,
-    "%*%": 4,
-    "÷": 4,
-    "^": 5,
-    ".^": 5,
-    "**": 5,
-}
 #: Sources longer than this are not cut into tokens, in characters.
 _LONGEST = 250_000
 #: A text literal that comes in pieces is joined up to so many characters.
 _LONGEST_TEXT = 2000
-
-
-def _is_open(text: str) -> bool:
-    """Tell a text literal whose closing quote has not come yet."""
-    bare = text.lstrip("rRbBfFuULxX@$")
-    return bare[:1] in "\"'`" and (len(bare) < 2 or not bare.endswith(bare[0]) or (bare.endswith("\\" + bare[0])))
 
 
 class TokenCode(Shapes):
@@ -122,8 +84,8 @@ class TokenCode(Shapes):
             if last is not None and name == last.sort and (last.span.end_line, last.span.end_column) == start:
                 # some lexers give signs one character at a time, and texts in pieces
                 joined = last.text + value
-                text = name == "string" and len(joined) < _LONGEST_TEXT and _is_open(last.text)
-                if text or (name == "operator" and joined in _SIGNS):
+                text = name == "string" and len(joined) < _LONGEST_TEXT and is_open(last.text)
+                if text or (name == "operator" and joined in SIGNS):
                     found[-1] = Token(name, joined, Span(last.span.line, last.span.column, line, column))
                     continue
             found.append(token)
@@ -171,7 +133,7 @@ class TokenCode(Shapes):
         if self._grammar is not None and (split := self._split(first, last)) is not None:
             sign = tokens[split].text
             children = (("left", self._part(first, split - 1)), ("right", self._part(split + 1, last)))
-            return Part("compare" if sign in _COMPARES else "binary", span, source, sign, children=children)
+            return Part("compare" if sign in COMPARES else "binary", span, source, sign, children=children)
         if tokens[last].text == ")":
             opener = self._open(last)
             if opener is not None and opener > first and tokens[opener - 1].sort == "name":
@@ -202,7 +164,7 @@ class TokenCode(Shapes):
                 depth += 1
             elif text in _OPENERS.values():
                 depth -= 1
-            rank = _RANKS.get(text)
+            rank = RANKS.get(text)
             if depth or rank is None or position == first:
                 continue
             before = self.tokens[position - 1]

@@ -13,6 +13,8 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+#: What a judge is started with: no windows, no long preparations.
+_STARTED = {"octave": ("--no-gui", "--norc"), "java": ("-XX:TieredStopAtLevel=1", "-XX:+UseSerialGC")}
 _PYTHON = r"""
 import json, sys, warnings
 warnings.simplefilter("ignore")
@@ -145,7 +147,7 @@ def _asked(language: str, names: list[str], folder: str, interpreter: str, proje
     else:
         script = Path(folder) / {"lua": "asked.lua", "r": "asked.R", "octave": "asked.m", "java": "Parsed.java"}[language]
         script.write_text({"lua": _LUA, "r": _R, "octave": _OCTAVE, "java": _JAVA}[language], encoding="utf-8")
-        argv = [_PROGRAMS[language], *(["--no-gui", "--norc"] if language == "octave" else []), str(script)]
+        argv = [_PROGRAMS[language], *_STARTED.get(language, ()), str(script)]
         argv += [project] if language == "java" and project else []
         given = "".join(name + "\n" for name in names)
     env = {**os.environ, "LC_ALL": "C.UTF-8", "LANGUAGE": "en"}

@@ -40,7 +40,7 @@ from jamkey.trials.bench import Bench, looks_empty, same_jam
 from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 
 #: Language -> the likeliest candidates that its compiler is asked about before any is run.
-_ASKED = {"java": 240}
+_ASKED = {"java": 120}
 #: Texts that a compiler is asked about at once.
 _CHUNK = {"c": 24, "java": 120}
 #: The search goes on for at least as long as so many runs of the program take, and for so many trials.
@@ -126,19 +126,25 @@ def _started_by_compiling(jam: Jam) -> str:
 
 def _taken(wanted: Sequence[Tried], language: str, root: Path, until: float) -> list[Tried]:
     """Return the candidates that the language's compiler takes, asked for many at once."""
-    found: list[Tried] = []
     chunk = _CHUNK[language]
-    for start in range(0, len(wanted), chunk):
+    parts: list[tuple[str, list[Tried]]] = []
+    single = [item for item in wanted if len(item.texts) == 1]
+    for name in dict.fromkeys(next(iter(item.texts)) for item in single):
+        own = [item for item in single if name in item.texts]
+        parts += [(name, own[start : start + chunk]) for start in range(0, len(own), chunk)]
+
+    def asked(part: tuple[str, list[Tried]]) -> list[Tried]:
+        name, own = part
         if time.monotonic() > until:
-            break
-        part = [item for item in wanted[start : start + chunk] if len(item.texts) == 1]
-        for name in {next(iter(item.texts)) for item in part}:
-            own = [item for item in part if name in item.texts]
-            beside = str((root / name).parent)
-            texts = [item.texts[name] for item in own]
-            said = told(language, texts, beside=[beside] * len(own), name=os.path.basename(name), project=str(root))
-            found += [item for item, problem in zip(own, said or (), strict=bool(said)) if not problem]
-    return found
+            return []
+        beside = [str((root / name).parent)] * len(own)
+        texts = [item.texts[name] for item in own]
+        said = told(language, texts, beside=beside, name=os.path.basename(name), project=str(root))
+        return [item for item, problem in zip(own, said or (), strict=bool(said)) if not problem]
+
+    with ThreadPoolExecutor(max_workers=2) as pool:
+        found = [item for items in pool.map(asked, parts) for item in items]
+    return sorted(found, key=lambda item: -item.score)
 
 
 def search(
@@ -173,7 +179,8 @@ def search(
     elif (language := _started_by_compiling(jam)) and seconds:
         # one start of the compiler tells of many what each run would begin with
         asked, rest = wanted[: _ASKED[language]], wanted[_ASKED[language] :]
-        wanted = [*_taken(asked, language, bench.root, until - _FIRST * seconds), *rest]
+        wanted = [*_taken(asked, language, bench.root, until), *rest]
+        until = max(until, time.monotonic() + _FIRST * seconds)
     with _Runners(bench, sources, settings, least=RUNS if seconds else 0) as runners:
         done = runners.all(wanted, until - (1 - _FIRST) * seconds, progress)
         best = max((item.after for item in done if item.runs), default=-99.0)
