@@ -194,6 +194,9 @@ def main() -> None:
     )
     parser.add_argument("--seen", type=Path, help="keep what was proposed in this file, or take it from there")
     parser.add_argument("--json", type=Path)
+    parser.add_argument(
+        "--ranks", type=Path, help="take what a rank is worth from this table: the roots' table was not the open half's"
+    )
     asked = parser.parse_args()
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
     if asked.seen and asked.seen.exists():
@@ -204,6 +207,9 @@ def main() -> None:
         if asked.seen:
             asked.seen.write_bytes(pickle.dumps(seen))
     made = table(seen, {"open", "apart"} if asked.all else {"open"})
+    if asked.ranks:
+        kept = json.loads(asked.ranks.read_text(encoding="utf-8"))["rates"]
+        made["rates"] |= {key: rate for key, rate in kept.items() if key.startswith("rank ")}  # type: ignore[operator]
     if asked.write:
         TABLE.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")
     rows = []

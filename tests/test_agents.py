@@ -192,4 +192,6 @@ def test_octave_tells_where_it_stopped_when_it_prints_no_line(project: Project) 
     assert [(frame["file"], frame["line"]) for frame in jam["frames"]] == [("frames.m", 8), ("frames.m", 3)]
     assert jam["snag"] == 1
     assert {value["name"]: value["text"] for value in jam["frames"][1]["values"]}["kilos"] == "31"
+    told = " ".join(key["reason"] for key in jam["keys"])
+    assert "`name` may hold text" not in told and "`printf`" not in told, "a cell is no text, and a function no value"
     assert sorted(path.name for path in folder.iterdir()) == ["frames.m", "x.json"], "nothing is left behind"

@@ -90,14 +90,21 @@ def test_a_name_is_followed_back(project: Project) -> None:
 
 
 def test_the_rest_of_the_words(failed: Path) -> None:
-    out = look(failed, "words", "keys", "keys 1", "keys 99", "path", "code 40", "reading", "leave", "values")
+    out = look(failed, "words", "keys", "path", "code 40", "reading", "leave", "values")
     for word in WORDS:
         assert re.search(rf"^{word} ", out, re.MULTILINE)
-    assert "Turn both sides into numbers" in out and "the last key is" in out
+    assert "no key is known for this one" in out
     assert re.search(r"> gain  shelf\.py:10  your line", out)
     assert "class Hive" in out
     assert "means" in out
     assert out.rstrip().endswith("gain (shelf.py:10)")  # what stands behind `leave` is not answered
+
+
+def test_keys_by_their_numbers(project: Project) -> None:
+    folder = project({"gain.py": "total = 3\nprint(totl)\n"})
+    assert jamkey("run", "gain.py", cwd=folder).status == 1
+    out = look(folder, "keys", "keys 1", "keys 99")
+    assert "Write `total` instead of `totl`" in out and "the last key is" in out
 
 
 def test_library_calls_on_request(project: Project) -> None:

@@ -117,6 +117,7 @@ def test_the_only_line_that_speaks_of_it(printed: str, file: str, text: str, lin
     sources = Sources(texts={file: text})
     jam = diagnose(read(printed)[-1], sources)
     assert jam.snag_frame is not None and (jam.snag_frame.file, jam.snag_frame.line) == (file, line)
+    assert "The runtime names no line; this is the only line that speaks of the message." in jam.meaning
 
 
 def test_of_two_lines_none_is_taken() -> None:

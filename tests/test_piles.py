@@ -205,7 +205,6 @@ def test_streams_are_read_in_parts_without_loss(log: Path, tmp_path: Path, monke
 
 
 def test_both_ways_of_finding_marks_agree(log: Path) -> None:
-    pytest.importorskip("hyperscan")
     for data in (b"\n" + log.read_bytes(), b"\n" + lzma.decompress(TRUE_PILE.read_bytes())[:600_000]):
         for start in (0, 1, len(data) // 3):
             assert marks.with_hyperscan(data, start) == marks.one_by_one(data, start)
@@ -502,7 +501,6 @@ def test_a_process_that_is_killed_costs_its_piece_again(night: Path, tmp_path: P
 @pytest.fixture
 def scheduler(tmp_path: Path) -> Iterator[tuple[str, list[subprocess.Popen[bytes]]]]:
     """Start a real Dask scheduler with two workers, each a process of its own."""
-    pytest.importorskip("distributed")
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(SOURCE), *sys.path[1:]])}
     file = tmp_path / "scheduler.json"
     dask = [sys.executable, "-m", "dask"]
@@ -620,7 +618,6 @@ def test_a_damaged_memory_is_no_memory(tmp_path: Path, monkeypatch: pytest.Monke
 
 
 def test_growing_logs_show_each_new_family_once(tmp_path: Path) -> None:
-    pytest.importorskip("watchfiles")
     (tmp_path / "a.log").write_text(lines(5) + FAILURES[2][0])
     running = subprocess.Popen(
         [sys.executable, "-m", "jamkey", "pile", "a.log", "--follow", "--no-keep", "--show", "0"],
@@ -651,7 +648,6 @@ def test_growing_logs_show_each_new_family_once(tmp_path: Path) -> None:
 
 
 def test_what_is_written_while_the_log_is_gathered_is_shown(tmp_path: Path) -> None:
-    pytest.importorskip("watchfiles")
     log = tmp_path / "a.log"
     log.write_text(lines(5) + FAILURES[2][0] + lines(2, 5))
     sizes = lengths([str(log)])
@@ -664,7 +660,6 @@ def test_what_is_written_while_the_log_is_gathered_is_shown(tmp_path: Path) -> N
 
 
 def test_a_failure_is_counted_once_it_is_written(tmp_path: Path) -> None:
-    pytest.importorskip("watchfiles")
     log = tmp_path / "a.log"
     log.write_text(lines(5))
     looks = grown([str(log)], tmp_path, gather([log], root=tmp_path))

@@ -106,20 +106,6 @@ SLIPS = [
         'parts <- strsplit("oak(3)", "[(]")',
     ),
     Slip(
-        "a method that needs no object, Java",
-        {"Price.java": "class Price {\n    int of(int jars) {\n        return jars * 6;\n    }\n    public static void main(String[] args) {\n        System.out.println(of(3));\n    }\n}\n"},
-        "Price.java:6: error: non-static method of(int) cannot be referenced from a static context\n        System.out.println(of(3));\n                           ^\n1 error\n",
-        ("Price.java", 2),
-        "static int of(int jars) {",
-    ),
-    Slip(
-        "what a method may throw, Java",
-        {"Read.java": "import java.io.IOException;\nimport java.nio.file.*;\nclass Read {\n    static String text(Path file) {\n        return Files.readString(file);\n    }\n}\n"},
-        "Read.java:5: error: unreported exception IOException; must be caught or declared to be thrown\n        return Files.readString(file);\n                               ^\n1 error\n",
-        ("Read.java", 4),
-        "static String text(Path file) throws IOException {",
-    ),
-    Slip(
         "the type of a variable, C++",
         {"main.cpp": "#include <algorithm>\nint main() {\n    int best = 0;\n    const double kilos = 3.5;\n    best = std::max(best, kilos);\n    return best;\n}\n"},
         "main.cpp: In function 'int main()':\nmain.cpp:5:20: error: no matching function for call to 'max(int&, const double&)'\n    5 |     best = std::max(best, kilos);\n      |            ~~~~~~~~^~~~~~~~~~~~~\n",
@@ -127,25 +113,18 @@ SLIPS = [
         "double best = 0;",
     ),
     Slip(
-        "a method without its object, JavaScript",
-        {"main.js": "class Hive {\n  constructor() { this.kilos = []; }\n  add(kilo) {\n    this.kilos.push(kilo);\n  }\n}\nconst hive = new Hive();\n[3, 4].forEach(hive.add);\n"},
-        "/p/main.js:4\n    this.kilos.push(kilo);\n         ^\n\nTypeError: Cannot read properties of undefined (reading 'kilos')\n    at add (/p/main.js:4:10)\n    at Array.forEach (<anonymous>)\n    at Object.<anonymous> (/p/main.js:8:8)\n\nNode.js v20.1.0\n",
-        ("main.js", 8),
-        "[3, 4].forEach(hive.add.bind(hive));",
-    ),
-    Slip(
-        "a map asked with brackets, JavaScript",
-        {"main.js": "const prices = new Map([['oak', 3]]);\nconst each = prices['oak'];\nconsole.log(each.toFixed(1));\n"},
-        "/p/main.js:3\nconsole.log(each.toFixed(1));\n                 ^\n\nTypeError: Cannot read properties of undefined (reading 'toFixed')\n    at Object.<anonymous> (/p/main.js:3:18)\n\nNode.js v20.1.0\n",
-        ("main.js", 2),
-        "const each = prices.get('oak');",
-    ),
-    Slip(
         "braces for what a cell holds, Octave",
         {"show.m": "1;\nfunction show (name)\n  printf (\"%s\\n\", upper (name));\nend\nnames = {\"oak\", \"elm\"};\nshow (names(1));\n"},
         "error: printf: wrong type argument 'cell array'\nerror: called from\n    show at line 3 column 3\n    show at line 6 column 1\n",
         ("show.m", 6),
         "show (names{1});",
+    ),
+    Slip(
+        "two texts taken from each other, Python",
+        {"gain.py": "first, last = input().split()\nprint(last - first)\n"},
+        'Traceback (most recent call last):\n  File "gain.py", line 2, in <module>\n    print(last - first)\nTypeError: unsupported operand type(s) for -: \'str\' and \'str\'\n',
+        ("gain.py", 2),
+        "print(float(last) - float(first))",
     ),
 ]  # fmt: skip
 

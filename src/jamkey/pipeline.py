@@ -9,7 +9,7 @@ import msgspec
 
 from jamkey.budget import Budget
 from jamkey.errors import NoFailureFound
-from jamkey.follow.frames import locate, owner_of
+from jamkey.follow.frames import ALONE, locate, owner_of
 from jamkey.follow.likely import likely
 from jamkey.follow.own_exit import ended_with_words
 from jamkey.follow.scene import Scene
@@ -201,13 +201,18 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
             else msgspec.structs.replace(root, reason="the way of the value leads here")
             for root in roots
         ),
-        meaning=true_part(found.meaning, jam.frames, kind.about),
+        meaning=true_part(found.meaning, jam.frames, kind.about) + _how_placed(jam),
         causes=tuple(cause for cause in dict.fromkeys(found.causes) if is_true(cause, jam.frames))[:4],
         look_at=true_part(found.look_at, jam.frames),
         avoid=found.avoid,
         left_out=tuple(sources.left_out),
         keys=tuple(keys),
     )
+
+
+def _how_placed(jam: Jam) -> str:
+    """Say so where the line is not the runtime's word."""
+    return f" The runtime names no line; this is {ALONE}." if jam.facts.get("placed") == ALONE else ""
 
 
 def distinct(keys: Sequence[Key], sources: Sources) -> list[Key]:

@@ -67,6 +67,10 @@ def owner_of(file: str, sources: Sources, settings: Settings) -> Owner:
     return "yours"
 
 
+#: How a line was found that no runtime named.
+ALONE = "the only line that speaks of the message"
+
+
 def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     """Return the jam with owners, the snag, and columns where only marks were printed; the chain likewise."""
     unplaced = all(frame.file.startswith(("node:", "<")) for frame in jam.frames)
@@ -76,12 +80,14 @@ def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         jam = placed_by_words(jam, sources)
     frames = tuple(_settle(_main(frame, jam, sources), sources, settings) for frame in jam.frames)
     snag = _snag(frames)
-    if snag is None and jam.phase in ("run", "compile") and jam.runtime != "python":
+    if snag is None and jam.phase in ("run", "compile"):
         from jamkey.follow.named_lines import named_line
         from jamkey.follow.unplaced import codes_of
 
         found = named_line(jam, codes_of(jam, sources))
-        frames, snag = ((_settle(found, sources, settings), *frames), 0) if found is not None else (frames, None)
+        if found is not None:
+            frames, snag = (_settle(found, sources, settings), *frames), 0
+            jam = msgspec.structs.replace(jam, facts={**jam.facts, "placed": ALONE})
     chain = tuple(msgspec.structs.replace(link, jam=locate(link.jam, sources, settings)) for link in jam.chain)
     return msgspec.structs.replace(jam, frames=frames, snag=snag, chain=chain)
 

@@ -115,7 +115,7 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
         rank_root = own.pop(at, None)
         features += _of_root(scene, rank_root, len(roots), kind)
         found[at] = Rated(at[0], at[1], tuple(features), place, rank_root[1] if rank_root else None)
-    odd = _odd(scene, [item.place for item in found.values() if item.place is not None])
+    odd = _odd(scene, [item.place for item in found.values() if item.place is not None], told)
     for (file, line), (rank, root) in own.items():
         features = ["off the way", f"off the way {'code' if is_source(file) else 'data'}"]
         features += [feature for other, _, more in odd if (other.file, other.line) == (file, line) for feature in more]
@@ -130,7 +130,7 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
     return list(found.values())
 
 
-def _odd(scene: Scene, way: Sequence[Place]) -> list[tuple[Root, Place | None, list[str]]]:
+def _odd(scene: Scene, way: Sequence[Place], told: set[str]) -> list[tuple[Root, Place | None, list[str]]]:
     """Return what is unlike its siblings: records of the data, entries of what is written in the source; with features."""
     kind = scene.jam.kind or ""
     found: list[tuple[Root, Place | None, list[str]]] = []
@@ -139,8 +139,8 @@ def _odd(scene: Scene, way: Sequence[Place]) -> list[tuple[Root, Place | None, l
         if row.sort not in fitting:
             continue
         root = Root(file=row.file, line=row.line, column=row.column, reason=row.reason)
-        told = _tells(scene, scene.row(row.file, row.line), row.line)
-        found.append((root, None, ["odd row", f"odd row of {kind}", f"odd row {told}"]))
+        tells = _tells(scene, scene.row(row.file, row.line), row.line, told)
+        found.append((root, None, ["odd row", f"odd row of {kind}", f"odd row {tells}"]))
     for place in way if fitting else ():
         code = scene.sources.code(place.file, scene.jam.runtime)
         statement = code.statement(place.line) if code is not None else None
@@ -154,10 +154,9 @@ def _odd(scene: Scene, way: Sequence[Place]) -> list[tuple[Root, Place | None, l
     return found
 
 
-def _tells(scene: Scene, row: str, line: int) -> str:
+def _tells(scene: Scene, row: str, line: int, told: set[str]) -> str:
     """Return what the message tells of a record: a word that stands in it, its number, or nothing."""
-    words = {str(fact).strip("'\"`") for fact in scene.facts.values()}
-    if any(len(word) > 1 and word in row for word in words):
+    if any(len(word) > 1 and word in row for word in told):
         return "told"
     return "numbered" if re.search(rf"\b(?:line|row)\D{{0,3}}{line}\b", scene.jam.message or "") else "not told"
 

@@ -11,7 +11,7 @@ from jamkey.model import Frame, Jam
 #: What a text that is filled in holds for each thing: `%5.2f`, `{name}`, `${x}`, `$1`.
 _HOLE = re.compile(r"%[-+ #0-9.*]*[a-zA-Z]|\$?\{[^{}]*\}|\\[nt]")
 #: Facts of a message that are names in the program, likeliest first.
-_FACTS = ("module", "name", "member", "function", "keyword", "type")
+_FACTS = ("module", "name", "member", "function", "keyword")
 #: Letters of a text's fixed pieces from which it is known again in a message.
 _LEAST = 8
 

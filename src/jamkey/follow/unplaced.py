@@ -52,6 +52,8 @@ def codes_of(jam: Jam, sources: Sources) -> list[tuple[str, Code]]:
     wanted = _LANGUAGE.get(jam.runtime, jam.runtime)
     found = []
     for name in sources.files():
+        if sources.out_of_time():
+            break
         if ENDINGS.get(os.path.splitext(name)[1].lower()) == wanted and (code := sources.code(name, jam.runtime)) is not None:
             found.append((name, code))
     return found

@@ -9,7 +9,8 @@ from jamkey.model import Frame, Value
 
 _MISSING = {"NoneType", "Nil", "nil", "NULL", "null", "undefined"}
 _GAPS = ("nan", "na", "nat", "<na>")
-_TEXT = {"str", "string", "character", "char", "String", "bytes"}
+#: What the runtimes call a text.
+TEXT_TYPES = {"str", "string", "character", "char", "String", "bytes"}
 _NUMBERS = {"int", "float", "number", "numeric", "integer", "double", "complex", "Decimal", "Fraction"}
 _NAME = r"`([^`\n]{1,80})`"
 #: A pair of backticks with nothing between, a hole of a template, an article too many.
@@ -46,7 +47,7 @@ CLAIMS: list[tuple[re.Pattern[str], Callable[[Value, str], bool | None]]] = [
         re.compile(_NAME + r" (?:is|was|holds|held) (?:zero|0)\b"),
         lambda v, _: _number(v.text) == 0 if _number(v.text) is not None else None,
     ),
-    (re.compile(_NAME + r" (?:is|was|holds|held) text\b"), lambda v, _: _sort(v) in _TEXT),
+    (re.compile(_NAME + r" (?:is|was|holds|held) text\b"), lambda v, _: _sort(v) in TEXT_TYPES),
     (
         re.compile(_NAME + r" (?:is|was|holds|held) a(?: whole)? number\b"),
         lambda v, _: _sort(v) in _NUMBERS or "int" in v.type or "float" in v.type,

@@ -7,6 +7,7 @@ import re
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.claims import TEXT_TYPES
 from jamkey.kinds.similar import nearest
 from jamkey.model import Edit
 
@@ -77,9 +78,13 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
         _misspelt_member(scene, found)
     if kind == "wrong-type":
         seen: set[str] = set()
+        called = {callee.span for p in parts if p.sort == "call" and (callee := p.child("callee")) is not None}
         for part in [p for p in parts if p.sort in ("name", "member", "index")]:
-            if part.source in seen or len(seen) >= 4 or any(part is p.child("callee") for p in parts if p.sort == "call"):
+            if part.source in seen or len(seen) >= 4 or part.span in called:
                 continue
+            value = scene.value(part.source)
+            if value is not None and value.type not in TEXT_TYPES:
+                continue  # it is known to hold something else
             row = scene.row(frame.file, part.span.end_line)
             if re.match(r"\s*(?:=(?!=)|<-)", row[part.span.end_column - 1 :]):
                 continue  # it is set here, not read

@@ -56,7 +56,6 @@ class WrongType:
             self._text_and_number(scene, found, parts, left, right, operator)
         self._function_itself(scene, found, parts)
         self._text_for_whole(scene, found, parts)
-        self._both_text(scene, found, parts)
         self._single_for_many(scene, found, parts)
         self._unhashable(scene, found, parts)
         self._json_or_join(scene, found, parts)
@@ -167,25 +166,6 @@ class WrongType:
                         0.9,
                         [wrap(scene.frame.file, argument, idioms.to_whole)],
                     )
-
-    def _both_text(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
-        """Both sides are text, and the operation is one of numbers."""
-        facts = scene.facts
-        operation = next((p for p in parts if p.sort == "binary" and p.name not in ("+", "%")), None)
-        if scene.frame is None or operation is None or (facts.get("left"), facts.get("right")) != ("str", "str"):
-            return
-        idioms = idioms_of(scene)
-        sides = [side for side in (operation.child("left"), operation.child("right")) if side is not None]
-        values = [value for side in sides if (value := scene.value(side.source)) is not None]
-        whole = bool(values) and all(value.text.strip("'\" ").lstrip("-").isdigit() for value in values)
-        convert = idioms.to_whole if whole else idioms.to_number
-        found.key(
-            "both-as-numbers",
-            f"Turn both sides into numbers: `{show(convert.format(sides[0].source))}` ...",
-            f"`{operation.name}` needs numbers",
-            0.7,
-            [wrap(scene.frame.file, side, convert) for side in sides],
-        )
 
     def _function_itself(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A function is used instead of its result."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from functools import cached_property
 
 import msgspec
@@ -81,27 +82,27 @@ class Grammar(msgspec.Struct, frozen=True):
     exact_case: bool = True
 
 
-class Shapes:
+class Shapes(ABC):
     """The part of a token source that knows functions and loops; the source itself gives tokens, brackets and parts."""
 
     _grammar: Grammar | None
 
     @property
+    @abstractmethod
     def tokens(self) -> list[Token]:
         """Return the tokens in order."""
-        raise NotImplementedError
 
-    def _close(self, index: int) -> int:
-        raise NotImplementedError
+    @abstractmethod
+    def _close(self, index: int) -> int: ...
 
-    def _is_member(self, index: int) -> bool:
-        raise NotImplementedError
+    @abstractmethod
+    def _is_member(self, index: int) -> bool: ...
 
-    def _part(self, first: int, last: int) -> Part:
-        raise NotImplementedError
+    @abstractmethod
+    def _part(self, first: int, last: int) -> Part: ...
 
-    def _value(self, first: int) -> tuple[Part | None, Span]:
-        raise NotImplementedError
+    @abstractmethod
+    def _value(self, first: int) -> tuple[Part | None, Span]: ...
 
     def _block_end(self, first: int) -> int:
         """Return the index of the word that ends the block whose opening word is at `first`."""

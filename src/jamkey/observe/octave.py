@@ -18,13 +18,14 @@ from jamkey.observe.target import Target
 from jamkey.observe.wire import described
 
 
-def stopped_frames(target: Target, run: Callable[[Target, bytes], Captured], frames: int) -> list[Frame]:
-    """Return the innermost frames with their values, innermost first; empty when the second run did not stop.
+def stopped_frames(target: Target, run: Callable[[Target, bytes], Captured], frames: int, message: str) -> list[Frame]:
+    """Return the innermost frames with their values, innermost first; empty when the second run did not stop likewise.
 
     Args:
         target: the script, moved to where it is run.
         run: runs a target there with an input.
         frames: how many frames to ask.
+        message: of the first run's error.
     """
     if target.script is None or len(target.argv) > 2:
         return []
@@ -46,6 +47,8 @@ def stopped_frames(target: Target, run: Callable[[Target, bytes], Captured], fra
         found = msgspec.json.decode(where.encode(), type=list[Frame])[:frames]
     except (OSError, ValueError, msgspec.MsgspecError):
         return []
+    if message.split("\n")[0] not in ended.stderr.decode("utf-8", "replace"):
+        return []  # it went another way
     for index, row in enumerate(rows[: len(found)]):
         with contextlib.suppress(msgspec.MsgspecError):
             found[index] = msgspec.structs.replace(found[index], values=described(row.encode()))

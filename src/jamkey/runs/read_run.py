@@ -194,6 +194,7 @@ def _asked_octave(jam: Jam, target: Target, root: Path, unguarded: bool) -> Jam:
             place.target(target),
             lambda asked, given: place.run(asked, stdin=given, limit=_SECOND, env={"JAMKEY_LOOK": "1"}),
             len(inner) or _FRAMES,
+            jam.message or "",
         )
         if not inner:
             there = place.sources()

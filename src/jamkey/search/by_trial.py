@@ -113,15 +113,9 @@ def searchable(jam: Jam, target: Target) -> bool:
 
 
 def _compiled(jam: Jam) -> str:
-    """Return the language of a failure that its compiler's types tell, and not its grammar; empty for others."""
+    """Return the language of a program whose compiler can be asked, where its grammar is not what failed; empty for others."""
     language = language_of(jam.frames[jam.snag].file) if jam.snag is not None and jam.kind != "broken-syntax" else None
     return language.name if language is not None and language.name in ("c", "java") and available(language.name) else ""
-
-
-def _started_by_compiling(jam: Jam) -> str:
-    """Return the language of a program whose every run is compiled first, where its compiler can be asked of many at once."""
-    language = language_of(jam.frames[jam.snag].file) if jam.snag is not None else None
-    return language.name if language is not None and language.name in _ASKED and available(language.name) else ""
 
 
 def _taken(wanted: Sequence[Tried], language: str, root: Path, until: float) -> list[Tried]:
@@ -176,7 +170,7 @@ def search(
     if jam.phase == "compile":
         wanted = _taken(wanted, _compiled(jam), bench.root, until - (1 - _FIRST) * seconds)
         until += _FIRST * seconds
-    elif (language := _started_by_compiling(jam)) and seconds:
+    elif (language := _compiled(jam)) in _ASKED and seconds:
         # one start of the compiler tells of many what each run would begin with
         asked, rest = wanted[: _ASKED[language]], wanted[_ASKED[language] :]
         wanted = [*_taken(asked, language, bench.root, until), *rest]
@@ -470,8 +464,6 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
     for printed in sorted(groups, key=lambda printed: -masses[printed]):
         if len(found.keys) >= SHOWN:
             break
-        if _UNCALLED.search(_later(printed, first)):
-            continue  # nobody means to print that
         for item in sorted(groups[printed], key=lambda item: -item.after)[:2]:
             trial = item.key.trial if item.key.trial.outcome != "untried" else bench.try_one(item.key)
             if trial.outcome != "runs":
@@ -503,7 +495,8 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
 
 def _leaves_work_out(item: Tried, first: str) -> bool:
     """Tell a key with which something is no longer done: its names are gone, or what was printed before is."""
-    return item.gone >= _WORK or not item.stdout.startswith(first.rstrip("\n"))
+    lost = not item.stdout.startswith(first.rstrip("\n"))
+    return item.gone >= _WORK or lost or _UNCALLED.search(_later(item.stdout, first)) is not None
 
 
 def _later(printed: str, first: str) -> str:
@@ -520,7 +513,7 @@ def _worth(item: Tried, first: str) -> float:
     if not beyond.strip():
         value -= 1.5
     if _UNCALLED.search(beyond):
-        value -= 6.0
+        value -= 6.0  # nobody means to print that
     if looks_empty(beyond):
         value -= 1.5
     if item.key.skips_work:

@@ -85,8 +85,9 @@ def kind_of(jam: Jam) -> str:
 def _at(scene: Scene, place: Place, marked: Span | None) -> Iterator[tuple[Made, str]]:
     """Yield what every turn proposes at one place, with how near to the way its part is."""
     code = scene.sources.code(place.file, scene.jam.runtime)
-    for statement in code.heads(place.line) if code is not None else ():
-        assert code is not None
+    if code is None:
+        return
+    for statement in code.heads(place.line):
         yield from _of_statement(Ground(scene, place, code, statement), marked)
 
 

@@ -97,12 +97,7 @@ def can_be_warm(target: Target) -> bool:
 
 def _is_command(target: Target) -> bool:
     """Tell a program that is one command, run to its end, of another runtime or of one that nobody told."""
-    return (
-        (target.is_other or not (target.runtime or target.is_python))
-        and not target.is_page
-        and target.notebook is None
-        and target.runtime != "supercollider"
-    )
+    return not target.is_python and not target.is_page and target.notebook is None and target.runtime != "supercollider"
 
 
 def _words(target: Target) -> tuple[str, str, list[str]] | None:

@@ -39,6 +39,12 @@ class Convert(Plain):
             for piece in [piece for piece in ground.residues if '"' not in piece and "\\" not in piece]:
                 for word in ground.words.get("swept", ()):
                     yield Made(f"residue:{word}", part.span, part.source + word.replace("{0}", piece))
+        operands = [child for role, child in part.children if role in ("left", "right")]
+        if loose and len(operands) == 2 and part.source.startswith(operands[0].source):
+            between = part.source[len(operands[0].source) : len(part.source) - len(operands[1].source)]
+            for turn, word in (("whole", ground.idioms.to_whole), ("number", ground.idioms.to_number)):
+                left, right = (word.format(operand.source) for operand in operands)
+                yield Made(f"convert:both {turn}", part.span, f"{left}{between}{right}")
         for word in ground.words.get("tails", ()):
             tight = f"({part.source})" if loose else part.source
             yield Made(f"convert:{word}", part.span, tight + word)
@@ -54,8 +60,6 @@ class Brackets(Plain):
             if owner is not None and key is not None and key.sort != "slice" and not ground.is_stored(part):
                 yield Made("brackets:round", part.span, f"{owner.source}({key.source})")
                 yield Made("brackets:both", part.span, f"{owner.source}[[{key.source}]]")
-                if got := ground.words.get("got", ""):
-                    yield Made("brackets:got", part.span, got.format(owner.source, key.source))
                 if key.sort == "tuple" and len(key.children) == 2:
                     keys = [child.source for _, child in key.children]
                     yield Made("brackets:apart", part.span, f"{owner.source}[{keys[0]}][{keys[1]}]")

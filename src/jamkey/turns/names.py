@@ -103,7 +103,6 @@ class Names(Plain):
         for frame in ground.scene.jam.frames:
             for value in frame.values:
                 known.update(dict.fromkeys(value.members))
-        known.update(dict.fromkeys(ground.code.literal_keys()))
         known.update(dict.fromkeys(sorted(ground.scene.members)))
         known.update(dict.fromkeys(ground.told))
         for name in ground.residues:
