@@ -73,9 +73,7 @@ public class Parsed {
         StandardJavaFileManager files = compiler.getStandardFileManager(null, null, null);
         for (String name; (name = names.readLine()) != null; ) {
             DiagnosticCollector<JavaFileObject> told = new DiagnosticCollector<>();
-            List<String> options = words.length > 0 ? List.of("-sourcepath", words[0], "-proc:none") : null;
-            JavacTask task = (JavacTask) compiler.getTask(null, files, told, options, null, files.getJavaFileObjects(name));
-            if (words.length > 0) task.analyze(); else task.parse();
+            ((JavacTask) compiler.getTask(null, files, told, null, null, files.getJavaFileObjects(name))).parse();
             String first = "";
             for (Diagnostic<?> one : told.getDiagnostics())
                 if (one.getKind() == Diagnostic.Kind.ERROR && first.isEmpty()) first = one.toString().replace("\n", "\\n");
@@ -104,14 +102,7 @@ def available(language: str) -> bool:
 
 
 def told(
-    language: str,
-    texts: Sequence[str],
-    *,
-    interpreter: str = sys.executable,
-    beside: Sequence[str] = (),
-    ending: str = "",
-    name: str = "",
-    project: str = "",
+    language: str, texts: Sequence[str], *, interpreter: str = sys.executable, beside: Sequence[str] = (), ending: str = ""
 ) -> list[str] | None:
     """Return what the parser says of each text, empty where it takes it; None when it gave no answers.
 
@@ -121,26 +112,24 @@ def told(
         interpreter: whose parser judges Python.
         beside: for each text a folder in which the headers lie that it includes.
         ending: of the files, where the language has several.
-        name: of the file, where it matters; `source` and the ending otherwise.
-        project: a folder of sources beside which Java's compiler looks at types too, not only at grammar.
     """
     with tempfile.TemporaryDirectory(prefix=f"jamkey-parsed-{os.getpid()}-") as folder:
         names = []
         for place, text in enumerate(texts):
             below = Path(folder) / str(place)
             below.mkdir()
-            path = below / (name or f"source{ending or ENDINGS[language]}")
+            path = below / f"source{ending or ENDINGS[language]}"
             path.write_bytes(text.encode("utf-8", "surrogateescape"))
             names.append(str(path))
         with contextlib.suppress(OSError, subprocess.SubprocessError, ValueError):
             if language == "c":
                 with ThreadPoolExecutor(max_workers=2) as pool:
                     return list(pool.map(_c, names, beside or ["."] * len(names)))
-            return _asked(language, names, folder, interpreter, project)
+            return _asked(language, names, folder, interpreter)
         return None
 
 
-def _asked(language: str, names: list[str], folder: str, interpreter: str, project: str = "") -> list[str] | None:
+def _asked(language: str, names: list[str], folder: str, interpreter: str) -> list[str] | None:
     if language in ("python", "javascript"):
         argv = [interpreter, "-I", "-c", _PYTHON] if language == "python" else ["node", "-e", _NODE]
         given = json.dumps(names)
@@ -148,7 +137,6 @@ def _asked(language: str, names: list[str], folder: str, interpreter: str, proje
         script = Path(folder) / {"lua": "asked.lua", "r": "asked.R", "octave": "asked.m", "java": "Parsed.java"}[language]
         script.write_text({"lua": _LUA, "r": _R, "octave": _OCTAVE, "java": _JAVA}[language], encoding="utf-8")
         argv = [_PROGRAMS[language], *_STARTED.get(language, ()), str(script)]
-        argv += [project] if language == "java" and project else []
         given = "".join(name + "\n" for name in names)
     env = {**os.environ, "LC_ALL": "C.UTF-8", "LANGUAGE": "en"}
     done = subprocess.run(

@@ -9,7 +9,6 @@ from __future__ import annotations
 import contextlib
 import difflib
 import math
-import os
 import re
 import threading
 import time
@@ -19,7 +18,6 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass, field
-from pathlib import Path
 
 import msgspec
 
@@ -32,17 +30,14 @@ from jamkey.languages import language_of
 from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, read
-from jamkey.repair.judges import available, told
 from jamkey.search.candidates import Candidate, candidates
 from jamkey.settings import Settings
 from jamkey.text import edited, shorten, splice
 from jamkey.trials.bench import Bench, looks_empty, same_jam
 from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 
-#: Language -> the likeliest candidates that its compiler is asked about before any is run.
-_ASKED = {"java": 120}
-#: Texts that a compiler is asked about at once.
-_CHUNK = {"c": 24, "java": 120}
+#: Languages whose compiler tells of more than grammar before the program is run.
+_COMPILED = ("c", "java")
 #: The search goes on for at least as long as so many runs of the program take, and for so many trials.
 RUNS = 8
 #: It ends when what runs is so many times as likely, before its trial, as all that is untried.
@@ -109,36 +104,10 @@ def searchable(jam: Jam, target: Target) -> bool:
     """Tell whether small edits of the source can be searched for a failure."""
     if jam.snag is None or target.notebook is not None or target.is_page:
         return False
-    return jam.phase in ("run", "hang", "quiet") or (jam.phase == "compile" and _compiled(jam) != "")
-
-
-def _compiled(jam: Jam) -> str:
-    """Return the language of a program whose compiler can be asked, where its grammar is not what failed; empty for others."""
-    language = language_of(jam.frames[jam.snag].file) if jam.snag is not None and jam.kind != "broken-syntax" else None
-    return language.name if language is not None and language.name in ("c", "java") and available(language.name) else ""
-
-
-def _taken(wanted: Sequence[Tried], language: str, root: Path, until: float) -> list[Tried]:
-    """Return the candidates that the language's compiler takes, asked for many at once."""
-    chunk = _CHUNK[language]
-    parts: list[tuple[str, list[Tried]]] = []
-    single = [item for item in wanted if len(item.texts) == 1]
-    for name in dict.fromkeys(next(iter(item.texts)) for item in single):
-        own = [item for item in single if name in item.texts]
-        parts += [(name, own[start : start + chunk]) for start in range(0, len(own), chunk)]
-
-    def asked(part: tuple[str, list[Tried]]) -> list[Tried]:
-        name, own = part
-        if time.monotonic() > until:
-            return []
-        beside = [str((root / name).parent)] * len(own)
-        texts = [item.texts[name] for item in own]
-        said = told(language, texts, beside=beside, name=os.path.basename(name), project=str(root))
-        return [item for item, problem in zip(own, said or (), strict=bool(said)) if not problem]
-
-    with ThreadPoolExecutor(max_workers=2) as pool:
-        found = [item for items in pool.map(asked, parts) for item in items]
-    return sorted(found, key=lambda item: -item.score)
+    if jam.phase != "compile":
+        return jam.phase in ("run", "hang", "quiet")
+    language = language_of(jam.frames[jam.snag].file) if jam.kind != "broken-syntax" else None
+    return language is not None and language.name in _COMPILED
 
 
 def search(
@@ -167,16 +136,9 @@ def search(
         item.score -= whole
     wanted += found
     wanted.sort(key=lambda item: -item.score)
-    if jam.phase == "compile":
-        wanted = _taken(wanted, _compiled(jam), bench.root, until - (1 - _FIRST) * seconds)
-        until += _FIRST * seconds
-    elif (language := _compiled(jam)) in _ASKED and seconds:
-        # one start of the compiler tells of many what each run would begin with
-        asked, rest = wanted[: _ASKED[language]], wanted[_ASKED[language] :]
-        wanted = [*_taken(asked, language, bench.root, until), *rest]
-        until = max(until, time.monotonic() + _FIRST * seconds)
     with _Runners(bench, sources, settings, least=RUNS if seconds else 0) as runners:
-        done = runners.all(wanted, until - (1 - _FIRST) * seconds, progress)
+        # the rest of the time is for what goes on behind the first edit
+        done = runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase == "run" else 0.0), progress)
         best = max((item.after for item in done if item.runs), default=-99.0)
         if bench.jam.phase == "run" and best < _POOR:
             done += _further(runners, bench, done, sources, settings, until)

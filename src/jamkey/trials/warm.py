@@ -21,6 +21,7 @@ import msgspec
 from jamkey.errors import JamkeyError
 from jamkey.follow.sources import Sources
 from jamkey.observe.target import Target
+from jamkey.trials.fronts import Fronts, fronts
 from jamkey.trials.scratch import Scratch, scratch
 
 _AGENT = Path(__file__).parent.parent / "observe" / "agents" / "forks.py"
@@ -143,6 +144,8 @@ def warm(
         agent = shutil.copy(_AGENT, folder / "forks.py")
         moved = place.target(target)
         script, module, argv = _words(moved) or ("", "", moved.argv)
+        tools = folder / "tools"
+        tools.mkdir()
         whole = os.path.join(place.project, script) if script else ""
         setup = {
             "script": script,
@@ -154,6 +157,7 @@ def warm(
             "load": sorted(load),
             "stdin": str(folder / "stdin"),
             "limit": limit,
+            "fronts": fronts(argv, tools, place.project) if words is None else Fronts(),
         }
         (folder / "setup.json").write_bytes(msgspec.json.encode(setup))
         first, program = (moved.argv[0], moved.executable) if words is not None else (sys.executable, sys.executable)

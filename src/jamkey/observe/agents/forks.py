@@ -5,11 +5,14 @@ Run by path in the user's interpreter; for a program of another runtime in ours:
     python forks.py FOLDER
 
 FOLDER is ours. `setup.json` in it says what to run: {"script", "argv", "module", "command", "project", "path",
-"load", "stdin", "limit"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`,
+"load", "stdin", "limit", "fronts"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`,
 {"id", "files": {path: text}}, is one run: the files are put in place, a child runs the script, the files are put back
 as they were, also those that the script has changed, and one line is added to `ran.jsonl`: {"id", "status",
 "seconds", "stdout", "stderr", "limit"}. A file named `end` ends it. What cannot be put back ends it too, with {"id":
 null, "why": ...}: then a new place is needed.
+
+The fronts are tools found first on the path, which ask a helper that stays beside the trials, through pipes:
+{"folder", "pipes", "helper"}. Where the helper has ended they go, and the tools themselves are found again.
 
 Python 3.8 to 3.14, standard library only.
 """
@@ -162,21 +165,22 @@ def _child(setup, out, err):
     os._exit(_run(setup) & 0xFF)
 
 
-def _waited(child, limit):
-    """Wait for the child; return its status and whether it had to be stopped."""
+def _waited(child, limit, fronts):
+    """Wait for the child; return its status and whether it had to be stopped: at the limit, or as nobody answers it."""
     until = time.monotonic() + limit
     pause = 0.0005
     while True:
         done, status = os.waitpid(child, os.WNOHANG)
         if done:
             break
-        if time.monotonic() > until:
+        lost = fronts.lost()
+        if lost or time.monotonic() > until:
             try:
                 os.killpg(child, signal.SIGKILL)
             except OSError:
                 os.kill(child, signal.SIGKILL)
             os.waitpid(child, 0)
-            return -9, True
+            return -9, not lost
         time.sleep(pause)
         pause = min(pause * 1.3, 0.01)
     try:
@@ -184,6 +188,61 @@ def _waited(child, limit):
     except OSError:
         pass
     return (-os.WTERMSIG(status) if os.WIFSIGNALED(status) else os.WEXITSTATUS(status)), False
+
+
+class Fronts:
+    """The helper behind the tools that a command finds first."""
+
+    def __init__(self, wanted, project):
+        self.wanted = wanted
+        self.project = project
+        self.helper = None
+        self.path = os.environ.get("PATH", os.defpath)
+        if wanted["folder"]:
+            for pipe in wanted["pipes"]:
+                os.mkfifo(pipe)
+            os.environ["PATH"] = wanted["folder"] + os.pathsep + self.path
+            self.start()
+
+    def start(self):
+        import subprocess
+
+        with open(os.devnull, "r+b") as nothing:
+            self.helper = subprocess.Popen(
+                self.wanted["helper"], cwd=self.project, stdin=nothing, stdout=nothing, stderr=nothing
+            )
+
+    def lost(self):
+        """Tell whether the helper has ended; then the fronts go out of the path."""
+        if self.helper is None or self.helper.poll() is None:
+            return False
+        self.helper = None
+        os.environ["PATH"] = self.path
+        return True
+
+    def end(self):
+        if self.helper is not None:
+            self.helper.kill()
+            self.helper.wait()
+
+    def again(self):
+        """Begin anew: a call was broken off, and its answer is nobody's."""
+        if self.helper is not None:
+            self.end()
+            self.start()
+
+
+def _one(setup, fronts, out, err, ours):
+    """Run a child to its end; return its status and whether the limit ended it."""
+    child = os.fork()
+    if child == 0:
+        try:
+            for file in ours:
+                file.close()
+            _child(setup, out, err)
+        finally:
+            os._exit(121)
+    return _waited(child, setup["limit"], fronts)
 
 
 def _read(path):
@@ -215,6 +274,14 @@ def main():
         _load(setup["load"])
         sys.path.insert(0, setup["path"])
     project = Project(setup["project"])
+    fronts = Fronts(setup["fronts"], setup["project"])
+    try:
+        _serve(folder, setup, project, fronts)
+    finally:
+        fronts.end()
+
+
+def _serve(folder, setup, project, fronts):
     asked = open(os.path.join(folder, "asked.jsonl"), encoding="utf-8")
     ran = open(os.path.join(folder, "ran.jsonl"), "a", encoding="utf-8")
     out, err = os.path.join(folder, "out"), os.path.join(folder, "err")
@@ -233,15 +300,12 @@ def main():
         wanted, rest = json.loads(rest), ""
         start = last = time.monotonic()
         project.put(wanted["files"])
-        child = os.fork()
-        if child == 0:
-            try:
-                asked.close()
-                ran.close()
-                _child(setup, out, err)
-            finally:
-                os._exit(121)
-        status, limit = _waited(child, setup["limit"])
+        helped = fronts.helper
+        status, limit = _one(setup, fronts, out, err, (asked, ran))
+        if fronts.helper is not helped:
+            status, limit = _one(setup, fronts, out, err, (asked, ran))
+        if limit:
+            fronts.again()
         answer = {"id": wanted["id"], "status": status, "limit": limit, "seconds": time.monotonic() - start}
         answer.update(stdout=_read(out), stderr=_read(err))
         ran.write(json.dumps(answer) + "\n")

@@ -1,0 +1,70 @@
+"""Tools that take longer to start than to work: for quick trials of commands, they are asked where they stay warm.
+
+A front is a small program of the tool's own name, found first on the path: the command itself stays as it is. What
+the front cannot do as the tool does it, it leaves to the tool.
+"""
+
+from __future__ import annotations
+
+import re
+import shlex
+import shutil
+from collections.abc import Sequence
+from pathlib import Path
+
+import msgspec
+
+_AGENTS = Path(__file__).parent.parent / "observe" / "agents"
+_WORD = re.compile(r"[\w./+-]+")
+#: What a program of a second, or less, is started with: no long preparations.
+_LIGHT = ("-XX:TieredStopAtLevel=1", "-XX:+UseSerialGC", "-Xshare:auto")
+_JAVAC = """#!/bin/sh
+case " $* " in *" -J"*|*" @"*) exec {real} "$@" ;; esac
+[ "$PWD" = {project} ] || exec {real} "$@"
+printf '%s\\0' "$@" > {folder}/asked
+read -r status < {folder}/answer
+cat {folder}/said
+cat {folder}/told >&2
+exit "$status"
+"""
+_JAVA = """#!/bin/sh
+case " $* " in *" -XX:"*) exec {real} "$@" ;; esac
+exec {real} {light} "$@"
+"""
+
+
+class Fronts(msgspec.Struct):
+    """What quick trials of a command are given besides."""
+
+    #: Put before the path; empty where there is nothing to gain.
+    folder: str = ""
+    #: Pipes between the fronts and their helper.
+    pipes: list[str] = []
+    #: Started once beside the trials, in the project; empty for none.
+    helper: list[str] = []
+
+
+def fronts(words: Sequence[str], folder: Path, project: Path) -> Fronts:
+    """Lay the fronts of the tools that a command calls.
+
+    Args:
+        words: the command.
+        folder: an empty one of ours.
+        project: the folder that the trials run in.
+    """
+    said = {word for text in words for word in _WORD.findall(text)}
+    compiler, runtime = shutil.which("javac"), shutil.which("java")
+    if "javac" not in said or compiler is None or runtime is None:
+        return Fronts()
+    quoted = {"folder": shlex.quote(str(folder)), "project": shlex.quote(str(project))}
+    for name, text in (
+        ("javac", _JAVAC.format(real=shlex.quote(compiler), **quoted)),
+        ("java", _JAVA.format(real=shlex.quote(runtime), light=" ".join(_LIGHT))),
+    ):
+        path = folder / name
+        path.write_text(text, encoding="utf-8")
+        path.chmod(0o755)
+    helper = shutil.copy(_AGENTS / "Compiler.java", folder / "Compiler.java")
+    return Fronts(
+        str(folder), [str(folder / name) for name in ("asked", "answer")], [runtime, *_LIGHT, str(helper), str(folder)]
+    )

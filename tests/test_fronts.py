@@ -1,0 +1,111 @@
+"""Quick trials of commands whose tools take long to start: the same words, status and output, from a helper that stays."""
+
+from __future__ import annotations
+
+import shutil
+import time
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path
+
+import psutil
+import pytest
+
+from jamkey.observe.target import command_target
+from jamkey.trials.fronts import fronts
+from jamkey.trials.warm import Ran, Warm, warm
+
+Project = Callable[[Mapping[str, str | bytes]], Path]
+COMMAND = "javac -g -d 'built here' Gain.java && java -cp 'built here' Gain two words; exit $?"
+SOURCE = """public class Gain {
+    public static void main(String[] words) {
+        System.out.println("gain " + words.length);
+        System.err.println("no honey");
+        System.exit(3);
+    }
+}
+"""
+
+
+@contextmanager
+def begun(folder: Path, monkeypatch: pytest.MonkeyPatch, command: str = COMMAND, limit: float = 10.0) -> Iterator[Warm]:
+    monkeypatch.chdir(folder)
+    with warm(folder, command_target(["sh", "-c", command]), stdin=b"", limit=limit, unguarded=False, load=()) as runner:
+        assert runner is not None
+        assert runner.ready()
+        yield runner
+
+
+def ran(runner: Warm, text: str = SOURCE, limit: float = 10.0) -> Ran:
+    answer = runner.run({"Gain.java": text.encode()}, limit)
+    assert answer is not None
+    return answer
+
+
+def helpers() -> list[psutil.Process]:
+    """Return the warm compilers of this very test process."""
+    return [one for one in psutil.Process().children(recursive=True) if "Compiler.java" in " ".join(one.cmdline())]
+
+
+@pytest.fixture
+def folder(project: Project) -> Path:
+    return project({"Gain.java": SOURCE})
+
+
+def test_a_warm_compiler_says_what_the_compiler_says(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    with begun(folder, monkeypatch) as runner:
+        for _ in range(2):
+            good = ran(runner)
+            assert (good.status, good.stdout, good.stderr) == (3, "gain 2\n", "no honey\n")
+        wrong = ran(runner, SOURCE.replace("words.length", "word.length"))
+        assert (wrong.status, wrong.stdout) == (1, "")
+        assert wrong.stderr.splitlines()[0] == "Gain.java:3: error: cannot find symbol"
+        assert wrong.stderr.splitlines()[-1] == "1 error"
+        raised = ran(runner, SOURCE.replace('"no honey"', "words[5]"))
+        assert raised.status == 1
+        assert raised.stderr.splitlines()[1:] == ["\tat Gain.main(Gain.java:4)"], "no frame of ours is in the trace"
+        assert ran(runner).status == 3
+    assert sorted(entry.name for entry in folder.iterdir()) == ["Gain.java"]
+    assert not helpers(), "the helper ends with the trials"
+
+
+def test_a_trial_that_is_broken_off_leaves_no_answer_behind(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    with begun(folder, monkeypatch, limit=6.0) as runner:
+        assert runner.run({"Gain.java": SOURCE.replace("System.exit(3)", "for (int i = 0; i < 1; ) {}").encode()}, 6.0).limit  # type: ignore[union-attr]
+        assert [ran(runner).status for _ in range(2)] == [3, 3]
+
+
+def test_without_its_helper_the_tool_itself_is_called(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    with begun(folder, monkeypatch) as runner:
+        assert ran(runner).status == 3
+        for helper in helpers():
+            helper.kill()
+            while helper.is_running() and helper.status() != psutil.STATUS_ZOMBIE:
+                time.sleep(0.01)
+        assert (ran(runner).status, helpers()) == (3, [])
+
+
+@pytest.mark.parametrize(
+    ("command", "status"),
+    [
+        ("javac -J-Xmx200m Gain.java && java -XX:+UseParallelGC Gain", 3),
+        ("mkdir -p below && cp Gain.java below && cd below && echo Gain.java > all && javac @all && java Gain", 3),
+        ("javac --no-such-option Gain.java", 2),
+    ],
+    ids=["its own options", "another folder, words in a file", "a wrong option"],
+)
+def test_what_a_front_cannot_do_is_left_to_the_tool(
+    folder: Path, monkeypatch: pytest.MonkeyPatch, command: str, status: int
+) -> None:
+    with begun(folder, monkeypatch, command) as runner:
+        assert ran(runner).status == status
+
+
+def test_a_command_without_slow_tools_has_no_front(tmp_path: Path) -> None:
+    assert shutil.which("javac")
+    for words in (["lua5.4", "gain.lua"], ["sh", "-c", "java Gain"], ["sh", "-c", "echo 'javac"[:8]], []):
+        assert not fronts(words, tmp_path, tmp_path).folder
+    assert not list(tmp_path.iterdir())
+    assert fronts(["sh", "-c", "javac 'Gain.java && java Gain"], tmp_path, tmp_path).helper, (
+        "also where the quotes do not close"
+    )
