@@ -1,4 +1,5 @@
 # make demo: the main job on the demo data.  make test: lint, types and tests.
+# make test WHOLE=1: also the cases that the everyday run leaves out.
 # Each sets up a local virtual environment first; nothing but Python >= 3.11, pip and make is needed.
 PYTHON ?= $(shell for p in python3.11 python3.12 python3.13 python3.14 python3; do \
     if $$p -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then echo $$p; break; fi; done)
@@ -30,7 +31,7 @@ check: $(VENV)/ready
 	$(BIN)/mypy
 
 test: check
-	$(BIN)/python -m pytest -n auto --dist worksteal
+	$(BIN)/python -m pytest -n auto --dist worksteal $(if $(WHOLE),--whole)
 
 phrases: $(VENV)/ready
 	$(BIN)/python -m jamkey.phrases

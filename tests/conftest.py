@@ -9,6 +9,7 @@ import shutil
 import subprocess
 import sys
 import threading
+from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -29,6 +30,28 @@ class Ran:
     status: int
     out: str
     err: str
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--whole", action="store_true", help="run all cases of the tests that are marked `spread`")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Take each n-th case of a test marked `spread(n)`, so that the everyday run stays short."""
+    if config.getoption("--whole"):
+        return
+    seen: Counter[str] = Counter()
+    left_out: list[pytest.Item] = []
+    for item in items:
+        mark = item.get_closest_marker("spread")
+        if mark is not None:
+            family = item.nodeid.partition("[")[0]
+            if seen[family] % mark.args[0]:
+                left_out.append(item)
+            seen[family] += 1
+    config.hook.pytest_deselected(items=left_out)
+    gone = set(map(id, left_out))
+    items[:] = [item for item in items if id(item) not in gone]
 
 
 @pytest.fixture

@@ -78,6 +78,7 @@ SAME = {
 }
 
 
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("version", VERSIONS)
 @pytest.mark.parametrize("name", SAME)
 def test_same_as_the_plain_interpreter(version: str, name: str, project: Callable[..., Path]) -> None:

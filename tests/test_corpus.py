@@ -48,6 +48,7 @@ def test_case(case: Path) -> None:
         assert written(first_edits(jam)) == expected["key"], REFRESH
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("case", cases(), ids=named)
 def test_what_is_shown_of_a_case(case: Path) -> None:
     """One reading, looked at from all sides: its keys, its sentences, its order."""

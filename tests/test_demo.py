@@ -10,6 +10,7 @@ import pytest
 from jamkey.doors.demo import LAST, QUIET, RIGHT, STOPS, lay_out
 from jamkey.observe.target import script_target
 from jamkey.runs.fix_loop import best_key, fix, main_jam, run_captured, tried
+from jamkey.settings import Settings
 from tests.conftest import SOURCE, jamkey
 
 #: Script -> (kind, snag line, root file, root line, what the first key makes it print last)
@@ -23,6 +24,9 @@ EXPECTED = {
 }
 
 
+SHORT = Settings(patience=2.0)
+
+
 @pytest.mark.parametrize("name", STOPS)
 def test_each_stop(name: str, tmp_path: Path) -> None:
     folder = lay_out(tmp_path / "apiary")
@@ -34,7 +38,7 @@ def test_each_stop(name: str, tmp_path: Path) -> None:
     assert jam.snag_frame is not None
     assert (jam.kind, jam.snag_frame.line) == (kind, line)
     assert (jam.roots[0].file, jam.roots[0].line) == (root_file, root_line)
-    first = tried(outcome, target, jam).keys[0]
+    first = tried(outcome, target, jam, settings=SHORT).keys[0]
     assert first.trial.outcome == "runs"
     assert first.trial.printed.splitlines()[-1] == printed
 
@@ -53,7 +57,7 @@ def test_the_root_two_calls_away_is_shown_with_its_steps(tmp_path: Path) -> None
 
 def test_four_jams_in_a_row(tmp_path: Path) -> None:
     folder = lay_out(tmp_path / "apiary")
-    rounds = list(fix(script_target(str(folder / LAST), []), folder, choose=best_key))
+    rounds = list(fix(script_target(str(folder / LAST), []), folder, choose=best_key, settings=SHORT))
     kinds = [done.jam.kind if done.jam else None for done in rounds]
     # the last two may be mended by one key of two edits
     assert kinds[:3] == ["no-such-member", "unknown-name", "wrong-type"]
@@ -81,7 +85,7 @@ def test_the_wrong_result_is_mended(tmp_path: Path) -> None:
     jam = main_jam(outcome)
     assert jam is not None
     assert (jam.phase, jam.kind, jam.roots[0].line) == ("quiet", "early-return", 10)
-    assert tried(outcome, target, jam).keys[0].trial.outcome == "runs"
+    assert tried(outcome, target, jam, settings=SHORT).keys[0].trial.outcome == "runs"
 
 
 def test_keeping_the_apiary(tmp_path: Path) -> None:

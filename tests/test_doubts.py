@@ -135,10 +135,17 @@ def test_healthy_programs_are_left_alone(name: str, project: Project, monkeypatc
     assert found(folder) == []
 
 
+def order(version: str) -> int:
+    return int(version[2:])
+
+
 @pytest.mark.parametrize("version", sorted(interpreters()))
 def test_a_watched_program_prints_what_it_prints(version: str, tmp_path: Path) -> None:
-    """On every interpreter, for all programs here in one: same output, same status."""
-    for number, text in enumerate([*HEALTHY.values(), *(text for text, _, _ in ODD.values())]):
+    """On every interpreter: same output, same status."""
+    programs = [*HEALTHY.values(), *(text for text, _, _ in ODD.values())]
+    # all of them on the oldest and the newest, and between these every third
+    whole = version in (min(interpreters(), key=order), max(interpreters(), key=order))
+    for number, text in enumerate(programs if whole else programs[order(version) % 3 :: 3]):
         script = tmp_path / f"hives{number}.py"
         script.write_text(text)
         asked = json.dumps({"files": [str(script)], "out": str(tmp_path / "out.json"), "seconds": 20.0})

@@ -93,7 +93,7 @@ def test_every_sort_of_jam_is_valid(sources: Sources) -> None:
     assert valid(sarif.render([], sources))["results"] == []
 
 
-@pytest.mark.parametrize("case", corpus_cases()[::8], ids=lambda case: f"{case.parent.name}-{case.name}")
+@pytest.mark.parametrize("case", corpus_cases()[::16], ids=lambda case: f"{case.parent.name}-{case.name}")
 def test_real_traces_are_valid(case: Path) -> None:
     jams = [library.diagnose(jam, Sources(case)) for text in printed(case) for jam in read(text)]
     assert len(valid(sarif.render(jams, Sources(case)))["results"]) == len(jams)

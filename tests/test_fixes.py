@@ -10,6 +10,7 @@ import pytest
 from jamkey.model import Jam
 from jamkey.observe.target import script_target
 from jamkey.runs.fix_loop import main_jam, run_captured, tried
+from jamkey.settings import Settings
 from jamkey.text import splice
 
 
@@ -19,7 +20,7 @@ def first_key(folder: Path, script: str, *, stdin: bytes = b"") -> tuple[Jam, di
     outcome = run_captured(target, folder, stdin=stdin)
     jam = main_jam(outcome)
     assert jam is not None, outcome.ended.stderr.decode()
-    jam = tried(outcome, target, jam)
+    jam = tried(outcome, target, jam, settings=Settings(patience=2.0))
     assert jam.keys, jam
     files = {}
     for file in {edit.file for edit in jam.keys[0].edits}:
@@ -203,6 +204,7 @@ CASES = {
 }
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("name", CASES)
 def test_first_key(name: str, project: Callable[..., Path]) -> None:
     kind, before, after = CASES[name]

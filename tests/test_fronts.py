@@ -85,6 +85,22 @@ def test_without_its_helper_the_tool_itself_is_called(folder: Path, monkeypatch:
         assert (ran(runner).status, helpers()) == (3, [])
 
 
+def test_one_file_is_compiled_and_run(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    text = "package apiary;\n\nimport java.util.*;\n\n" + SOURCE.replace("public class", "public final class")
+    folder = project({"Gain.java": text + "class Other {}\n"})
+    monkeypatch.chdir(folder)
+    target = command_target(["java", "Gain.java", "two", "words here"])
+    with warm(folder, target, stdin=b"", limit=10.0, unguarded=False, load=()) as runner:
+        assert runner is not None
+        assert runner.ready()
+        good = ran(runner, text)
+        assert (good.status, good.stdout, good.stderr) == (3, "gain 2\n", "no honey\n")
+        wrong = ran(runner, text.replace("length", "size"))
+        assert (wrong.status, wrong.stderr.splitlines()[-1]) == (1, "error: compilation failed")
+        assert len(helpers()) == 1
+    assert sorted(entry.name for entry in folder.iterdir()) == ["Gain.java"]
+
+
 @pytest.mark.parametrize(
     ("command", "status"),
     [

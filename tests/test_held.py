@@ -195,7 +195,14 @@ def test_a_second_run_changes_nothing_outside(runtime: str, project: Project, tm
     before = tree(folder)
     expected = ["--expect", "6"] if runtime == "c" else []  # it ends well, and wrong
     done = jamkey(
-        "fix", "--preview", *expected, "--save", str(tmp_path / "out.json"), file, cwd=folder, env={"TMPDIR": str(tmp_path)}
+        "fix",
+        "--preview",
+        *expected,
+        "--save",
+        str(tmp_path / "out.json"),
+        file,
+        cwd=folder,
+        env={"TMPDIR": str(tmp_path), "JAMKEY_PATIENCE": "1"},
     )
     assert counts(outside) == (1, 1, 1, 1), done.err  # the plain run's, and no trial's
     assert tree(folder) == before
@@ -341,7 +348,7 @@ def test_nothing_is_left_running_or_lying(how: str, project: Project, tmp_path: 
     folder = project({"a.py": spawn + "while True:\n    time.sleep(1)\n"})
     own = {"TMPDIR": str(tmp_path), "JAMKEY_STATE": str(tmp_path / "state")}
     process = subprocess.Popen(
-        [sys.executable, "-m", "jamkey", "fix", "--preview", "--limit", "3s" if how == "limit" else "60s", "a.py"],
+        [sys.executable, "-m", "jamkey", "fix", "--preview", "--limit", "1s" if how == "limit" else "60s", "a.py"],
         cwd=folder,
         env={**os.environ, **own},
         stdout=subprocess.DEVNULL,

@@ -379,7 +379,7 @@ def test_no_damage_aborts_a_command(how: str, project: Project, state: Path) -> 
         (state / "journal.sqlite").write_bytes(before.read_bytes())
         (folder / "gain.py").write_text(BROKEN, encoding="utf-8")
         (folder / "error.txt").write_text("NameError: name 'x' is not defined\n", encoding="utf-8")
-        done = jamkey(*words, cwd=folder)
+        done = jamkey(*words, cwd=folder, env={"JAMKEY_PATIENCE": "0"})
         assert "jamkey/" not in done.err, (words, done.err)  # no frame of ours
         assert done.err.count("was damaged") <= 1, done.err
         if words[0] == "fix" and "--yes" in words:

@@ -230,6 +230,7 @@ RIGHT = {
 }
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("kind", sorted(RIGHT))
 def test_the_example_is_quietly_wrong_as_the_kind_says(kind: str, tmp_path: Path) -> None:
     """The catalogue's example, run by a real interpreter and compared with what it should print, is read as that kind."""
@@ -239,6 +240,7 @@ def test_the_example_is_quietly_wrong_as_the_kind_says(kind: str, tmp_path: Path
     assert (jam.kind, jam.phase, jam.snag_frame is not None) == (kind, "quiet", True)
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("kind", [kind for kind in KINDS if kind not in RIGHT])
 def test_the_example_fails_as_the_kind_says(kind: str, tmp_path: Path) -> None:
     """The catalogue's example, run by a real interpreter, is read as that kind."""

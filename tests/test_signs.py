@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 import pytest
@@ -114,13 +113,6 @@ def test_any_text_has_one_kind_or_none(text: str) -> None:
 
 def test_the_cut_signs_are_fresh() -> None:
     assert Path(CUT).read_bytes() == compile_signs(), "make phrases"
-
-
-def test_long_messages_take_no_time() -> None:
-    begin = time.perf_counter()
-    for _ in range(200):
-        kind_by_signs("length has expected columns number of " * 200_0)
-    assert time.perf_counter() - begin < 5
 
 
 def test_a_warning_made_an_error_stays_the_programs(tmp_path: Path) -> None:

@@ -57,14 +57,15 @@ def same(jams: list[Jam]) -> list[object]:
 
 
 @pytest.mark.parametrize("name", R_PROGRAMS)
-def test_r_in_twelve_languages(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_r_in_its_languages(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "hive.R").write_text(R_PROGRAMS[name])
     argv = ["Rscript", "hive.R"]
     wanted = read(printed(argv, tmp_path, "en"))
     assert wanted
     assert wanted[0].english is None
     differing = []
-    for language in R_LANGUAGES:
+    # each program in four of the languages, each language with some of the programs
+    for language in R_LANGUAGES[list(R_PROGRAMS).index(name) % 3 :: 3]:
         text = printed(argv, tmp_path, language)
         monkeypatch.setenv("LANGUAGE", language)
         found = read(text)

@@ -47,11 +47,15 @@ class IndexOutOfRange:
             found.meaning = f"{shown} {size}, and the line asks for item `{show(key.source)}`{number}."
             if length:
                 found.meaning += f" The last place is {length - 1}."
-            found.look_at = f"Compare `{show(key.source)}` with the length of {shown} in the last round of the loop."
+            found.look_at = f"Compare `{show(key.source)}` with the length of {shown}"
         else:
             found.meaning = "The line takes an item out of something that has none left, or none at that place."
             found.look_at = "Check how many items there are, and how often the line runs."
-        self._loop(scene, found, part, container, key)
+        looped = self._loop(scene, found, part, container, key)
+        if container is not None and key is not None:
+            found.look_at += " in the last round of the loop." if looped else "."
+            away = {self.usual[0]: not looped, self.usual[2]: bool(length)}
+            found.causes = [cause for cause in found.causes if not away.get(cause)]
         self._length_as_index(scene, found, container, key)
         self._exhausted(scene, found)
         self._follow_index(scene, found, container, key)
@@ -61,10 +65,10 @@ class IndexOutOfRange:
         found.root(scene.frame.file, scene.line, "the index is too large for what is there", 0.55)
         return found
 
-    def _loop(self, scene: Scene, found: Diagnosis, part: Part | None, container: Part | None, key: Part | None) -> None:
-        """Shorten the loop that runs the index too far; it may lie in a caller."""
+    def _loop(self, scene: Scene, found: Diagnosis, part: Part | None, container: Part | None, key: Part | None) -> bool:
+        """Shorten the loop that runs the index too far, which may lie in a caller; tell whether there is one."""
         if key is None or scene.frame is None or scene.jam.snag is None:
-            return
+            return False
         names = {inner.name for inner in key.walk() if inner.sort == "name"}
         ahead = _ahead(key)
         for made in [p for p in self._comprehensions(scene) if p.span.holds(key.span)]:
@@ -75,7 +79,7 @@ class IndexOutOfRange:
                     self._shorten(
                         scene, found, scene.frame.file, loop, ahead, {container.source} if container is not None else set()
                     )
-                    return
+                    return True
         index: int | None = scene.jam.snag
         part_names = {container.source} if container is not None else set()
         while index is not None and names:
@@ -85,16 +89,17 @@ class IndexOutOfRange:
                 target = {inner.name for inner in loop.target.walk()} if loop.target is not None else set()
                 if loop.sort == "for" and target & names and loop.over is not None:
                     self._shorten(scene, found, frame.file, loop, ahead, part_names)
-                    return
+                    return True
                 if (
                     loop.sort == "while"
                     and loop.condition is not None
                     and {inner.name for inner in loop.condition.walk()} & names
                 ):
                     self._tighten(scene, found, frame.file, loop)
-                    return
+                    return True
             names, ahead, part_names = self._outward(scene, index, names, ahead)
             index = scene.caller_index(index)
+        return False
 
     def _comprehensions(self, scene: Scene) -> list[Part]:
         statement = scene.statement_of(scene.frame)

@@ -40,8 +40,9 @@ from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 _COMPILED = ("c", "java")
 #: The search goes on for at least as long as so many runs of the program take, and for so many trials.
 RUNS = 8
-#: It ends when what runs is so many times as likely, before its trial, as all that is untried.
-SURE = 3.0
+#: It ends when what runs is so many times as likely, before its trial, as all that is untried; half as many are enough
+#: after these seconds, a third after twice as many, and so on: whoever waits has less and less to gain.
+SURE, _HALVED = 3.0, 3.0
 #: A quick trial may take this many seconds at least.
 _LEAST_LIMIT = 2.0
 #: Groups that are confirmed and shown.
@@ -217,6 +218,7 @@ class _Runners:
         #: Trials made however little time a busy machine gives, and those begun.
         self.least = least
         self._tried = 0
+        self._start = time.monotonic()
         #: Whether any quick trial was refused something; known when the interpreters have ended.
         self.refused = False
         #: Whether what runs or gets past the failure was so likely, in the last round, that it ended.
@@ -249,12 +251,16 @@ class _Runners:
         self._stack.close()
         self.refused = any(runner.refused for runner in self._begun)
 
+    def sure(self, good: float, left: float) -> bool:
+        """Tell whether what was found is likely enough, beside what is left, to try no more."""
+        return good >= SURE / (1 + (time.monotonic() - self._start) / _HALVED) * left
+
     def all(
         self, wanted: Sequence[Tried], until: float, progress: Callable[[int, int, Key], None] | None = None
     ) -> list[Tried]:
         """Try as many as there is time for, in order; return those that were.
 
-        It ends when what runs, or gets past the failure, is `SURE` times as likely as all that is untried: `settled`.
+        It ends when what runs, or gets past the failure, is so much likelier than all that is untried: `settled`.
         """
         todo: Iterator[Tried] = iter(wanted)
         done: list[Tried] = []
@@ -264,7 +270,7 @@ class _Runners:
 
         def work(runner: Warm | None) -> None:
             nonlocal left, good, fitting, behind
-            while (time.monotonic() < until or self._tried < self.least) and good < SURE * left:
+            while (time.monotonic() < until or self._tried < self.least) and not self.sure(good, left):
                 with self._lock:
                     item = next(todo, None)
                     self._tried += 1
@@ -295,7 +301,7 @@ class _Runners:
         with ThreadPoolExecutor(max_workers=len(workers)) as pool:
             for future in [pool.submit(work, runner) for runner in workers]:
                 future.result()
-        self.settled = good >= SURE * left
+        self.settled = self.sure(good, left)
         return done
 
     def past(self, item: Tried) -> Jam | None:
@@ -387,7 +393,7 @@ def _further(
             joined.append(Tried(key, whole, item.score + other.score, "", False, lines=(*item.lines, *other.lines)))
         found += runners.all(joined, until)
         rest -= math.exp(item.score)
-        if math.exp(item.score) >= SURE * rest and (runners.settled or any(other.runs for other in found)):
+        if runners.sure(math.exp(item.score), rest) and (runners.settled or any(other.runs for other in found)):
             break
     return found
 

@@ -72,7 +72,9 @@ class Bench:
         self.jam = jam
         self.read = read
         # a program that hung was stopped: what mends it ends well before that
-        self.limit = max(LEAST_HANG, first.seconds) if jam.phase == "hang" else max(LEAST_LIMIT, TIMES_FIRST * first.seconds)
+        self.limit = (
+            max(LEAST_HANG, 1.5 * first.seconds) if jam.phase == "hang" else max(LEAST_LIMIT, TIMES_FIRST * first.seconds)
+        )
 
     def try_all(self, keys: Sequence[Key]) -> Iterator[tuple[int, Key]]:
         """Try keys two at a time; yield (place in the list, key with its trial) in the order of the list."""

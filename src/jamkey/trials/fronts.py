@@ -6,6 +6,7 @@ the front cannot do as the tool does it, it leaves to the tool.
 
 from __future__ import annotations
 
+import os
 import re
 import shlex
 import shutil
@@ -29,6 +30,20 @@ exit "$status"
 """
 _JAVA = """#!/bin/sh
 case " $* " in *" -XX:"*) exec {real} "$@" ;; esac
+case "$1" in
+*.java)
+    # one file, compiled and run: the first class in it is started
+    package=$(sed -n 's/^ *package  *\\([A-Za-z0-9_.]*\\).*/\\1./p' "$1" | head -n 1)
+    before='\\(\\(public\\|final\\|abstract\\|sealed\\|strictfp\\)  *\\)*'
+    what='\\(class\\|record\\|interface\\|enum\\)'
+    name=$(sed -n "s/^ *$before$what  *\\([A-Za-z0-9_]*\\).*/\\4/p" "$1" | head -n 1)
+    rm -rf {folder}/classes
+    mkdir {folder}/classes
+    {folder}/javac -proc:none -d {folder}/classes "$1" || {{ echo "error: compilation failed" >&2; exit 1; }}
+    shift
+    exec {real} {light} -cp {folder}/classes "$package$name" "$@"
+    ;;
+esac
 exec {real} {light} "$@"
 """
 
@@ -43,6 +58,11 @@ class Fronts(msgspec.Struct):
     #: Started once beside the trials, in the project; empty for none.
     helper: list[str] = []
 
+    def of(self, program: str) -> str:
+        """Return the front of a program, or the program where it has none."""
+        path = os.path.join(self.folder, os.path.basename(program))
+        return path if self.folder and os.path.exists(path) else program
+
 
 def fronts(words: Sequence[str], folder: Path, project: Path) -> Fronts:
     """Lay the fronts of the tools that a command calls.
@@ -53,13 +73,14 @@ def fronts(words: Sequence[str], folder: Path, project: Path) -> Fronts:
         project: the folder that the trials run in.
     """
     said = {word for text in words for word in _WORD.findall(text)}
+    source = len(words) > 1 and os.path.basename(words[0]) == "java" and words[1].endswith(".java")
     compiler, runtime = shutil.which("javac"), shutil.which("java")
-    if "javac" not in said or compiler is None or runtime is None:
+    if not (source or "javac" in said) or compiler is None or runtime is None:
         return Fronts()
     quoted = {"folder": shlex.quote(str(folder)), "project": shlex.quote(str(project))}
     for name, text in (
         ("javac", _JAVAC.format(real=shlex.quote(compiler), **quoted)),
-        ("java", _JAVA.format(real=shlex.quote(runtime), light=" ".join(_LIGHT))),
+        ("java", _JAVA.format(real=shlex.quote(runtime), light=" ".join(_LIGHT), **quoted)),
     ):
         path = folder / name
         path.write_text(text, encoding="utf-8")

@@ -146,18 +146,19 @@ def warm(
         script, module, argv = _words(moved) or ("", "", moved.argv)
         tools = folder / "tools"
         tools.mkdir()
+        ahead = fronts(argv, tools, place.project) if words is None else Fronts()
         whole = os.path.join(place.project, script) if script else ""
         setup = {
             "script": script,
             "module": module,
             "argv": argv,
-            "command": "" if words is not None else moved.executable,
+            "command": "" if words is not None else ahead.of(moved.executable),
             "project": str(place.project),
             "path": os.path.dirname(whole) if whole else str(place.project),
             "load": sorted(load),
             "stdin": str(folder / "stdin"),
             "limit": limit,
-            "fronts": fronts(argv, tools, place.project) if words is None else Fronts(),
+            "fronts": ahead,
         }
         (folder / "setup.json").write_bytes(msgspec.json.encode(setup))
         first, program = (moved.argv[0], moved.executable) if words is not None else (sys.executable, sys.executable)
