@@ -107,7 +107,8 @@ def test_lines_behind_a_cell_of_several_lines(project: Project) -> None:
 
 
 def test_a_workbook(project: Project) -> None:
-    openpyxl = pytest.importorskip("openpyxl")
+    import openpyxl
+
     folder = project({})
     book = openpyxl.Workbook()
     book.active.append(["hive", "kilos", "weighed"])

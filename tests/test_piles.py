@@ -420,7 +420,8 @@ def test_folders_patterns_and_what_is_no_log(tmp_path: Path) -> None:
 
 
 def test_a_remote_store(log: Path, tmp_path: Path) -> None:
-    fsspec = pytest.importorskip("fsspec")
+    import fsspec
+
     memory = fsspec.filesystem("memory")
     with memory.open("/apiary/night.log", "wb") as out:
         out.write(log.read_bytes())

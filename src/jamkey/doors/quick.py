@@ -69,7 +69,7 @@ def run(call: Call) -> None:
         target = module_target(call.module, call.args, python=python)
     else:
         target = script_target(call.script or "", call.args, python=python, commands=commands)
-    if call.doubts:
+    if call.doubts or call.sure:
         from jamkey.doors.show_run import with_doubts
 
         launch.leave(with_doubts(call, target, limit))

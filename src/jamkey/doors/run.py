@@ -19,6 +19,9 @@ from jamkey.errors import UsageError
 @click.option("--keep-trace", is_flag=True, help="Show the runtime's own trace as well.")
 @click.option("--again", is_flag=True, help="Run it once more on a copy, recording how the values in question change.")
 @click.option("--doubts", is_flag=True, help="After a run that ended well, show what may have gone quietly wrong.")
+@click.option(
+    "--sure", metavar="EXPRESSION", multiple=True, help="Say what must hold at the end; find the line where it no longer does."
+)
 @click.option("--stay", is_flag=True, help="Keep a failed Python program alive and look around in it.")
 @click.option("--open", "open_", is_flag=True, help="Open your editor at the place to change.")
 @click.option("--no-keep", is_flag=True, help="Do not keep this reading in the journal.")
@@ -32,6 +35,7 @@ def run(
     keep_trace: bool,
     again: bool,
     doubts: bool,
+    sure: tuple[str, ...],
     stay: bool,
     open_: bool,
     no_keep: bool,
@@ -49,7 +53,7 @@ def run(
     call = Call()
     call.python, call.limit, call.save, call.keep_trace = python or "", limit or "", list(save), keep_trace
     call.module, call.again, call.doubts, call.stay, call.open, call.no_keep = module, again, doubts, stay, open_, no_keep
-    call.unguarded = unguarded
+    call.unguarded, call.sure = unguarded, list(sure)
     call.args = list(words if module is not None else words[1:])
     call.script = None if module is not None else words[0]
     quick.run(call)

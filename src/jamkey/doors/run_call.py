@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 #: Options with a value, and flags.
-_VALUED = {"--python", "--limit", "--save"}
+_VALUED = {"--python", "--limit", "--save", "--sure"}
 _FLAGS = {"--keep-trace", "--again", "--doubts", "--no-keep", "--stay", "--open", "--unguarded"}
 
 
@@ -14,6 +14,7 @@ class Call:
         self.python = ""
         self.limit = ""
         self.save: list[str] = []
+        self.sure: list[str] = []
         self.keep_trace = False
         self.again = False
         self.doubts = False
@@ -48,8 +49,8 @@ def parse(words: list[str]) -> Call | None:
                 if position >= len(words):
                     return None
                 value = words[position]
-            if name == "--save":
-                call.save.append(value)
+            if name in ("--save", "--sure"):
+                getattr(call, name[2:]).append(value)
             else:
                 setattr(call, name[2:], value)
         elif word in _FLAGS:

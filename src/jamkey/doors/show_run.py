@@ -20,6 +20,7 @@ from jamkey.observe.typed import Typed
 from jamkey.observe.wire import fault_text, worded
 from jamkey.phrases import table
 from jamkey.runs.read_run import diagnose_run, project_of
+from jamkey.secrets import masked
 from jamkey.settings import Settings, load
 from jamkey.views.terminal import console, show
 
@@ -118,9 +119,19 @@ def with_doubts(call: Call, target: Target, limit: float) -> int:
 
     from jamkey.runs.fix_loop import run_captured
     from jamkey.runs.journaled import ended_well
+    from jamkey.runs.surely import check_claims
 
-    stdin = Typed.here()
-    outcome = run_captured(target, Path.cwd(), stdin=stdin, limit=limit, echo=True, settings=load(Path.cwd()), doubts=True)
+    check_claims(call.sure)
+    outcome = run_captured(
+        target,
+        Path.cwd(),
+        stdin=Typed.here(),
+        limit=limit,
+        echo=True,
+        settings=load(Path.cwd()),
+        doubts=call.doubts,
+        sure=call.sure,
+    )
     sources = Sources(outcome.root)
     sources.printed = outcome.ended.stderr.decode("utf-8", "replace")
     out = console(stderr=True)
@@ -130,7 +141,11 @@ def with_doubts(call: Call, target: Target, limit: float) -> int:
         keep_quietly(call, outcome.jams, sources, target)
     elif outcome.status == 0:
         ended_well(target)
-        out.print("jamkey: nothing that looks wrong in what it printed or in its source", style="dim")
+        if call.doubts:
+            out.print("jamkey: nothing that looks wrong in what it printed or in its source", style="dim")
+    for claim in outcome.claims:
+        if claim.holds or not claim.line:
+            out.print(f"jamkey: {masked(claim.told())}", style="dim" if claim.holds else "", markup=False)
     save_all(call.save, outcome.jams, sources)
     return 124 if outcome.ended.hit_limit else outcome.status
 

@@ -80,6 +80,12 @@ SORTS = {
 }
 
 
+def watchable(target: Target) -> bool:
+    """Tell a Python script, of which a second run can be watched from within."""
+    script = target.script
+    return script is not None and target.is_recordable and script in target.argv and script.endswith((".py", ".pyw"))
+
+
 def doubts(
     target: Target, root: Path, *, stdin: bytes | Typed = b"", limit: float = 0.0, unguarded: bool = False
 ) -> list[Finding]:
@@ -93,7 +99,7 @@ def doubts(
         unguarded: run it also where nothing holds it.
     """
     script = target.script
-    if script is None or not target.is_recordable or script not in target.argv or not script.endswith((".py", ".pyw")):
+    if script is None or not watchable(target):
         return []
     found: list[_Odd] = []
     sources = Sources(root)

@@ -19,6 +19,7 @@ from jamkey.observe.typed import Typed
 from jamkey.runs.doubts import doubts as watched
 from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
+from jamkey.runs.surely import Claim, findings, surely
 from jamkey.runs.wrong_result import judged, quiet_jam, same_output
 from jamkey.search.by_trial import roots_with, search, searchable
 from jamkey.settings import Settings, load
@@ -45,6 +46,8 @@ class Outcome:
     root: Path
     #: What should be printed; None when nobody said.
     expected: str | None = None
+    #: What was found about what somebody is sure of.
+    claims: list[Claim] = field(default_factory=list)
 
 
 @dataclass
@@ -83,6 +86,7 @@ def run_captured(
     settings: Settings | None = None,
     expected: str | None = None,
     doubts: bool = False,
+    sure: Sequence[str] = (),
 ) -> Outcome:
     """Run a target to its end, captured, and read and diagnose its failures.
 
@@ -95,6 +99,10 @@ def run_captured(
         settings: the project's.
         expected: what it should print; anything else is a failure of the quiet kinds.
         doubts: look for what went quietly wrong although nobody said what should be printed.
+        sure: expressions that should hold at the end, or of what a function returns; see `surely`.
+
+    Raises:
+        UsageError: one of `sure` is no expression, or cannot be asked of this target.
     """
     ended = capture(
         target.argv, executable=target.executable, cwd=cwd, stdin=stdin, limit=limit, echo=echo, runtime=target.runtime
@@ -111,13 +119,19 @@ def run_captured(
         stdin=ended.stdin,
         hung=ended.seconds if ended.hit_limit else 0.0,
     )
-    if not jams and ended.status == 0 and (expected is not None or doubts):
+    claims: list[Claim] = []
+    unguarded = settings is not None and settings.unguarded
+    longest = _SLOWER * ended.seconds + _MORE
+    if not jams and ended.status == 0 and sure:
+        claims = surely(sure, target, root, stdin=ended.stdin, limit=longest, unguarded=unguarded)
+    denied = findings(claims)
+    if not jams and ended.status == 0 and (expected is not None or doubts or denied):
         if expected is None or not same_output(ended.stdout, expected, settings.near if settings else 0.0):
-            unguarded = settings is not None and settings.unguarded
-            seen = watched(target, root, stdin=ended.stdin, limit=_SLOWER * ended.seconds + _MORE, unguarded=unguarded)
+            seen = watched(target, root, stdin=ended.stdin, limit=longest, unguarded=unguarded)
+            seen = [*denied, *seen]
             quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings, seen=seen)
             jams = [quiet] if quiet is not None else []
-    return Outcome(ended.status, jams, ended, root, expected)
+    return Outcome(ended.status, jams, ended, root, expected, claims)
 
 
 def tried(

@@ -108,7 +108,7 @@ def quiet_jam(
     missing = missing if missing is not None and not _NOTHING.search(expected or "") else None
     if expected is None and not findings and missing is None:
         return None
-    kind = findings[0].kind if findings else "spreading-missing-value" if missing is not None else None
+    kind = findings[0].kind or None if findings else "spreading-missing-value" if missing is not None else None
     frame = _shown(printed, differs, target, sources, runtime)
     if expected is None and seen:
         code = sources.code(seen[0].file, runtime)
@@ -248,6 +248,9 @@ def _with_findings(jam: Jam, findings: list[Finding], sources: Sources) -> Jam:
     scene = Scene(jam, sources)
     if jam.kind in KINDS:
         found: Diagnosis = KINDS.get(jam.kind or "").diagnose(scene)
+    elif findings and not findings[0].kind:
+        found = Diagnosis(meaning="It ran to its end, and what you are sure of does not hold.")
+        found.look_at = "Look at this line, and at the lines that gave it its values."
     else:
         found = Diagnosis(meaning="It ran to its end, and what it printed is not what it should be.")
         found.look_at = "Go back from the line that prints this, and look at the values on the way."
