@@ -139,6 +139,7 @@ def order(version: str) -> int:
     return int(version[2:])
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("version", sorted(interpreters()))
 def test_a_watched_program_prints_what_it_prints(version: str, tmp_path: Path) -> None:
     """On every interpreter: same output, same status."""

@@ -130,6 +130,7 @@ HANGS: dict[str, tuple[str, int, str]] = {
 }
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("name", list(HANGS))
 def test_a_hang_is_read_and_mended(name: str, project: Project) -> None:
     text, line, end = HANGS[name]
@@ -216,6 +217,7 @@ OTHER_HANGS = {
 }
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("runtime", list(OTHER_HANGS))
 def test_other_runtimes_are_asked_where_they_hang(runtime: str, project: Project) -> None:
     file, text, line, printed = OTHER_HANGS[runtime]

@@ -54,6 +54,7 @@ def asked(folder: Path, monkeypatch: pytest.MonkeyPatch, *claims: str, python: s
     return surely(claims, script_target("shares.py", [], python=python), folder)
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("version", sorted(interpreters()))
 def test_the_line_after_which_it_no_longer_holds(version: str, project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
     folder = project({"shares.py": SHARES})

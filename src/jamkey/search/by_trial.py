@@ -40,9 +40,9 @@ from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 _COMPILED = ("c", "java")
 #: The search goes on for at least as long as so many runs of the program take, and for so many trials.
 RUNS = 8
-#: It ends when what runs is so many times as likely, before its trial, as all that is untried; half as many are enough
+#: It ends when what runs is so many times as likely as all that is untried before its trial; half as many are enough
 #: after these seconds, a third after twice as many, and so on: whoever waits has less and less to gain.
-SURE, _HALVED = 3.0, 3.0
+SURE, _HALVED = 3.0, 6.0
 #: A quick trial may take this many seconds at least.
 _LEAST_LIMIT = 2.0
 #: Groups that are confirmed and shown.
@@ -218,7 +218,8 @@ class _Runners:
         #: Trials made however little time a busy machine gives, and those begun.
         self.least = least
         self._tried = 0
-        self._start = time.monotonic()
+        #: When single edits began to be tried; of what goes on behind one none is likely enough to be given up early.
+        self.began: float | None = time.monotonic()
         #: Whether any quick trial was refused something; known when the interpreters have ended.
         self.refused = False
         #: Whether what runs or gets past the failure was so likely, in the last round, that it ended.
@@ -253,7 +254,8 @@ class _Runners:
 
     def sure(self, good: float, left: float) -> bool:
         """Tell whether what was found is likely enough, beside what is left, to try no more."""
-        return good >= SURE / (1 + (time.monotonic() - self._start) / _HALVED) * left
+        waited = time.monotonic() - self.began if self.began is not None else 0.0
+        return good >= SURE / (1 + waited / _HALVED) * left
 
     def all(
         self, wanted: Sequence[Tried], until: float, progress: Callable[[int, int, Key], None] | None = None
@@ -293,7 +295,8 @@ class _Runners:
                     behind += fitting > 0
                     if fitting >= SHOWN or behind > _BEHIND_FIT:
                         good = math.inf  # it prints what it should, and others had their turn
-                    good += math.exp(item.score) if (item.runs or past) and not item.key.skips_work else 0.0
+                    if (item.runs or past) and not item.key.skips_work:
+                        good += math.exp(item.after if item.runs else item.score)
                     if progress is not None:
                         progress(len(done), len(wanted), item.key)
 
@@ -369,6 +372,7 @@ def _further(
         if what not in seen:
             seen.add(what)
             moved.append((item, after))
+    runners.began = None
     rest = sum(math.exp(item.score) for item, _ in moved)
     for item, after_jam in moved:
         if time.monotonic() > until:
