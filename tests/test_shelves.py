@@ -50,14 +50,18 @@ def test_listing_imports_nothing() -> None:
     assert loaded <= {"jamkey.readers.base", "jamkey.readers.pasted"}
 
 
-def test_others_can_add(monkeypatch: pytest.MonkeyPatch) -> None:
-    class Point:
-        name, value = "abacus", "jamkey.readers.python:READER"
-
-    monkeypatch.setattr("importlib.metadata.entry_points", lambda group: [Point] if group == "jamkey.readers" else [])
+@pytest.mark.parametrize("group", ["jamkey.readers", "jamkey.kinds"])
+def test_others_can_add(group: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    info = tmp_path / "abacus-1.dist-info"
+    info.mkdir()
+    (info / "METADATA").write_text("Metadata-Version: 2.1\nName: abacus\nVersion: 1\n", encoding="utf-8")
+    (info / "entry_points.txt").write_text(f"[{group}]\nabacus = jamkey.readers.python:READER\n", encoding="utf-8")
+    for where in (tmp_path / "nowhere", info / "METADATA", tmp_path):  # what is no folder is passed over, or asked
+        monkeypatch.syspath_prepend(str(where))
     shelf = Shelf({"python": "jamkey.readers.python:READER"}, group="jamkey.readers")
-    assert shelf.names() == ("python", "abacus")
-    assert shelf.get("abacus").name == "python"
+    assert shelf.names() == (("python", "abacus") if group == "jamkey.readers" else ("python",))
+    if group == "jamkey.readers":
+        assert shelf.get("abacus").name == "python"
 
 
 @pytest.mark.parametrize("name", KINDS)

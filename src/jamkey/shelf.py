@@ -2,9 +2,35 @@
 
 from __future__ import annotations
 
+import os
+import sys
 from collections.abc import Iterator, Mapping
 from importlib import import_module
 from typing import Any
+
+
+def _named_somewhere(group: str) -> bool:
+    """Tell whether an installed package may name a group: what asks them all takes longer to load than to read a trace."""
+    wanted = f"[{group}]".encode()
+    for folder in sys.path:
+        try:
+            entries = os.scandir(folder or ".")
+        except NotADirectoryError:
+            return True  # packed packages: ask
+        except OSError:
+            continue
+        with entries:
+            for entry in entries:
+                if entry.name.endswith((".dist-info", ".egg-info", ".egg")):
+                    try:
+                        with open(os.path.join(entry.path, "entry_points.txt"), "rb") as file:
+                            if wanted in file.read():
+                                return True
+                    except FileNotFoundError:
+                        continue
+                    except OSError:
+                        return True
+    return False
 
 
 class Shelf:
@@ -26,6 +52,8 @@ class Shelf:
         if self._asked_outside:
             return
         self._asked_outside = True
+        if not _named_somewhere(self._group):
+            return
         from importlib.metadata import entry_points
 
         for point in entry_points(group=self._group):
