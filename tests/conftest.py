@@ -6,11 +6,13 @@ import functools
 import json
 import os
 import shutil
+import signal
 import subprocess
 import sys
+import tempfile
 import threading
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -112,21 +114,64 @@ def on_each_system(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPat
     return name
 
 
-def jamkey(*args: str, cwd: Path, stdin: str | bytes = "", env: Mapping[str, str] | None = None, timeout: float = 120) -> Ran:
-    """Call the command line as a user does, in a process of its own."""
+class _Warm:
+    """One `warm_cli.py`, asked for a call at a time."""
+
+    def __init__(self) -> None:
+        self._folder = tempfile.TemporaryDirectory(prefix="warm-cli-")
+        self._process = subprocess.Popen(
+            [sys.executable, str(Path(__file__).parent / "warm_cli.py")],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+
+    def call(
+        self, args: Sequence[str], cwd: Path, data: bytes, env: Mapping[str, str], timeout: float
+    ) -> tuple[int, bytes, bytes]:
+        files = [Path(self._folder.name) / name for name in ("in", "out", "err")]
+        files[0].write_bytes(data)
+        asked = {"args": list(args), "cwd": str(cwd), "env": dict(env), "files": [str(path) for path in files]}
+        assert self._process.stdin is not None and self._process.stdout is not None
+        self._process.stdin.write(json.dumps(asked) + "\n")
+        self._process.stdin.flush()
+        number = int(self._process.stdout.readline())
+        late = threading.Timer(timeout, os.killpg, (number, signal.SIGKILL))
+        late.start()
+        status = int(self._process.stdout.readline())
+        late.cancel()
+        return status, files[1].read_bytes(), files[2].read_bytes()
+
+
+@functools.cache
+def _warm() -> _Warm:
+    return _Warm()
+
+
+def jamkey(
+    *args: str,
+    cwd: Path,
+    stdin: str | bytes = "",
+    env: Mapping[str, str] | None = None,
+    timeout: float = 120,
+    fresh: bool = False,
+) -> Ran:
+    """Call the command line as a user does, in a process of its own.
+
+    It is a child of one that has loaded the command line, but where a test asks for a fresh start, or sets what only a start reads.
+    """
     data = stdin.encode() if isinstance(stdin, str) else stdin
     if _start["words"] is BARE and args[:1] == ("fix",):
         args = ("fix", "--unguarded", *args[1:])  # nothing holds a trial there
-    done = subprocess.run(
-        [*_start["words"], *args],
-        cwd=cwd,
-        input=data,
-        capture_output=True,
-        timeout=timeout,
-        check=False,
-        env={**os.environ, "COLUMNS": "100", **(env or {})},
-    )
-    return Ran(done.returncode, done.stdout.decode("utf-8", "replace"), done.stderr.decode("utf-8", "replace"))
+    whole = {**os.environ, "COLUMNS": "100", **(env or {})}
+    at_start = any(name.startswith(("PYTHON", "LC_", "LANG")) for name in env or {})
+    if fresh or at_start or _start["words"] is BARE or not hasattr(os, "fork"):
+        done = subprocess.run(
+            [*_start["words"], *args], cwd=cwd, input=data, capture_output=True, timeout=timeout, check=False, env=whole
+        )
+        return Ran(done.returncode, done.stdout.decode("utf-8", "replace"), done.stderr.decode("utf-8", "replace"))
+    status, out, error = _warm().call(args, cwd, data, whole, timeout)
+    return Ran(status, out.decode("utf-8", "replace"), error.decode("utf-8", "replace"))
 
 
 class Heard:
