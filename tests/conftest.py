@@ -11,6 +11,7 @@ import subprocess
 import sys
 import tempfile
 import threading
+import time
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -72,12 +73,26 @@ def project(tmp_path: Path) -> Callable[[Mapping[str, str | bytes]], Path]:
     return write
 
 
+@functools.cache
+def slowness() -> float:
+    """Return how much longer this machine takes now, with the tests that run beside, than an idle one: 1 to 5.
+
+    A search has seconds, and on a slow machine the same search needs more of them.
+    """
+    took = []
+    for _ in range(3):
+        start = time.perf_counter()
+        subprocess.run([sys.executable, "-I", "-c", ""], check=True)
+        took.append(time.perf_counter() - start)
+    return min(5.0, max(1.0, sorted(took)[1] / 0.02))
+
+
 @pytest.fixture(autouse=True)
 def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """Keep the user's state out of the tests."""
     folder = tmp_path / "state"
     monkeypatch.setenv("JAMKEY_STATE", str(folder))
-    monkeypatch.setenv("JAMKEY_PATIENCE", "3")
+    monkeypatch.setenv("JAMKEY_PATIENCE", f"{3 * slowness():.1f}")
     monkeypatch.delenv("VIRTUAL_ENV", raising=False)
     monkeypatch.delenv("NO_COLOR", raising=False)
     return folder
@@ -164,7 +179,7 @@ def jamkey(
     if _start["words"] is BARE and args[:1] == ("fix",):
         args = ("fix", "--unguarded", *args[1:])  # nothing holds a trial there
     whole = {**os.environ, "COLUMNS": "100", **(env or {})}
-    at_start = any(name.startswith(("PYTHON", "LC_", "LANG")) for name in env or {})
+    at_start = any(name.startswith(("PYTHON", "LC_", "LANG", "JAMKEY_SYSTEM")) for name in env or {})
     if fresh or at_start or _start["words"] is BARE or not hasattr(os, "fork"):
         done = subprocess.run(
             [*_start["words"], *args], cwd=cwd, input=data, capture_output=True, timeout=timeout, check=False, env=whole

@@ -12,6 +12,7 @@ from jamkey.observe.target import script_target
 from jamkey.runs.fix_loop import main_jam, run_captured, tried
 from jamkey.settings import Settings
 from jamkey.text import splice
+from tests.conftest import slowness
 
 
 def first_key(folder: Path, script: str, *, stdin: bytes = b"") -> tuple[Jam, dict[str, str]]:
@@ -20,7 +21,7 @@ def first_key(folder: Path, script: str, *, stdin: bytes = b"") -> tuple[Jam, di
     outcome = run_captured(target, folder, stdin=stdin)
     jam = main_jam(outcome)
     assert jam is not None, outcome.ended.stderr.decode()
-    jam = tried(outcome, target, jam, settings=Settings(patience=2.0))
+    jam = tried(outcome, target, jam, settings=Settings(patience=2.0 * slowness()))
     assert jam.keys, jam
     files = {}
     for file in {edit.file for edit in jam.keys[0].edits}:

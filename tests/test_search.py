@@ -25,7 +25,7 @@ from jamkey.settings import Settings
 from jamkey.text import splice
 from jamkey.trials.warm import libraries, warm
 from jamkey.turns import SHELF as TURNS
-from tests.conftest import jamkey
+from tests.conftest import jamkey, slowness
 
 Project = Callable[..., Path]
 
@@ -57,7 +57,7 @@ def mended(folder: Path, script: str = "report.py", patience: float = 6.0, stdin
     outcome = run_captured(target, folder, stdin=stdin)
     jam = main_jam(outcome)
     assert jam is not None
-    return tried(outcome, target, jam, settings=Settings(patience=patience))
+    return tried(outcome, target, jam, settings=Settings(patience=patience * slowness()))
 
 
 def scene_of(files: dict[str, str], trace: str) -> Scene:
