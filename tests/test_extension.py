@@ -215,3 +215,25 @@ def test_the_short_form_of_run(project: Project) -> None:
     assert (done.status, done.out) == (1, "['gain.py', '--save', 'x'] __main__\n") and "jam NameError" in done.err
     assert "a file of that name" not in jamkey("run", cwd=folder).out
     assert jamkey("nothing.py", cwd=folder).status == 2
+
+
+QUIET = [
+    "rows = ['9', '10', '31']",
+    "%load_ext jamkey",
+    "import time\n%time top = 3\ndisplay(top)",
+    "def first(rows):\n    for row in rows:\n        return row\n\n\nheaviest = max(rows)\nprint(heaviest)",
+]
+
+
+def test_doubts_of_the_last_cell(kernel: Kernel) -> None:
+    for source in QUIET:
+        assert kernel.run(source)[0]["status"] == "ok"
+    (told,) = kernel.run("%jam doubts")[1]
+    assert told["type"] == "stream"
+    assert re.fullmatch(r"jamkey: cell 4, line 6: numbers are put in order as texts here: .*'10'.*\n", told["text"]), told[
+        "text"
+    ]
+    kernel.run("open('seen', 'a').write('x')\nprint(len(rows))")
+    assert [one["text"] for one in kernel.run("%jam doubts")[1]] == ["jamkey: nothing odd in cell 6, 1 in others\n"]
+    (folder,) = [one["data"]["text/plain"] for one in kernel.run("import os\nos.getcwd()")[1]]
+    assert (Path(folder.strip("'")) / "seen").read_text() == "x", "what the second run writes is not here"

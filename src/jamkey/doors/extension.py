@@ -3,25 +3,33 @@
 from __future__ import annotations
 
 import os
+import re
 from pathlib import Path
 from typing import Any
 
 from jamkey.api import read_in_cells
 from jamkey.errors import JamkeyError
 from jamkey.follow.sources import Sources
+from jamkey.ipynb import Cell
 from jamkey.model import Jam, Key
+from jamkey.runs.doubts import doubts_in_cells
 from jamkey.runs.journaled import keep
 from jamkey.settings import load
-from jamkey.text import splice
+from jamkey.text import splice, visible
 from jamkey.views.cell import render_cell
 from jamkey.views.terminal import console, render_plain, show
 
 _HELP = (
     "%jam shows the last reading again; %jam below shows readings under the kernel's own trace, %jam instead in its place, "
-    "%jam off none; %jam take N puts the cell with key N turned into a new cell"
+    "%jam off none; %jam take N puts the cell with key N turned into a new cell; %jam doubts runs the session's cells once "
+    "more on a copy, and tells what may have gone quietly wrong in the last one"
 )
 #: Cells of a long session that are looked at.
 _MOST_CELLS = 400
+#: Seconds for a second run of the cells.
+_LIMIT = 120.0
+#: A cell that only asks this extension.
+_OURS = re.compile(r"\s*%(?:jam\b|(?:un)?load_ext\b)")
 
 
 class Extension:
@@ -98,6 +106,31 @@ class Extension:
             return
         self.shell.set_next_input(text, replace=False)
 
+    def doubts(self) -> None:
+        """Run the session's cells once more, on a copy, and tell what was odd in the last of them."""
+        raw = self.shell.history_manager.input_hist_raw
+        cells = [
+            Cell(index=run - 1, code=True, source=raw[run], run=run)
+            for run in range(max(1, len(raw) - _MOST_CELLS), len(raw))
+            if raw[run].strip() and not _OURS.match(raw[run])
+        ]
+        if not cells:
+            print("jamkey: no cell has been run yet")
+            return
+        settings = load(Path.cwd())
+        try:
+            found = doubts_in_cells(
+                cells, _name(self.shell), Path.cwd(), limit=settings.limit or _LIMIT, unguarded=settings.unguarded
+            )
+        except (JamkeyError, OSError) as error:
+            print(f"jamkey: the cells could not be run again: {error}")
+            return
+        own = [item for item in found if item.cell == cells[-1].index]
+        for item in own:
+            print(f"jamkey: cell {cells[-1].run}, line {item.line}: {visible(item.reason)}")
+        if not own:
+            print(f"jamkey: nothing odd in cell {cells[-1].run}" + (f", {len(found)} in others" if found else ""))
+
     def jam(self, line: str) -> None:
         """Do what the magic's line says."""
         words = line.split()
@@ -105,6 +138,8 @@ class Extension:
             self.show()
         elif words[0] in ("below", "instead", "off") and len(words) == 1:
             self.turn(words[0])
+        elif words == ["doubts"]:
+            self.doubts()
         elif words[0] == "take" and len(words) == 2 and words[1].isdigit():
             self.take(int(words[1]))
         else:

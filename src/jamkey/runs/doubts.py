@@ -3,22 +3,28 @@
 from __future__ import annotations
 
 import contextlib
+import re
 import shutil
+import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
 
 from jamkey.errors import JamkeyError
+from jamkey.follow.cell_module import Module
 from jamkey.follow.sources import Sources
+from jamkey.ipynb import Cell
 from jamkey.model import Finding
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
 from jamkey.secrets import masked, names_a_secret
-from jamkey.trials.scratch import scratch
+from jamkey.trials.scratch import Scratch, scratch
 
 _AGENT = Path(__file__).parent.parent / "observe" / "agents" / "watcher.py"
 #: Seconds that the second run is watched; then it goes on unwatched.
 WATCHED = 20.0
+_TIMED = re.compile(r"(?m)^%%?time(?:it)?(?:[ \t]+|$)")
 #: Below this share a doubt is not worth a look.
 LEAST = 0.4
 #: Doubts at most.
@@ -101,26 +107,79 @@ def doubts(
     script = target.script
     if script is None or not watchable(target):
         return []
-    found: list[_Odd] = []
     sources = Sources(root)
-    names: dict[str, str] = {}
+    found: list[_Odd] = []
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
-        folder = place.folder / "watch"
-        folder.mkdir()
-        agent = shutil.copy(_AGENT, folder / "watcher.py")
-        files = [str(place.project / name) for name in sources.files() if name.endswith((".py", ".pyw"))]
-        asked = msgspec.json.encode({"files": files, "out": str(folder / "out.json"), "seconds": WATCHED}).decode()
-        moved = place.target(target)
-        at = moved.argv.index(moved.script) if moved.script in moved.argv else target.argv.index(script)
-        argv = [*moved.argv[:at], str(agent), asked, *moved.argv[at:]]
-        place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit)
-        found = msgspec.json.decode((folder / "out.json").read_bytes(), type=list[_Odd])
-        there = place.sources()
-        names = {item.file: there.resolve(item.file) or "" for item in found}
+        found = _watched(place, place.target(target), script, sources, stdin=stdin, limit=limit)
+    return _told(found, sources)
+
+
+def doubts_in_cells(
+    cells: Sequence[Cell], name: str, root: Path, *, limit: float = 0.0, unguarded: bool = False
+) -> list[Finding]:
+    """Return what was odd in a second run of a session's cells, one after the other, surest first; each names its cell.
+
+    Args:
+        cells: the session's, with the numbers of their runs; magics in them are left out.
+        name: of the notebook.
+        root: its folder; the run has a copy of it.
+        limit: seconds for the run, 0 for none.
+        unguarded: run it also where nothing holds it.
+
+    Raises:
+        NoSandbox: nothing can hold the run, and nobody said that it may happen all the same.
+        OSError: it cannot be started.
+    """
+    # what is only timed is run all the same
+    plain = [msgspec.structs.replace(cell, source=_TIMED.sub("", cell.source)) for cell in cells]
+    module = Module(name, plain)
+    script = f"{Path(name).stem}-cells.py"
+    sources = Sources(root, {script: module.text})
+    with scratch(root, unguarded=unguarded) as place:
+        (place.below / script).write_text(module.text, encoding="utf-8")
+        place.texts[script] = module.text
+        target = Target([sys.executable, script], sys.executable, script, "python")
+        found = _watched(place, target, script, sources, limit=limit, env={"MPLBACKEND": "Agg"})
+    made: list[Finding] = []
+    for item in _told(found, sources):
+        cell, line = module.cell_line(item.line) if item.file == script else (None, item.line)
+        made.append(msgspec.structs.replace(item, file=name if cell is not None else item.file, cell=cell, line=line))
+    return made
+
+
+def _watched(
+    place: Scratch,
+    target: Target,
+    script: str,
+    sources: Sources,
+    *,
+    stdin: bytes | Typed = b"",
+    limit: float = 0.0,
+    env: dict[str, str] | None = None,
+) -> list[_Odd]:
+    """Run a target that is in its place, watched; return what was odd, files named as the sources name them."""
+    folder = place.folder / "watch"
+    folder.mkdir()
+    agent = shutil.copy(_AGENT, folder / "watcher.py")
+    files = [str(place.project / name) for name in sources.files() if name.endswith((".py", ".pyw"))]
+    files.append(str(place.project / script))
+    asked = msgspec.json.encode({"files": files, "out": str(folder / "out.json"), "seconds": WATCHED}).decode()
+    at = target.argv.index(target.script or script)
+    argv = [*target.argv[:at], str(agent), asked, *target.argv[at:]]
+    place.run(Target(argv, target.executable, None, "none"), stdin=stdin, limit=limit, env=env)
+    there = place.sources()
+    return [
+        msgspec.structs.replace(item, file=there.resolve(item.file) or "")
+        for item in msgspec.json.decode((folder / "out.json").read_bytes(), type=list[_Odd])
+    ]
+
+
+def _told(found: list[_Odd], sources: Sources) -> list[Finding]:
+    """Return the likeliest in words, a place once."""
     rated = sorted(((_sure(item, found), item) for item in found if item.code in SORTS), key=lambda pair: -pair[0])
     made: dict[tuple[str, int], Finding] = {}
     for sure, item in rated:
-        name = names.get(item.file, "")
+        name = item.file
         if sure < LEAST or not name or len(made) >= MOST:
             continue
         sort = SORTS[item.code]
