@@ -28,7 +28,7 @@ class Changed(NamedTuple):
 
 Transform = Callable[[Project, str, int], Iterator[Changed]]
 TRANSFORMS: dict[str, Transform] = {}
-_BUILTINS = set(dir(builtins)) | set(keyword.kwlist)
+_BUILTINS = set(dir(builtins)) | set(keyword.kwlist) | set(keyword.softkwlist)
 
 
 def transform(function: Transform) -> Transform:

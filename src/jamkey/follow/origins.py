@@ -209,6 +209,11 @@ def _definition(
                 yield from _definition(scene, other, inner, want, seen)
     elif definition.value is not None:
         what = {"loop": "taken", "opened": "opened"}.get(definition.sort, "assigned")
+        if definition.sort == "opened" and definition.value.sort == "call":
+            # the name stands for what the object's own beginning gives back
+            begins = scene.functions_named(f"{definition.value.called}.__enter__")
+            for file, function in begins if len(begins) == 1 else ():
+                yield from _returned(scene, file, function, spot, want, seen)
         source = scene.row(spot.file, line).strip() or definition.value.source
         onward = replace(spot.step(what, line, source), line=line)
         if definition.value.sort in ("list", "tuple", "dict", "set") and want == "empty" and not definition.value.children:
@@ -245,9 +250,8 @@ def _parameter(
                 yield from handed
                 return
     calls = 0
-    called = function.owner if function.name == "__init__" else function.name
     for file, code in scene.own_codes():
-        for call in code.calls(called):
+        for call in calls_of(code, function):
             if calls >= 4:
                 return
             calls += 1
@@ -298,6 +302,21 @@ def _call_of(scene: Scene, index: int, function: Function) -> Part | None:
     statement = scene.statement_of(frame)
     calls += [part for top in statement.parts for part in top.walk() if part.sort == "call"] if statement else []
     return next((part for part in calls if part.called == called), None)
+
+
+def calls_of(code: Code, function: Function) -> list[Part]:
+    """Return the calls in a file that may be of a function: those that begin an object count for what begins it."""
+    if function.name not in ("__init__", "constructor"):
+        return code.calls(function.name)
+    found = code.calls(function.owner)
+    for call in code.calls(function.name):
+        # `super().__init__(...)` in a class that is made of this one
+        callee = call.child("callee")
+        above = callee.child("object") if callee is not None else None
+        around = code.scope_at(call.span.line).rpartition(".")[0].rpartition(".")[2]
+        if above is not None and above.called == "super" and function.owner in (code.bases(around) or ()):
+            found.append(call)
+    return found
 
 
 def argument_for(function: Function, call: Part, name: str) -> tuple[Part | None, bool]:
@@ -395,6 +414,8 @@ def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
     callee = part.child("callee")
     if functions and not (callee is not None and callee.sort == "member" and called in IN_PLACE | LOOK_UPS):
         for file, function in functions[:2]:
+            for other, wrapper in _around(scene, function):
+                yield from _returned(scene, other, wrapper, spot, want, seen)
             yield from _returned(scene, file, function, spot, want, seen)
         return
     if want == "missing" and called in IN_PLACE:
@@ -406,6 +427,11 @@ def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
             onward = spot.step("looked-up", part.span.line, part.source)
             yield from _part(scene, second[0], onward, want, seen)
             return
+        if called == "get" and callee is not None and (owner := callee.child("object")) is not None:
+            # the key may be there and hold nothing
+            for origin in _part(scene, owner, spot, want, seen):
+                if origin.sort == "literal" and origin.part is not None and fits(origin.part, want):
+                    yield origin
         if callee is not None and (owner := callee.child("object")) is not None and called != "get":
             # a pattern of the program's own that does not match what it should
             onward = spot.step("looked-up", part.span.line, part.source)
@@ -430,6 +456,16 @@ def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
             yield from _part(scene, argument, spot, want, seen)
     if called in _READS:
         yield _end("read", spot, part)
+
+
+def _around(scene: Scene, function: Function) -> Iterator[tuple[str, Function]]:
+    """Yield the functions within a function's own decorators: one of them is what is really called."""
+    for name in function.decorators:
+        for file, decorator in scene.functions_named(name):
+            code = scene.sources.code(file, scene.jam.runtime)
+            for inner in code.functions() if code is not None else ():
+                if inner.qualified.startswith(f"{decorator.qualified}."):
+                    yield file, inner
 
 
 def _own_functions(scene: Scene, called: str, spot: _Spot) -> list[tuple[str, Function]]:

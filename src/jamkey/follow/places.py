@@ -12,6 +12,7 @@ from collections.abc import Iterator, Sequence
 
 import msgspec
 
+from jamkey.follow.origins import calls_of
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Definition, Part, Statement
 from jamkey.model import Frame, Root
@@ -151,9 +152,8 @@ class _Walk:
             return
         if function is None:
             return
-        called = function.owner if function.name in ("__init__", "constructor") else function.name
         for other, there in self.scene.own_codes():
-            for call in there.calls(called)[:4]:
+            for call in calls_of(there, function)[:4]:
                 self.add(other, there, call.span.line, distance, frozenset(), None, "handed")
 
     def from_call(self, name: str, distance: int) -> None:
@@ -164,6 +164,16 @@ class _Walk:
             self.add(file, code, function.span.line, distance + 1, frozenset(), None, "head")
             if function.falls_off and code is not None:
                 self.add(file, code, function.last_line, distance, frozenset(), None, "end")
+            for decorator in function.decorators[:2]:
+                self.from_decorator(decorator, distance)
+
+    def from_decorator(self, name: str, distance: int) -> None:
+        """Go into what an own decorator puts in a function's place."""
+        for file, decorator in self.scene.functions_named(name)[:1]:
+            code = self.scene.sources.code(file, self.scene.jam.runtime)
+            for inner in code.functions() if code is not None else ():
+                if inner.qualified.startswith(f"{decorator.qualified}."):
+                    self.add(file, code, inner.last_line, distance, frozenset(), None, "end" if inner.falls_off else "given")
 
     def from_member(self, name: str, distance: int) -> None:
         codes = list(self.scene.own_codes())

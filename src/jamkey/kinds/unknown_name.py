@@ -149,7 +149,7 @@ class UnknownName:
             if scene.row(file, n)[:1] not in ("", " ", "\t", "#", ")", "]", "}")
             and scene.row(file, n).split(" ")[0] not in ("def", "class", "import", "from", "function", "async", "@")
         ]
-        if definitions and not definitions[0].decorated:
+        if definitions and not definitions[0].decorators:
             body = "\n".join(scene.row(file, n) for n in range(target.span.line, last + 1))
             use = _first_use(scene, code, file, name, first)
             found.key(

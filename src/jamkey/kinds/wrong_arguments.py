@@ -244,7 +244,7 @@ class WrongArguments:
     def _keyword(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, keyword: str) -> None:
         names = [param.name for param in function.params if not param.star.startswith("*")]
         gathers = {param.star for param in function.params}
-        if function.decorated or keyword in names or ("*" in gathers and "**" not in gathers):
+        if function.decorators or keyword in names or ("*" in gathers and "**" not in gathers):
             self._wrapper(scene, found, keyword)
         if call is None or scene.frame is None:
             return
@@ -264,7 +264,7 @@ class WrongArguments:
                     0.55 + 0.4 * score,
                     [replace(file, spot, meant)],
                 )
-        if function.params and not function.decorated:
+        if function.params and not function.decorators:
             last = function.params[-1]
             end = last.default.span.end if last.default is not None else last.span.end
             found.key(

@@ -138,7 +138,8 @@ class Function(msgspec.Struct, frozen=True):
     #: Last line of the body.
     last_line: int = 0
     body_line: int = 0
-    decorated: bool = False
+    #: Names of the decorators, outermost first.
+    decorators: tuple[str, ...] = ()
     is_static: bool = False
     is_generator: bool = False
 

@@ -162,7 +162,7 @@ class PythonCode:
             for item in inner
             if isinstance(item, ast.Return)
         )
-        decorators = {ast.unparse(decorator).split("(")[0] for decorator in node.decorator_list}
+        decorators = tuple(ast.unparse(decorator).split("(")[0] for decorator in node.decorator_list)
         return Function(
             name=node.name,
             qualified=f"{scope}.{node.name}" if scope else node.name,
@@ -174,7 +174,7 @@ class PythonCode:
             falls_off=_falls_off(node.body),
             last_line=node.end_lineno or node.lineno,
             body_line=node.body[0].lineno,
-            decorated=bool(decorators),
+            decorators=decorators,
             is_static="staticmethod" in decorators,
             is_generator=any(isinstance(item, (ast.Yield, ast.YieldFrom)) for item in inner),
         )
@@ -259,20 +259,27 @@ class PythonCode:
             outer = any(item.sort == "outer" for item in self.definitions(name) if item.scope == scope)
             if own and not outer:
                 inner_scope = scope == self.scope_at(line)
+                from_within = self._from_within(name, scope)
                 if not inner_scope:
-                    return list(reversed(own))
+                    return list(reversed(own)) + from_within
                 before = [d for d in own if _before(d, line)]
                 after = [d for d in own if not _before(d, line) and d.span.line != line]
                 same = [d for d in own if d.span.line == line and d.sort in ("loop", "parameter") and d not in before]
                 if self.loops(line):
                     # the line itself, in the round before
                     after = [d for d in own if d.span.line == line and d.sort in ("assigned", "changed")] + after
-                return self._still_holding(scope, line, same + list(reversed(before)) + after)
+                return self._still_holding(scope, line, same + list(reversed(before)) + after) + from_within
             if not scope:
                 return []
             scope = scope.rpartition(".")[0]
             if scope in self._classes:
                 scope = scope.rpartition(".")[0]
+
+    def _from_within(self, name: str, scope: str) -> list[Definition]:
+        """Return the definitions in inner functions that declare the name to be this scope's, last first."""
+        named = self.definitions(name)
+        inner = {d.scope for d in named if d.sort == "outer" and (not scope or d.scope.startswith(f"{scope}."))}
+        return [d for d in reversed(named) if d.scope in inner and d.sort not in ("outer", "loop") and d.scope != scope]
 
     def _still_holding(self, scope: str, line: int, found: list[Definition]) -> list[Definition]:
         """Leave out what a later definition hides on every way to the line; parameters hold unless hidden."""
