@@ -251,7 +251,7 @@ def _parameter(
                 return
     calls = 0
     for file, code in scene.own_codes():
-        for call in calls_of(code, function):
+        for call in calls_of(code, function, strict=scene.every_argument_given):
             if calls >= 4:
                 return
             calls += 1
@@ -304,19 +304,38 @@ def _call_of(scene: Scene, index: int, function: Function) -> Part | None:
     return next((part for part in calls if part.called == called), None)
 
 
-def calls_of(code: Code, function: Function) -> list[Part]:
-    """Return the calls in a file that may be of a function: those that begin an object count for what begins it."""
+def calls_of(code: Code, function: Function, *, strict: bool = False) -> list[Part]:
+    """Return the calls in a file that may be of a function: those that begin an object count for what begins it.
+
+    Args:
+        code: of the file.
+        function: of the project.
+        strict: where some calls hand over as much as it takes, leave out those that do not: they are of a namesake.
+    """
     if function.name not in ("__init__", "constructor"):
-        return code.calls(function.name)
+        found = code.calls(function.name)
+        binding = [call for call in found if _binds(call, function)] if strict else found
+        return binding or found
     found = code.calls(function.owner)
-    for call in code.calls(function.name):
-        # `super().__init__(...)` in a class that is made of this one
+    for call in (*code.calls(function.name), *code.calls("super")):
+        # `super().__init__(...)`, or `super(...)`, in a class that is made of this one
         callee = call.child("callee")
         above = callee.child("object") if callee is not None else None
+        asked = call.called if function.name == "constructor" else above.called if above is not None else ""
         around = code.scope_at(call.span.line).rpartition(".")[0].rpartition(".")[2]
-        if above is not None and above.called == "super" and function.owner in (code.bases(around) or ()):
+        if asked == "super" and function.owner in (code.bases(around) or ()):
             found.append(call)
     return found
+
+
+def _binds(call: Part, function: Function) -> bool:
+    """Tell whether a call hands over as many arguments as a function takes."""
+    plain = [param for param in function.params if not (function.owner and param.name in ("self", "cls"))]
+    count = len(call.arguments)
+    if any(part.sort == "star" or keyword == "**" for keyword, part in call.arguments):
+        return True
+    least = sum(1 for param in plain if not param.star and param.default is None)
+    return least <= count and (count <= len(plain) or any(param.star in ("*", "**") for param in plain))
 
 
 def argument_for(function: Function, call: Part, name: str) -> tuple[Part | None, bool]:
@@ -373,7 +392,7 @@ def _argument(
             yield _end("default", onward, default, function=function)
             called = outer.step("called", call.span.line, call.source)
             yield replace(_end("unpassed", called, call, function=function), name=definition.name)
-    elif certain and not scene.traits.missing_argument_fails:
+    elif certain and not scene.every_argument_given:
         onward = outer.step("called", call.span.line, call.source)
         yield replace(_end("unpassed", onward, call, function=function), name=definition.name)
 

@@ -153,7 +153,7 @@ class _Walk:
         if function is None:
             return
         for other, there in self.scene.own_codes():
-            for call in calls_of(there, function)[:4]:
+            for call in calls_of(there, function, strict=self.scene.every_argument_given)[:4]:
                 self.add(other, there, call.span.line, distance, frozenset(), None, "handed")
 
     def from_call(self, name: str, distance: int) -> None:

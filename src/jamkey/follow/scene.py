@@ -136,6 +136,11 @@ class Scene:
             found |= {cell.strip() for cell in header_of(self.sources, name)[:_COLUMNS]}
         return frozenset(name for name in found if name and len(name) <= 60)
 
+    @property
+    def every_argument_given(self) -> bool:
+        """Whether a function that runs was given all that it takes: else the call itself would have failed."""
+        return self.traits.missing_argument_fails or (self.traits.counts_arguments and self.jam.phase != "compile")
+
     def functions_named(self, name: str) -> list[tuple[str, Function]]:
         """Return the project's functions of that last name, each with its file."""
         short = name.rpartition(".")[2]

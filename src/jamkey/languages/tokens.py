@@ -442,13 +442,19 @@ class TokenCode(Shapes):
 
     def reaching(self, name: str, line: int) -> list[Definition]:
         """Return the definitions in the innermost scope that has one, nearest above first."""
-        scope = self.scope_at(line)
-        for wanted in (scope, ""):
+        for wanted in self._scopes(line):
             own = [item for item in self.definitions(name) if item.scope == wanted]
             if own:
                 before = [item for item in own if item.span.line <= line]
                 return list(reversed(before)) + [item for item in own if item not in before]
         return []
+
+    def _scopes(self, line: int) -> list[str]:
+        """Return the functions around the line, innermost first, and the file itself."""
+        around = [
+            function.qualified for function in self._all_functions if function.span.line <= line <= function.span.end_line
+        ]
+        return [*reversed(around), ""]
 
     def scope_at(self, line: int) -> str:
         """Return the name of the innermost function around the line."""

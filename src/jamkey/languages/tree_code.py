@@ -9,6 +9,8 @@ from collections.abc import Iterator
 from functools import cached_property
 from typing import Any
 
+import msgspec
+
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
 from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.tree_statements import TYPES, TreeStatements
@@ -16,6 +18,8 @@ from jamkey.languages.trees import parser
 
 #: Characters of a source.
 _LONGEST = 400_000
+#: Languages in which a name that is set is the function's own without a declaration.
+_OWN_BY_SETTING = frozenset(["julia"])
 _PARAMETERS = frozenset(["parameter", "method_parameter"])
 
 
@@ -95,7 +99,7 @@ class TreeCode(TreeStatements):
                     owner=owner,
                     params_span=inside,
                     returns=returns,
-                    falls_off=body is not None and not closed,
+                    falls_off=body is not None and not closed and not self._text(node).startswith("function*"),
                     last_line=span.end_line,
                     body_line=first + 1 if body is not None and first == span.line and span.end_line > first else first,
                 )
@@ -139,7 +143,7 @@ class TreeCode(TreeStatements):
             sort = self.means.statements.get(node.type)
             if sort == "functiondef" or self.means.parts.get(node.type) == "function":
                 continue
-            if sort == "return":
+            if sort == "return" or node.type == "yield_expression":
                 given = node.named_children
                 yield self.span(node).line, self.part(given[0]) if given else None
             else:
@@ -152,9 +156,26 @@ class TreeCode(TreeStatements):
             found.append(Definition(function.name, "function", function.span.start, "", statement=function.span))
             found += [Definition(param.name, "parameter", param.span, function.qualified) for param in function.params]
         params = {item.span for item in found}
+        known = {(item.scope, item.name) for item in found}
+        free: list[Definition] = []
         for node in self._walk(self.root):
-            found += [item for item in self._defined(node) if item.span not in params]
+            made = [item for item in self._defined(node) if item.span not in params]
+            if node.type in self.means.sets and not self._declares(node) and self._lexer not in _OWN_BY_SETTING:
+                free += made
+            else:
+                known |= {(item.scope, item.name) for item in made}
+                found += made
+        # a name that a function does not declare is one of those around it
+        for item in free:
+            around = [item.scope, *self._scopes(item.span.line)]
+            found.append(
+                msgspec.structs.replace(item, scope=next((scope for scope in around if (scope, item.name) in known), ""))
+            )
         return sorted(found, key=lambda item: (item.span.line, item.span.column))
+
+    def _declares(self, node: Any) -> bool:
+        """Tell a statement that makes a name of its function's own from one that sets a name that is there."""
+        return "declarat" in node.type or (node.parent is not None and "declarat" in node.parent.type)
 
     def _defined(self, node: Any) -> Iterator[Definition]:
         means = self.means
