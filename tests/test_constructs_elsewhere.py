@@ -72,9 +72,68 @@ LUA: dict[str, str] = {
     "joined text": "local hive = {name = 'oak'}\nprint('hive ' .. hive.place) #@\n",
     "called twice": "local function frames()\n  return 3\nend\nlocal count = frames() #@\nprint(count())  #@\n",
 }
-TABLES = {"javascript": ("node", "main.js", JAVASCRIPT), "lua": ("lua5.4", "main.lua", LUA)}
+R: dict[str, str] = {
+    "assignment": "kilos <- 'oak' #@\nprint(kilos + 1)\n",
+    "assigned later": "kilos <- 3\nkilos <- 'oak' #@\nprint(kilos + 1)\n",
+    "branch": "weigh <- function(old) {\n  if (old) {\n    kilos <- 'oak' #@\n  } else {\n    kilos <- 3\n  }\n  kilos\n}\nprint(weigh(TRUE) + 1)\n",
+    "given back": "weigh <- function() {\n  'oak' #@\n}\nprint(weigh() + 1)\n",
+    "returned": "weigh <- function() {\n  return('oak') #@\n}\nprint(weigh() + 1)\n",
+    "argument": "gain <- function(new, old) {\n  new - old\n}\nprint(gain(31, 'oak')) #@\n",
+    "argument by name": "gain <- function(new, old) {\n  new - old\n}\nprint(gain(old = 'oak', new = 31)) #@\n",
+    "argument left out": "gain <- function(new, old) {\n  new - old\n}\nprint(gain(31)) #@\n",
+    "default": "gain <- function(new, old = 'oak') { #@\n  new - old\n}\nprint(gain(31))\n",
+    "argument through two calls": "inner <- function(kilos) {\n  kilos + 1\n}\nouter <- function(kilos) {\n  more <- inner(kilos)\n  more\n}\nprint(outer('oak')) #@\n",
+    "item of a list": "hives <- list(31, 'oak') #@\ntotal <- 0\nfor (one in hives) {\n  total <- total + one\n}\nprint(total)\n",
+    "field of a list": "hive <- list(name = 'oak', kilos = 'much') #@\nprint(hive$kilos + 1)\n",
+    "field set later": "hive <- list()\nhive$kilos <- 'much' #@\nprint(hive$kilos + 1)\n",
+    "misspelt name": "kilos <- 3\nprint(kilso + 1) #@\n",
+    "misspelt function": "weigh <- function(kilos) kilos + 1\nprint(wiegh(3)) #@\n",
+    "past the end": "hives <- list(31, 28) #@\nprint(hives[[3]]) #@\n",
+    "mixed vector": "kilos <- c(31, 'oak') #@\nprint(sum(kilos))\n",
+    "a test of nothing": "kilos <- NULL #@\nif (kilos > 3) {\n  print('heavy')\n}\n",
+    "a test of a gap": "kilos <- NA #@\nif (kilos > 3) {\n  print('heavy')\n}\n",
+    "applied": "kilos <- list(31, 'oak') #@\nprint(sapply(kilos, function(one) one + 1))\n",
+    "closure": "scale <- function(by) {\n  function(kilos) kilos * by\n}\nweigh <- scale('oak') #@\nprint(weigh(3))\n",
+    "set from within": "total <- 0\nstart <- function() {\n  total <<- 'oak' #@\n}\nstart()\nprint(total + 1)\n",
+    "no function": "frames <- 3 #@\nprint(frames(2)) #@\n",
+    "column that is not there": "hives <- data.frame(kilos = c(31, 28)) #@\nprint(mean(hives[, 'kilo'])) #@\n",
+    "own check": "check <- function(kilos) {\n  if (kilos < 0) stop('no hive weighs less than nothing')\n  kilos\n}\nprint(check(-3)) #@\n",
+}
+OCTAVE: dict[str, str] = {
+    "assignment": "kilos = {}; #@\ndisp (kilos + 1)\n",
+    "assigned later": "kilos = 3;\nkilos = {}; #@\ndisp (kilos + 1)\n",
+    "branch": "1;\nfunction kilos = weigh (old)\n  if (old)\n    kilos = {}; #@\n  else\n    kilos = 3;\n  end\nend\ndisp (weigh (true) + 1)\n",
+    "output not set": "1;\nfunction kilos = weigh (old) #@\n  if (old) #@\n    kilos = 3; #@\n  end\nend #@\ndisp (weigh (false) + 1)\n",
+    "given back": "1;\nfunction kilos = weigh ()\n  kilos = {}; #@\nend\ndisp (weigh () + 1)\n",
+    "argument": "1;\nfunction more = gain (new, old)\n  more = new - old;\nend\ndisp (gain (31, {})) #@\n",
+    "argument left out": "1;\nfunction more = gain (new, old)\n  more = new - old;\nend\ndisp (gain (31)) #@\n",
+    "argument through two calls": "1;\nfunction more = inner (kilos)\n  more = kilos + 1;\nend\nfunction more = outer (kilos)\n  more = inner (kilos);\nend\ndisp (outer ({})) #@\n",
+    "past the end": "kilos = [31, 28];\nfor place = 1:3 #@\n  disp (kilos(place)) #@\nend\n",
+    "counting from nothing": "kilos = [31, 28];\nfor place = 0:2 #@\n  disp (kilos(place)) #@\nend\n",
+    "field of a struct": "hive.name = 'oak';\nhive.kilos = {}; #@\ndisp (hive.kilos + 1)\n",
+    "misspelt field": "hive.kilos = 31;\ndisp (hive.kilo + 1) #@\n",
+    "misspelt name": "kilos = 3;\ndisp (kilso + 1) #@\n",
+    "misspelt function": "1;\nfunction more = weigh (kilos)\n  more = kilos + 1;\nend\ndisp (wiegh (3)) #@\n",
+    "sizes": "low = [1, 2, 3]; #@\nhigh = [4, 5]; #@\ndisp (low + high)\n",
+    "sizes of a product": "table = ones (2, 3); #@\nrow = [1, 2]; #@\ndisp (table * row)\n",
+    "rows that do not fit": "low = [1, 2]; #@\ntable = [low; 3, 4, 5]; #@\ndisp (table)\n",
+    "a cell for a number": "kilos = {31, 28}; #@\ndisp (sum (kilos))\n",
+    "item of a cell": "kilos = {31, {}}; #@\ntotal = 0;\nfor place = 1:2\n  total = total + kilos{place};\nend\ndisp (total)\n",
+    "own check": "1;\nfunction check (kilos)\n  if (kilos < 0)\n    error ('no hive weighs less than nothing');\n  end\nend\ncheck (-3) #@\n",
+    "too many arguments": "1;\nfunction more = weigh (kilos)\n  more = kilos + 1;\nend\ndisp (weigh (3, 4)) #@\n",
+    "too many results": "1;\nfunction weigh (kilos) #@\n  disp (kilos)\nend\nmore = weigh (3); #@\n",
+    "anonymous": "double = @(kilos) kilos * {}; #@\ndisp (double (3))\n",
+    "text for a number": "kilos = 'oak'; #@\ntable = ones (2, 2);\ndisp (table * kilos)\n",
+    "no number in a text": "parts = strsplit ('oak;31', ','); #@\ndisp (parts{2})\n",
+}
+TABLES = {
+    "javascript": ("node", "main.js", JAVASCRIPT),
+    "lua": ("lua5.4", "main.lua", LUA),
+    "r": ("Rscript", "main.R", R),
+    "octave": ("octave-cli", "main.m", OCTAVE),
+}
 #: What is not followed yet.
-MISSED: dict[str, set[str]] = {"javascript": set(), "lua": set()}
+MISSED: dict[str, set[str]] = {"javascript": set(), "lua": set(), "r": set(), "octave": {"item of a cell"}}
 
 
 @pytest.mark.parametrize("runtime", TABLES)

@@ -202,7 +202,8 @@ class _Walk:
             if statement is None:
                 continue
             stores = any(
-                target.sort in ("index", "member") and any(p.span == span for p in target.walk())
+                # `names(x) <- ...` changes x as `x[1] <- ...` does
+                target.sort in ("index", "member", "call") and any(p.span == span for p in target.walk())
                 for target in statement.targets
             )
             asked = any(

@@ -20,6 +20,8 @@ _PIECES = re.compile(r"[A-Za-z_]\w*|\d+(?:\.\d+)?|[^\s\w]")
 _LONGEST = 250_000
 #: A text literal that comes in pieces is joined up to so many characters.
 _LONGEST_TEXT = 2000
+#: Signs that give what stands before them a value.
+_ASSIGNS = ("=", "<-", "+=", "-=", "<<-")
 
 
 class TokenCode(Shapes):
@@ -313,7 +315,7 @@ class TokenCode(Shapes):
                 found.append(Definition(tokens[index + 1].text, "class", tokens[index + 1].span))
             if token.sort != "name" or self._is_member(index):
                 continue
-            scope = self.scope_at(token.span.line)
+            scope = self.scope_at(token.span.line) if following != "<<-" else ""
             if (following in ("=", ":=", "<-", "<<-") and before not in ("(", ",")) or (
                 following in ("=", "<-") and before in _DECLARES
             ):
@@ -395,7 +397,17 @@ class TokenCode(Shapes):
         if self._grammar is not None:
             parts += self._expression(indices)
         row = self.text.split("\n")[line - 1]
-        return Statement("tokens", span, tuple(parts), (), row[: len(row) - len(row.lstrip())])
+        return Statement("tokens", span, tuple(parts), self._set(indices), row[: len(row) - len(row.lstrip())])
+
+    def _set(self, indices: list[int]) -> tuple[Part, ...]:
+        """Return what a line gives a value to: what stands before its first sign of assignment outside of brackets."""
+        depth = 0
+        for i in indices:
+            text = self.tokens[i].text
+            depth += (text in _OPENERS) - (text in _OPENERS.values())
+            if depth == 0 and text in _ASSIGNS and i > indices[0]:
+                return (self._part(indices[0], i - 1),)
+        return ()
 
     def heads(self, line: int) -> list[Statement]:
         """Return the line's tokens as one statement."""
@@ -412,9 +424,7 @@ class TokenCode(Shapes):
                 depth += 1
             elif tokens[i].text in _OPENERS.values():
                 depth -= 1
-            elif depth == 0 and (
-                tokens[i].text in ("=", "<-", "+=", "-=", "<<-") or self._word(i) in ("return", "if", "while", "elseif", "then")
-            ):
+            elif depth == 0 and (tokens[i].text in _ASSIGNS or self._word(i) in ("return", "if", "while", "elseif", "then")):
                 start = i + 1
         end = indices[-1]
         while end > start and tokens[end].text in (";", "{", ","):
