@@ -56,6 +56,11 @@ RANKS = {
 }
 
 
+OPENERS = {"(": ")", "[": "]", "{": "}"}
+#: Signs that give what stands before them a value.
+ASSIGNS = ("=", "<-", "+=", "-=", "<<-")
+
+
 def is_open(text: str) -> bool:
     """Tell a text literal whose closing quote has not come yet."""
     bare = text.lstrip("rRbBfFuULxX@$")
@@ -103,6 +108,16 @@ class Shapes(ABC):
 
     @abstractmethod
     def _value(self, first: int) -> tuple[Part | None, Span]: ...
+
+    def _set(self, indices: list[int]) -> tuple[Part, ...]:
+        """Return what a line gives a value to: what stands before its first sign of assignment outside of brackets."""
+        depth = 0
+        for i in indices:
+            text = self.tokens[i].text
+            depth += (text in OPENERS) - (text in OPENERS.values())
+            if depth == 0 and text in ASSIGNS and i > indices[0]:
+                return (self._part(indices[0], i - 1),)
+        return ()
 
     def _block_end(self, first: int) -> int:
         """Return the index of the word that ends the block whose opening word is at `first`."""

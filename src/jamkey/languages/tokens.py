@@ -10,9 +10,20 @@ import re
 from functools import cached_property
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span, Statement
-from jamkey.languages.token_shapes import COMPARES, CONTROL, FUNCTION_WORDS, RANKS, SIGNS, Grammar, Shapes, Token, is_open
+from jamkey.languages.token_shapes import (
+    ASSIGNS,
+    COMPARES,
+    CONTROL,
+    FUNCTION_WORDS,
+    OPENERS,
+    RANKS,
+    SIGNS,
+    Grammar,
+    Shapes,
+    Token,
+    is_open,
+)
 
-_OPENERS = {"(": ")", "[": "]", "{": "}"}
 _DECLARES = {"const", "let", "var", "local", "val"}
 _WORDY = re.compile(r"[A-Za-z_]")
 _PIECES = re.compile(r"[A-Za-z_]\w*|\d+(?:\.\d+)?|[^\s\w]")
@@ -20,8 +31,6 @@ _PIECES = re.compile(r"[A-Za-z_]\w*|\d+(?:\.\d+)?|[^\s\w]")
 _LONGEST = 250_000
 #: A text literal that comes in pieces is joined up to so many characters.
 _LONGEST_TEXT = 2000
-#: Signs that give what stands before them a value.
-_ASSIGNS = ("=", "<-", "+=", "-=", "<<-")
 
 
 class TokenCode(Shapes):
@@ -101,9 +110,9 @@ class TokenCode(Shapes):
         depth = 0
         for position in range(index, len(self.tokens)):
             text = self.tokens[position].text
-            if text in _OPENERS:
+            if text in OPENERS:
                 depth += 1
-            elif text in _OPENERS.values():
+            elif text in OPENERS.values():
                 depth -= 1
                 if depth == 0:
                     return position
@@ -162,9 +171,9 @@ class TokenCode(Shapes):
         best: tuple[int, int] | None = None
         for position in range(first, last):
             text = self.tokens[position].text
-            if text in _OPENERS:
+            if text in OPENERS:
                 depth += 1
-            elif text in _OPENERS.values():
+            elif text in OPENERS.values():
                 depth -= 1
             rank = RANKS.get(text)
             if depth or rank is None or position == first:
@@ -180,9 +189,9 @@ class TokenCode(Shapes):
         depth = 0
         for position in range(index, -1, -1):
             text = self.tokens[position].text
-            if text in _OPENERS.values():
+            if text in OPENERS.values():
                 depth += 1
-            elif text in _OPENERS:
+            elif text in OPENERS:
                 depth -= 1
                 if depth == 0:
                     return position
@@ -202,9 +211,9 @@ class TokenCode(Shapes):
                 if start <= position - 1:
                     children.append(("argument", self._part(start, position - 1)))
                 start = position + 1
-            elif text in _OPENERS:
+            elif text in OPENERS:
                 depth += 1
-            elif text in _OPENERS.values():
+            elif text in OPENERS.values():
                 depth -= 1
         return Part("call", span, self._source(span), children=tuple(children))
 
@@ -284,9 +293,9 @@ class TokenCode(Shapes):
         start = body + 1
         for position in range(body + 1, end):
             text = self.tokens[position].text
-            if text in _OPENERS:
+            if text in OPENERS:
                 depth += 1
-            elif text in _OPENERS.values():
+            elif text in OPENERS.values():
                 depth -= 1
             if (
                 depth == 0
@@ -362,12 +371,12 @@ class TokenCode(Shapes):
             text = tokens[position].text
             if depth == 0 and position > first:
                 new_line = tokens[position].span.line > tokens[position - 1].span.end_line
-                joins = tokens[position].sort == "operator" and text not in _OPENERS
+                joins = tokens[position].sort == "operator" and text not in OPENERS
                 if text in (";", ",", ")", "}", "]") or (new_line and not joins):
                     break
-            if text in _OPENERS:
+            if text in OPENERS:
                 depth += 1
-            elif text in _OPENERS.values():
+            elif text in OPENERS.values():
                 depth -= 1
                 if depth < 0:
                     break
@@ -399,16 +408,6 @@ class TokenCode(Shapes):
         row = self.text.split("\n")[line - 1]
         return Statement("tokens", span, tuple(parts), self._set(indices), row[: len(row) - len(row.lstrip())])
 
-    def _set(self, indices: list[int]) -> tuple[Part, ...]:
-        """Return what a line gives a value to: what stands before its first sign of assignment outside of brackets."""
-        depth = 0
-        for i in indices:
-            text = self.tokens[i].text
-            depth += (text in _OPENERS) - (text in _OPENERS.values())
-            if depth == 0 and text in _ASSIGNS and i > indices[0]:
-                return (self._part(indices[0], i - 1),)
-        return ()
-
     def heads(self, line: int) -> list[Statement]:
         """Return the line's tokens as one statement."""
         found = self.statement(line)
@@ -420,11 +419,11 @@ class TokenCode(Shapes):
         depth = 0
         start = indices[0]
         for i in indices:
-            if tokens[i].text in _OPENERS:
+            if tokens[i].text in OPENERS:
                 depth += 1
-            elif tokens[i].text in _OPENERS.values():
+            elif tokens[i].text in OPENERS.values():
                 depth -= 1
-            elif depth == 0 and (tokens[i].text in _ASSIGNS or self._word(i) in ("return", "if", "while", "elseif", "then")):
+            elif depth == 0 and (tokens[i].text in ASSIGNS or self._word(i) in ("return", "if", "while", "elseif", "then")):
                 start = i + 1
         end = indices[-1]
         while end > start and tokens[end].text in (";", "{", ","):
