@@ -467,11 +467,7 @@ class TokenCode(Shapes):
 
     def scope_at(self, line: int) -> str:
         """Return the name of the innermost function around the line."""
-        best = ""
-        for function in self._all_functions:
-            if function.span.line <= line <= function.span.end_line:
-                best = function.qualified
-        return best
+        return self._scopes(line)[0]
 
     def visible(self, line: int) -> set[str]:
         """Return the program's own names at the line: its function's and the outermost ones."""
