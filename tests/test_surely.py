@@ -140,3 +140,16 @@ def test_a_long_loop_is_asked_for_a_while_and_at_its_end(project: Project, monke
     folder = project({"shares.py": "total = 0\nfor step in range(300_000):\n    total += 1\nprint(total)\n"})
     (one,) = asked(folder, monkeypatch, "total == 300_000")
     assert (one.holds, one.times < 300_000) == (True, True)
+
+
+def test_where_nothing_holds_it_is_said_and_unguarded_asks_on_a_copy(project: Project) -> None:
+    folder = project({"shares.py": SHARES + "open('seen', 'a').write('x')\n"})
+    plain = {"JAMKEY_SYSTEM": "plain"}
+    done = jamkey("run", "--sure", "total == 67.5", "shares.py", cwd=folder, env=plain)
+    assert (done.status, done.out) == (0, "[0.74, 0.45]\n")
+    assert "could not be asked: nothing here keeps a second run in a copy: --unguarded" in " ".join(done.err.split())
+    assert (folder / "seen").read_text() == "x"
+    script = str(folder / "shares.py")
+    done = jamkey("run", "--unguarded", "--sure", "total == 67.5", script, cwd=folder, env=plain)
+    assert "total was 31.0 and is 56.5" in " ".join(done.err.split())
+    assert (folder / "seen").read_text() == "xx", "the plain runs' only"

@@ -7,6 +7,8 @@ import re
 from pathlib import Path
 from typing import Any
 
+import msgspec
+
 from jamkey.api import read_in_cells
 from jamkey.errors import JamkeyError
 from jamkey.follow.sources import Sources
@@ -122,8 +124,8 @@ class Extension:
             found = doubts_in_cells(
                 cells, _name(self.shell), Path.cwd(), limit=settings.limit or _LIMIT, unguarded=settings.unguarded
             )
-        except (JamkeyError, OSError) as error:
-            print(f"jamkey: the cells could not be run again: {error}")
+        except (JamkeyError, OSError, msgspec.MsgspecError) as error:
+            print(f"jamkey: the cells could not be run again: {getattr(error, 'strerror', None) or error}")
             return
         own = [item for item in found if item.cell == cells[-1].index]
         for item in own:

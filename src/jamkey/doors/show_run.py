@@ -128,7 +128,7 @@ def with_doubts(call: Call, target: Target, limit: float) -> int:
         stdin=Typed.here(),
         limit=limit,
         echo=True,
-        settings=load(Path.cwd()),
+        settings=_settings(Path.cwd(), call),
         doubts=call.doubts,
         sure=call.sure,
     )

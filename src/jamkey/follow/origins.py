@@ -316,7 +316,7 @@ def calls_of(code: Code, function: Function, *, strict: bool = False) -> list[Pa
         found = code.calls(function.name)
         binding = [call for call in found if _binds(call, function)] if strict else found
         return binding or found
-    found = code.calls(function.owner)
+    found = list(code.calls(function.owner))
     for call in (*code.calls(function.name), *code.calls("super")):
         # `super().__init__(...)`, or `super(...)`, in a class that is made of this one
         callee = call.child("callee")

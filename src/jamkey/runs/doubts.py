@@ -110,7 +110,7 @@ def doubts(
     sources = Sources(root)
     found: list[_Odd] = []
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
-        found = _watched(place, place.target(target), script, sources, stdin=stdin, limit=limit)
+        found = _watched(place, target, script, sources, stdin=stdin, limit=limit)
     return _told(found, sources)
 
 
@@ -157,16 +157,16 @@ def _watched(
     limit: float = 0.0,
     env: dict[str, str] | None = None,
 ) -> list[_Odd]:
-    """Run a target that is in its place, watched; return what was odd, files named as the sources name them."""
+    """Run a target in its place, watched; return what was odd, files named as the sources name them."""
     folder = place.folder / "watch"
     folder.mkdir()
     agent = shutil.copy(_AGENT, folder / "watcher.py")
     files = [str(place.project / name) for name in sources.files() if name.endswith((".py", ".pyw"))]
     files.append(str(place.project / script))
     asked = msgspec.json.encode({"files": files, "out": str(folder / "out.json"), "seconds": WATCHED}).decode()
-    at = target.argv.index(target.script or script)
-    argv = [*target.argv[:at], str(agent), asked, *target.argv[at:]]
-    place.run(Target(argv, target.executable, None, "none"), stdin=stdin, limit=limit, env=env)
+    moved, at = place.target(target), target.argv.index(script)
+    argv = [*moved.argv[:at], str(agent), asked, *moved.argv[at:]]
+    place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit, env=env)
     there = place.sources()
     return [
         msgspec.structs.replace(item, file=there.resolve(item.file) or "")

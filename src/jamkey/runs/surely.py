@@ -13,6 +13,7 @@ import msgspec
 from jamkey.errors import JamkeyError, UsageError
 from jamkey.follow.sources import Sources
 from jamkey.model import Finding
+from jamkey.observe import sandbox
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
 from jamkey.runs.doubts import WATCHED, watchable
@@ -101,6 +102,10 @@ def surely(
     if not watchable(target):
         raise UsageError("--sure asks in Python scripts only")
     found: list[Claim] = []
+    if not unguarded and not sandbox.can_hold():
+        return [
+            Claim(claim, why="nothing here keeps a second run in a copy: --unguarded runs it all the same") for claim in claims
+        ]
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
         folder = place.folder / "sure"
         folder.mkdir()
@@ -111,7 +116,7 @@ def surely(
         out = folder / "out.json"
         asked = {"claims": list(claims), "files": files, "out": str(out), "seconds": WATCHED}
         moved = place.target(target)
-        at = moved.argv.index(moved.script or "")
+        at = target.argv.index(target.script or "")
         argv = [*moved.argv[:at], str(agent), msgspec.json.encode(asked).decode(), *moved.argv[at:]]
         place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit)
         there = place.sources()

@@ -108,7 +108,7 @@ def quiet_jam(
     missing = missing if missing is not None and not _NOTHING.search(expected or "") else None
     if expected is None and not findings and missing is None:
         return None
-    kind = findings[0].kind or None if findings else "spreading-missing-value" if missing is not None else None
+    kind = _kind_of(findings) if findings else "spreading-missing-value" if missing is not None else None
     frame = _shown(printed, differs, target, sources, runtime)
     if expected is None and seen:
         code = sources.code(seen[0].file, runtime)
@@ -120,15 +120,22 @@ def quiet_jam(
     return _with_findings(jam, findings, sources)
 
 
+def _kind_of(findings: Sequence[Finding]) -> str | None:
+    """Return the kind of the first finding, or of another one on its line."""
+    first = findings[0]
+    return next((item.kind for item in findings if (item.file, item.line) == (first.file, first.line) and item.kind), None)
+
+
 def _together(seen: Sequence[Finding], told: list[Finding]) -> list[Finding]:
     """Return what was seen in the run, then what the text alone tells; a key that the text offers goes with what was seen."""
     found: list[Finding] = []
     for item in seen:
         same = next((other for other in told if (other.file, other.line) == (item.file, item.line) and other.edits), None)
-        if same is not None:
+        if same is not None and item.kind:
             item = msgspec.structs.replace(item, title=same.title, edits=same.edits)
         found.append(item)
-    places = {(item.file, item.line) for item in found}
+    # what somebody is sure of names a line and no cause: what the text tells of it goes with it
+    places = {(item.file, item.line) for item in found if item.kind}
     return found + [other for other in told if (other.file, other.line) not in places]
 
 
