@@ -433,7 +433,7 @@ def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
     callee = part.child("callee")
     if functions and not (callee is not None and callee.sort == "member" and called in IN_PLACE | LOOK_UPS):
         for file, function in functions[:2]:
-            for other, wrapper in _around(scene, function):
+            for other, wrapper in put_around(scene, function):
                 yield from _returned(scene, other, wrapper, spot, want, seen)
             yield from _returned(scene, file, function, spot, want, seen)
         return
@@ -477,7 +477,7 @@ def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
         yield _end("read", spot, part)
 
 
-def _around(scene: Scene, function: Function) -> Iterator[tuple[str, Function]]:
+def put_around(scene: Scene, function: Function) -> Iterator[tuple[str, Function]]:
     """Yield the functions within a function's own decorators: one of them is what is really called."""
     for name in function.decorators:
         for file, decorator in scene.functions_named(name):
@@ -499,7 +499,7 @@ def _returned(
 ) -> Iterator[Origin]:
     """Go into what a function of the program's returns."""
     code = scene.sources.code(file, scene.jam.runtime)
-    if code is None or function.is_generator:
+    if code is None:
         return
     inner = _Spot(file, code, function.last_line, None, spot.steps, spot.depth, spot.name)
     if want == "missing":

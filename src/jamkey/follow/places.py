@@ -12,7 +12,7 @@ from collections.abc import Iterator, Sequence
 
 import msgspec
 
-from jamkey.follow.origins import calls_of
+from jamkey.follow.origins import calls_of, put_around
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Definition, Part, Statement
 from jamkey.model import Frame, Root
@@ -164,16 +164,10 @@ class _Walk:
             self.add(file, code, function.span.line, distance + 1, frozenset(), None, "head")
             if function.falls_off and code is not None:
                 self.add(file, code, function.last_line, distance, frozenset(), None, "end")
-            for decorator in function.decorators[:2]:
-                self.from_decorator(decorator, distance)
-
-    def from_decorator(self, name: str, distance: int) -> None:
-        """Go into what an own decorator puts in a function's place."""
-        for file, decorator in self.scene.functions_named(name)[:1]:
-            code = self.scene.sources.code(file, self.scene.jam.runtime)
-            for inner in code.functions() if code is not None else ():
-                if inner.qualified.startswith(f"{decorator.qualified}."):
-                    self.add(file, code, inner.last_line, distance, frozenset(), None, "end" if inner.falls_off else "given")
+            for other, inner in put_around(self.scene, function):
+                there = self.scene.sources.code(other, self.scene.jam.runtime)
+                how = "end" if inner.falls_off else "given"
+                self.add(other, there, inner.last_line, distance, frozenset(), None, how)
 
     def from_member(self, name: str, distance: int) -> None:
         codes = list(self.scene.own_codes())

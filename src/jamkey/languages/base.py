@@ -131,7 +131,7 @@ class Function(msgspec.Struct, frozen=True):
     owner: str = ""
     #: Where its parameter list can take another entry: just inside the opening bracket.
     params_span: Span | None = None
-    #: (line, returned part or None for a bare return).
+    #: (line, returned part or None for a bare return); of a generator what it yields.
     returns: tuple[tuple[int, Part | None], ...] = ()
     #: Whether control can reach the end without a return.
     falls_off: bool = False

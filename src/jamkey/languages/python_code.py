@@ -157,10 +157,11 @@ class PythonCode:
         bracket = row.find("(", name_span.end_column - 1)
         opening = Span(name_span.line, bracket + 2, name_span.line, bracket + 2) if bracket >= 0 else None
         inner = list(_same_function(node.body))
+        generator = any(isinstance(item, (ast.Yield, ast.YieldFrom)) for item in inner)
         returns = tuple(
             (item.lineno, self.parts.part(item.value) if item.value is not None else None)
             for item in inner
-            if isinstance(item, ast.Return)
+            if isinstance(item, (ast.Yield, ast.YieldFrom) if generator else ast.Return)
         )
         decorators = tuple(ast.unparse(decorator).split("(")[0] for decorator in node.decorator_list)
         return Function(
@@ -171,12 +172,12 @@ class PythonCode:
             owner=owner,
             params_span=opening,
             returns=returns,
-            falls_off=_falls_off(node.body),
+            falls_off=not generator and _falls_off(node.body),
             last_line=node.end_lineno or node.lineno,
             body_line=node.body[0].lineno,
             decorators=decorators,
             is_static="staticmethod" in decorators,
-            is_generator=any(isinstance(item, (ast.Yield, ast.YieldFrom)) for item in inner),
+            is_generator=generator,
         )
 
     def _param(self, argument: ast.arg, default: ast.expr | None, star: str) -> Param:

@@ -84,7 +84,9 @@ class TreeCode(TreeStatements):
             body = node.child_by_field_name("body") or next(
                 (child for child in node.named_children if child.type in self.means.blocks), None
             )
-            returns = tuple(self._returns(body if body is not None else node))
+            whole = body if body is not None else node
+            yields = tuple(self._given(whole, "yield_expression"))
+            returns = yields or tuple(self._given(whole, "return"))
             span = self.span(node)
             first = self.span(body).line if body is not None else span.line
             statements = [child for child in body.named_children if child.type != "comment"] if body is not None else []
@@ -99,7 +101,8 @@ class TreeCode(TreeStatements):
                     owner=owner,
                     params_span=inside,
                     returns=returns,
-                    falls_off=body is not None and not closed and not self._text(node).startswith("function*"),
+                    falls_off=body is not None and not closed and not yields,
+                    is_generator=bool(yields),
                     last_line=span.end_line,
                     body_line=first + 1 if body is not None and first == span.line and span.end_line > first else first,
                 )
@@ -136,14 +139,14 @@ class TreeCode(TreeStatements):
         start = self.span(listed)
         return tuple(found), Span(start.line, start.column + 1, start.line, start.column + 1)
 
-    def _returns(self, body: Any) -> Iterator[tuple[int, Part | None]]:
+    def _given(self, body: Any, wanted: str) -> Iterator[tuple[int, Part | None]]:
         stack = list(body.named_children)
         while stack:
             node = stack.pop(0)
             sort = self.means.statements.get(node.type)
             if sort == "functiondef" or self.means.parts.get(node.type) == "function":
                 continue
-            if sort == "return" or node.type == "yield_expression":
+            if wanted in (sort, node.type):
                 given = node.named_children
                 yield self.span(node).line, self.part(given[0]) if given else None
             else:

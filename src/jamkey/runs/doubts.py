@@ -25,6 +25,8 @@ _AGENT = Path(__file__).parent.parent / "observe" / "agents" / "watcher.py"
 #: Seconds that the second run is watched; then it goes on unwatched.
 WATCHED = 20.0
 _TIMED = re.compile(r"(?m)^%%?time(?:it)?(?:[ \t]+|$)")
+#: Plots of a notebook's cells open no window.
+_NO_WINDOW = {"MPLBACKEND": "Agg"}
 #: Below this share a doubt is not worth a look.
 LEAST = 0.4
 #: Doubts at most.
@@ -139,7 +141,7 @@ def doubts_in_cells(
         (place.below / script).write_text(module.text, encoding="utf-8")
         place.texts[script] = module.text
         target = Target([sys.executable, script], sys.executable, script, "python")
-        found = _watched(place, target, script, sources, limit=limit, env={"MPLBACKEND": "Agg"})
+        found = _watched(place, target, script, sources, limit=limit, cells=True)
     made: list[Finding] = []
     for item in _told(found, sources):
         cell, line = module.cell_line(item.line) if item.file == script else (None, item.line)
@@ -155,7 +157,7 @@ def _watched(
     *,
     stdin: bytes | Typed = b"",
     limit: float = 0.0,
-    env: dict[str, str] | None = None,
+    cells: bool = False,
 ) -> list[_Odd]:
     """Run a target in its place, watched; return what was odd, files named as the sources name them."""
     folder = place.folder / "watch"
@@ -163,10 +165,10 @@ def _watched(
     agent = shutil.copy(_AGENT, folder / "watcher.py")
     files = [str(place.project / name) for name in sources.files() if name.endswith((".py", ".pyw"))]
     files.append(str(place.project / script))
-    asked = msgspec.json.encode({"files": files, "out": str(folder / "out.json"), "seconds": WATCHED}).decode()
+    asked = msgspec.json.encode({"files": files, "out": str(folder / "out.json"), "seconds": WATCHED, "cells": cells}).decode()
     moved, at = place.target(target), target.argv.index(script)
     argv = [*moved.argv[:at], str(agent), asked, *moved.argv[at:]]
-    place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit, env=env)
+    place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit, env=_NO_WINDOW if cells else None)
     there = place.sources()
     return [
         msgspec.structs.replace(item, file=there.resolve(item.file) or "")

@@ -786,7 +786,7 @@ def main():
     sys.path[0] = os.path.dirname(os.path.abspath(script))
     space = types.ModuleType("__main__")
     sys.modules["__main__"] = space
-    if script.endswith("-cells.py"):
+    if specification.get("cells"):
         space.__dict__["display"] = print  # a notebook has it
     space.__dict__.update(__file__=script, __builtins__=builtins, __cached__=None, __spec__=None)
     with open(script, "rb") as handle:
