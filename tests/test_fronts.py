@@ -95,9 +95,11 @@ def test_one_file_is_compiled_and_run(project: Project, monkeypatch: pytest.Monk
         assert runner.ready()
         good = ran(runner, text)
         assert (good.status, good.stdout, good.stderr) == (3, "gain 2\n", "no honey\n")
+        for helper in helpers():
+            helper.kill()
+        assert (ran(runner, text).status, helpers()) == (3, []), "also where the compiler has gone"
         wrong = ran(runner, text.replace("length", "size"))
         assert (wrong.status, wrong.stderr.splitlines()[-1]) == (1, "error: compilation failed")
-        assert len(helpers()) == 1
     assert sorted(entry.name for entry in folder.iterdir()) == ["Gain.java"]
 
 

@@ -21,7 +21,7 @@ _WORD = re.compile(r"[\w./+-]+")
 _LIGHT = ("-XX:TieredStopAtLevel=1", "-XX:+UseSerialGC", "-Xshare:auto")
 _JAVAC = """#!/bin/sh
 case " $* " in *" -J"*|*" @"*) exec {real} "$@" ;; esac
-[ "$PWD" = {project} ] || exec {real} "$@"
+[ "$PWD" = {project} ] && [ -p {folder}/asked ] || exec {real} "$@"
 printf '%s\\0' "$@" > {folder}/asked
 read -r status < {folder}/answer
 cat {folder}/said

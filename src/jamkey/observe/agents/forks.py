@@ -12,7 +12,7 @@ as they were, also those that the script has changed, and one line is added to `
 null, "why": ...}: then a new place is needed.
 
 The fronts are tools found first on the path, which ask a helper that stays beside the trials, through pipes:
-{"folder", "pipes", "helper"}. Where the helper has ended they go, and the tools themselves are found again.
+{"folder", "pipes", "helper"}. Where the helper has ended its pipes go, and the fronts call the tools themselves.
 
 Python 3.8 to 3.14, standard library only.
 """
@@ -191,39 +191,41 @@ def _waited(child, limit, fronts):
 
 
 class Fronts:
-    """The helper behind the tools that a command finds first."""
+    """The helper behind the tools that a command finds first; without its pipes these leave the work to the tools."""
 
     def __init__(self, wanted, project):
         self.wanted = wanted
         self.project = project
         self.helper = None
-        self.path = os.environ.get("PATH", os.defpath)
         if wanted["folder"]:
-            for pipe in wanted["pipes"]:
-                os.mkfifo(pipe)
-            os.environ["PATH"] = wanted["folder"] + os.pathsep + self.path
+            os.environ["PATH"] = wanted["folder"] + os.pathsep + os.environ.get("PATH", os.defpath)
             self.start()
 
     def start(self):
         import subprocess
 
+        for pipe in self.wanted["pipes"]:
+            os.mkfifo(pipe)
         with open(os.devnull, "r+b") as nothing:
             self.helper = subprocess.Popen(
                 self.wanted["helper"], cwd=self.project, stdin=nothing, stdout=nothing, stderr=nothing
             )
 
     def lost(self):
-        """Tell whether the helper has ended; then the fronts go out of the path."""
+        """Tell whether the helper has ended; then its pipes go."""
         if self.helper is None or self.helper.poll() is None:
             return False
-        self.helper = None
-        os.environ["PATH"] = self.path
+        self.end()
         return True
 
     def end(self):
-        if self.helper is not None:
-            self.helper.kill()
-            self.helper.wait()
+        if self.helper is None:
+            return
+        self.helper.kill()
+        self.helper.wait()
+        self.helper = None
+        for pipe in self.wanted["pipes"]:
+            os.unlink(pipe)
 
     def again(self):
         """Begin anew: a call was broken off, and its answer is nobody's."""
