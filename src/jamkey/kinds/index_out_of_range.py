@@ -8,6 +8,10 @@ from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
 from jamkey.languages.base import Loop, Part, Span
 
+#: Causes that the source or the captured length can deny.
+ONE_TOO_FAR = "a loop runs one step too far, or looks one item ahead in its last round"
+EMPTY = "the list is empty, because nothing was found or read"
+
 
 class IndexOutOfRange:
     """See the module."""
@@ -19,9 +23,9 @@ class IndexOutOfRange:
         "place is n - 1."
     )
     usual = (
-        "a loop runs one step too far, or looks one item ahead in its last round",
+        ONE_TOO_FAR,
         "the length itself is used as an index",
-        "the list is empty, because nothing was found or read",
+        EMPTY,
         "counting starts at 1 in one place and at 0 in another",
     )
     avoid = "Loop over the items themselves instead of over indices, and think of the empty list and the last round."
@@ -54,7 +58,7 @@ class IndexOutOfRange:
         looped = self._loop(scene, found, part, container, key)
         if container is not None and key is not None:
             found.look_at += " in the last round of the loop." if looped else "."
-            away = {self.usual[0]: not looped, self.usual[2]: bool(length)}
+            away = {ONE_TOO_FAR: not looped, EMPTY: bool(length)}
             found.causes = [cause for cause in found.causes if not away.get(cause)]
         self._length_as_index(scene, found, container, key)
         self._exhausted(scene, found)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import re
-import shutil
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -18,10 +17,10 @@ from jamkey.ipynb import Cell
 from jamkey.model import Finding
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
+from jamkey.runs.second_run import under_agent
 from jamkey.secrets import masked, names_a_secret
 from jamkey.trials.scratch import Scratch, scratch
 
-_AGENT = Path(__file__).parent.parent / "observe" / "agents" / "watcher.py"
 #: Seconds that the second run is watched; then it goes on unwatched.
 WATCHED = 20.0
 _TIMED = re.compile(r"(?m)^%%?time(?:it)?(?:[ \t]+|$)")
@@ -106,13 +105,12 @@ def doubts(
         limit: seconds for the second run, 0 for none.
         unguarded: run it also where nothing holds it.
     """
-    script = target.script
-    if script is None or not watchable(target):
+    if not watchable(target):
         return []
     sources = Sources(root)
     found: list[_Odd] = []
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
-        found = _watched(place, target, script, sources, stdin=stdin, limit=limit)
+        found = _watched(place, target, sources, stdin=stdin, limit=limit)
     return _told(found, sources)
 
 
@@ -141,7 +139,7 @@ def doubts_in_cells(
         (place.below / script).write_text(module.text, encoding="utf-8")
         place.texts[script] = module.text
         target = Target([sys.executable, script], sys.executable, script, "python")
-        found = _watched(place, target, script, sources, limit=limit, cells=True)
+        found = _watched(place, target, sources, limit=limit, cells=True)
     made: list[Finding] = []
     for item in _told(found, sources):
         cell, line = module.cell_line(item.line) if item.file == script else (None, item.line)
@@ -150,29 +148,16 @@ def doubts_in_cells(
 
 
 def _watched(
-    place: Scratch,
-    target: Target,
-    script: str,
-    sources: Sources,
-    *,
-    stdin: bytes | Typed = b"",
-    limit: float = 0.0,
-    cells: bool = False,
+    place: Scratch, target: Target, sources: Sources, *, stdin: bytes | Typed = b"", limit: float = 0.0, cells: bool = False
 ) -> list[_Odd]:
     """Run a target in its place, watched; return what was odd, files named as the sources name them."""
-    folder = place.folder / "watch"
-    folder.mkdir()
-    agent = shutil.copy(_AGENT, folder / "watcher.py")
-    files = [str(place.project / name) for name in sources.files() if name.endswith((".py", ".pyw"))]
-    files.append(str(place.project / script))
-    asked = msgspec.json.encode({"files": files, "out": str(folder / "out.json"), "seconds": WATCHED, "cells": cells}).decode()
-    moved, at = place.target(target), target.argv.index(script)
-    argv = [*moved.argv[:at], str(agent), asked, *moved.argv[at:]]
-    place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit, env=_NO_WINDOW if cells else None)
+    asked = {"seconds": WATCHED, "cells": cells}
+    env = _NO_WINDOW if cells else None
+    told = under_agent(place, ("watcher.py",), asked, target, sources, stdin=stdin, limit=limit, env=env)
     there = place.sources()
     return [
         msgspec.structs.replace(item, file=there.resolve(item.file) or "")
-        for item in msgspec.json.decode((folder / "out.json").read_bytes(), type=list[_Odd])
+        for item in msgspec.json.decode(told, type=list[_Odd])
     ]
 
 

@@ -1,9 +1,11 @@
-"""A script run once more, held in a place of its own, while names are watched."""
+"""A script run once more, held in a place of its own: while names are watched, or under one of our agents."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import shutil
+from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 import msgspec
 
@@ -13,7 +15,9 @@ from jamkey.observe.capture import Captured
 from jamkey.observe.recording import record
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
-from jamkey.trials.scratch import scratch
+from jamkey.trials.scratch import Scratch, scratch
+
+_AGENTS = Path(__file__).parent.parent / "observe" / "agents"
 
 
 def watched_run(
@@ -57,3 +61,43 @@ def watched_run(
         there = place.sources()
         found = [msgspec.structs.replace(change, file=there.resolve(change.file) or change.file) for change in changes]
     return ended, found, total
+
+
+def under_agent(
+    place: Scratch,
+    agents: Sequence[str],
+    asked: Mapping[str, Any],
+    target: Target,
+    sources: Sources,
+    *,
+    stdin: bytes | Typed = b"",
+    limit: float = 0.0,
+    env: dict[str, str] | None = None,
+) -> bytes:
+    """Run a script in a place under an agent of ours, and return what the agent wrote.
+
+    Args:
+        place: where it runs.
+        agents: files of our agents; the first is started, the others lie beside it.
+        asked: what the agent is asked, besides the user's own files and where to write.
+        target: a Python script, as the project has it.
+        sources: the project's.
+        stdin: what the program may read.
+        limit: seconds, 0 for none.
+        env: variables added.
+
+    Raises:
+        OSError: the program cannot be started, or the agent wrote nothing.
+        NoSandbox: nothing can hold it here, and nobody said that it may run all the same.
+    """
+    folder = place.folder / "agent"
+    folder.mkdir()
+    for name in agents:
+        shutil.copy(_AGENTS / name, folder)
+    files = [str(place.project / name) for name in sources.files() if name.endswith((".py", ".pyw"))]
+    out = folder / "out.json"
+    words = msgspec.json.encode({**asked, "files": files, "out": str(out)}).decode()
+    moved, at = place.target(target), target.argv.index(target.script or "")
+    argv = [*moved.argv[:at], str(folder / agents[0]), words, *moved.argv[at:]]
+    place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit, env=env)
+    return out.read_bytes()

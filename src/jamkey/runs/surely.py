@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import ast
 import contextlib
-import shutil
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -17,10 +16,9 @@ from jamkey.observe import sandbox
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
 from jamkey.runs.doubts import WATCHED, watchable
+from jamkey.runs.second_run import under_agent
 from jamkey.secrets import masked, names_a_secret
 from jamkey.trials.scratch import scratch
-
-_AGENTS = Path(__file__).parent.parent / "observe" / "agents"
 
 
 class Claim(msgspec.Struct, frozen=True):
@@ -107,20 +105,11 @@ def surely(
             Claim(claim, why="nothing here keeps a second run in a copy: --unguarded runs it all the same") for claim in claims
         ]
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
-        folder = place.folder / "sure"
-        folder.mkdir()
-        agent = shutil.copy(_AGENTS / "surely.py", folder)
-        shutil.copy(_AGENTS / "agent.py", folder)
-        sources = Sources(root)
-        files = [str(place.project / name) for name in sources.files() if name.endswith((".py", ".pyw"))]
-        out = folder / "out.json"
-        asked = {"claims": list(claims), "files": files, "out": str(out), "seconds": WATCHED}
-        moved = place.target(target)
-        at = target.argv.index(target.script or "")
-        argv = [*moved.argv[:at], str(agent), msgspec.json.encode(asked).decode(), *moved.argv[at:]]
-        place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit)
+        asked = {"claims": list(claims), "seconds": WATCHED}
+        agents = ("surely.py", "agent.py")
+        told = under_agent(place, agents, asked, target, Sources(root), stdin=stdin, limit=limit)
         there = place.sources()
-        for claim in msgspec.json.decode(out.read_bytes(), type=list[Claim]):
+        for claim in msgspec.json.decode(told, type=list[Claim]):
             name = there.resolve(claim.file) if claim.file else None
             found.append(msgspec.structs.replace(claim, file=name or "", line=claim.line if name else 0))
     return found or [Claim(claim, why="the second run left no answer") for claim in claims]
