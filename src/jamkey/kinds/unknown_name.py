@@ -53,8 +53,6 @@ class UnknownName:
             if file:
                 found.root(file, line, f"`{name}` is used here", 0.5)
             return found
-        if self._not_handed_over(scene, found, name, file, line):
-            return found
         spans = [span for span in code.uses(name) if code.scope_at(span.line) == code.scope_at(line)]
         spans = spans or code.uses(name)
         self._in_evaluated_text(scene, found, name)
@@ -64,24 +62,13 @@ class UnknownName:
         self._elsewhere(scene, found, name, file, code)
         self._similar(scene, found, name, file, code, spans)
         self._member_or_text(scene, found, name, file, code, spans)
-        found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
+        defined = bool(code.reaching(name, line))
+        if defined:
+            found.meaning = f"`{name}` is used on this line, and has no value there."
+        said = "has no value here" if defined else "is used here and defined nowhere in reach"
+        found.root(file, line, f"`{name}` {said}", 0.6)
         found.causes = [key.reason for key in found.keys[:3]] or list(self.usual)
         return found
-
-    def _not_handed_over(self, scene: Scene, found: Diagnosis, name: str, file: str, line: int) -> bool:
-        """A parameter that the call left out, where that is found only when it is used; tell whether it is that."""
-        function = scene.function_of(scene.frame)
-        if function is None or name not in [param.name for param in function.params] or scene.jam.snag is None:
-            return False
-        found.meaning = f"`{name}` is a parameter of `{function.name}`, and the call that led here handed nothing over for it."
-        found.look_at = f"Compare the call of `{function.name}` with its parameters, in their order."
-        found.causes = ["the call leaves an argument out", "the function once took fewer arguments"]
-        outer = scene.caller_index(scene.jam.snag)
-        caller = scene.jam.frames[outer] if outer is not None else None
-        if caller is not None and caller.line:
-            found.root(caller.file, caller.line, f"`{function.name}` is called here without its `{name}`", 0.9)
-        found.root(file, line, f"`{name}` is used here, and was not handed over", 0.4)
-        return True
 
     def _in_evaluated_text(self, scene: Scene, found: Diagnosis, name: str) -> None:
         """A frame of evaluated text inside the snag: the name stands in the text, often read from a file."""
