@@ -185,7 +185,6 @@ def counts(folder: Path) -> tuple[int, int, int, int]:
     return (*logs, gone, sum(name.startswith("lost-") for name in names))  # type: ignore[return-value]
 
 
-@pytest.mark.spread(2)
 @pytest.mark.parametrize("runtime", HOSTILE)
 def test_a_second_run_changes_nothing_outside(runtime: str, project: Project, tmp_path: Path) -> None:
     file, program, needed = HOSTILE[runtime]
@@ -337,7 +336,6 @@ def test_permissions_and_times_outside_stay(project: Project, tmp_path: Path) ->
     assert tree(outside) == before
 
 
-@pytest.mark.spread(2)
 @pytest.mark.parametrize("how", ["limit", "interrupt", "terminate", "hangup", "kill"])
 def test_nothing_is_left_running_or_lying(how: str, project: Project, tmp_path: Path) -> None:
     """At the limit, at Ctrl-C, when it is ended and when it is killed: no process of a trial, no folder of ours."""

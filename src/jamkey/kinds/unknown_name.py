@@ -65,6 +65,7 @@ class UnknownName:
         defined = bool(code.reaching(name, line))
         if defined:
             found.meaning = f"`{name}` is used on this line, and has no value there."
+            found.look_at = f"Look at the lines that should give `{name}` its value, and at the calls that should hand it over."
         said = "has no value here" if defined else "is used here and defined nowhere in reach"
         found.root(file, line, f"`{name}` {said}", 0.6)
         found.causes = [key.reason for key in found.keys[:3]] or list(self.usual)
