@@ -53,6 +53,13 @@ class UnknownName:
             if file:
                 found.root(file, line, f"`{name}` is used here", 0.5)
             return found
+        if any(definition.sort == "parameter" for definition in code.reaching(name, line)):
+            # it is spelt as the function takes it: only its value has not come
+            found.meaning = f"`{name}` is used on this line, and has no value there."
+            found.look_at = f"The function takes `{name}`: look at the calls that should hand it over."
+            found.causes = ["a call leaves an argument out", "the value was deleted on the way"]
+            found.root(file, line, f"`{name}` has no value here", 0.6)
+            return found
         spans = [span for span in code.uses(name) if code.scope_at(span.line) == code.scope_at(line)]
         spans = spans or code.uses(name)
         self._in_evaluated_text(scene, found, name)
@@ -62,12 +69,7 @@ class UnknownName:
         self._elsewhere(scene, found, name, file, code)
         self._similar(scene, found, name, file, code, spans)
         self._member_or_text(scene, found, name, file, code, spans)
-        defined = bool(code.reaching(name, line))
-        if defined:
-            found.meaning = f"`{name}` is used on this line, and has no value there."
-            found.look_at = f"Look at the lines that should give `{name}` its value, and at the calls that should hand it over."
-        said = "has no value here" if defined else "is used here and defined nowhere in reach"
-        found.root(file, line, f"`{name}` {said}", 0.6)
+        found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
         found.causes = [key.reason for key in found.keys[:3]] or list(self.usual)
         return found
 
