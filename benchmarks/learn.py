@@ -1,11 +1,14 @@
-"""Write the table of priors that the search for keys starts from, and say how good it is where it was not learned.
+"""Write the table of weights by which the search orders its edits, and say how good it is where it was not learned.
 
-    python benchmarks/learn.py [--corpus FOLDER ...] [--write] [--json FILE]
+    python benchmarks/learn.py [--corpus FOLDER ...] [--seen FILE] [--write] [--json FILE] [--strength X]
 
-For every case the candidates of the search are made and the one that is the fix (the same tree, or the same text but for
-white space) is looked for; nothing is run. A rate is what was right over what was proposed: of a turn, of its family, of a
-kind, of a place. Half of the cases, told apart by a sum over their names, teach; the other half judges: in how many cases
-the fix is among the candidates, and among the first 10, 50, 200.
+Every case is run on a copy as `fix` runs it, all that turns and kinds propose is gathered, and what is the fix (the
+same tree, or the same text but for white space) is looked for; no edit is tried. The weights make the right one the
+likeliest (a conditional logit over all that is proposed for one failure, drawn towards zero). Half of the cases, told
+apart by a sum over their names, teach and the other half judges, and the other way round: in how many cases the fix
+is among what is proposed, and among the first 3, 10, 50, 200. What is shipped is taught by both. The roots that a
+case's places are ranked by are those of a table that the other half taught (`learn_roots.py --by open --table FILE`),
+as in a program that nobody has seen.
 """
 
 from __future__ import annotations
@@ -15,214 +18,296 @@ import ast
 import json
 import multiprocessing
 import pickle
+import random
 import re
 import shutil
+import tempfile
 import warnings
+import zlib
 from collections import Counter
+from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
-from programs import side
+import msgspec
+import numpy as np
+from programs import python, side
+from scipy.optimize import minimize
+from scipy.sparse import csr_matrix
 
+import jamkey.follow.likely as likely
 from jamkey.budget import Budget
+from jamkey.errors import JamkeyError
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
-from jamkey.observe.target import command_target, script_target
+from jamkey.observe.target import Target, command_target
 from jamkey.pipeline import diagnose, read
-from jamkey.runs.doubts import doubts
-from jamkey.runs.wrong_result import quiet_jam
-from jamkey.search.candidates import candidates, kind_of
+from jamkey.runs.fix_loop import Outcome, main_jam, run_captured
+from jamkey.search.candidates import edits_of, gathered, texts_with
+from jamkey.search.compiler_asked import keys_of_compiler
+from jamkey.search.weights import Proposed, Weigher
 from jamkey.text import decode
 
 ROOT = Path(__file__).parent.parent
-TABLE = ROOT / "src" / "jamkey" / "search" / "priors.json"
+TABLE = ROOT / "src" / "jamkey" / "search" / "weights.json"
 _WORD = re.compile(r"\w+")
-#: A rate counts like this many proposals of the coarser one above it.
-WEIGHT = {"family": 2000, "turn": 300, "family of kind": 400, "turn of kind": 150, "place": 3000}
+#: Of what is proposed and not the fix, so many are learned from in one case; each stands for as many as were left out.
+_MOST = 2500
+#: A feature that fewer cases have is left out.
+LEAST = 3
+#: What a slip and an older case count when weights are learned; those who write have long seen the old ones.
+_SLIP, _OLD = 0.5, 0.5
+_LIMIT = 60.0
+#: Versions of one program.
+_VERSION = re.compile(r"-py\d+$")
 
 
 class Seen(NamedTuple):
-    """One case: where the fix stood, what was proposed."""
+    """One case: what was proposed, with what speaks for each, and which of them is the fix."""
 
     name: str
     runtime: str
     half: str
-    rank: int | None
-    right: tuple[str, str, int, str, int] | None
-    proposed: dict[tuple[str, str, int, str, int], int]
+    #: What it counts.
+    weight: float
+    #: Names of features, and for each proposal the numbers of those it has, -1 for none.
+    names: list[str]
+    rows: np.ndarray
+    #: Log of how many each stands for.
+    offset: np.ndarray
+    right: np.ndarray
 
 
 def half_of(name: str) -> str:
     """Return which half a case belongs to: versions of one program are kept together."""
-    return side(name.rsplit("-py", 1)[0])
+    return side(_VERSION.sub("", name))
 
 
-def _form(name: str, text: str) -> str | None:
+def form(name: str, text: str) -> str | None:
+    """Return what two texts of one meaning share: the tree, or all but white space."""
     if name.endswith(".py"):
         try:
             return ast.dump(ast.parse(text))
-        except (SyntaxError, ValueError):
+        except (SyntaxError, ValueError, RecursionError):
             return None
     return "".join(text.split())
 
 
-def _quiet(folder: Path, project: Path, wanted: str | None) -> Jam | None:
-    """Return the jam of a run that raised nothing and printed something else than it should."""
-    argv = json.loads((folder / "cmd.json").read_text(encoding="utf-8"))["argv"]
-    script = next((word for word in argv[1:] if not word.startswith("-")), None)
-    if wanted is None or script is None:
+def own_command(folder: Path, project: Path) -> tuple[Target, Outcome] | None:
+    """Run a case's command in a copy; None where its program is not here."""
+    truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
+    given = json.loads((folder / "cmd.json").read_text(encoding="utf-8"))
+    argv = [python() if given["argv"][0] == "-" else given["argv"][0], *given["argv"][1:]]
+    if truth.get("how") == "stand-in" or not shutil.which(argv[0]):
         return None
-    printed, errors = ((folder / name).read_bytes() for name in ("stdout.txt", "stderr.txt"))
-    target = (
-        script_target(str(project / script), [], python=shutil.which(argv[0]))
-        if script.endswith(".py")
-        else command_target(argv)
-    )
-    seen = doubts(target, project, limit=60.0, unguarded=True) if script.endswith(".py") else []
-    return quiet_jam(target, printed, errors, project, expected=wanted, seen=seen)
+    expected = truth.get("fixed_stdout") if truth["phase"] == "quiet" else None
+    try:
+        target = command_target(argv)
+        stdin = (given.get("stdin") or "").encode()
+        return target, run_captured(target, project, stdin=stdin, limit=_LIMIT, expected=expected)
+    except (JamkeyError, OSError):
+        return None
 
 
-def look(folder: Path) -> Seen | None:
-    """Make the candidates of one case and look for the fix."""
+def failure(folder: Path, project: Path) -> Jam | None:
+    """Run a case in its copy and return the failure as `fix` works on it; the printed text's where it cannot run here."""
+    found = own_command(folder, project)
+    if found is not None:
+        target, outcome = found
+        jam = main_jam(outcome)
+        told = keys_of_compiler(jam, target, project, limit=_LIMIT) if jam is not None else []
+        return msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if jam is not None and told else jam
+    jams = read(decode((folder / "stderr.txt").read_bytes()) or decode((folder / "stdout.txt").read_bytes()))
+    return diagnose(jams[-1], Sources(project)) if jams else None
+
+
+def fixed_texts(folder: Path) -> dict[str, str]:
+    """Return the files of a case that its fix changes, as they should be."""
+    whole = folder / "fixed"
+    return {
+        path.relative_to(whole).as_posix(): decode(path.read_bytes())
+        for path in whole.rglob("*")
+        if path.is_file() and path.name != "__pycache__"
+    }
+
+
+def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, float]]) -> Seen | None:
+    """Run one case, gather what is proposed, and find the fix in it."""
     warnings.simplefilter("ignore")
     truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
-    project = folder / "src" if (folder / "src").is_dir() else folder / "project"
-    if truth["phase"] not in ("run", "quiet") or not (folder / "fixed").is_dir() or not project.is_dir():
+    if (
+        truth["phase"] == "hang"
+        or (truth["phase"] == "compile" and truth["runtime"] not in ("c", "java"))
+        or not (folder / "fixed").is_dir()
+    ):
         return None
-    sources = Sources(project)
-    if truth["phase"] == "quiet":
-        jam = _quiet(folder, project, truth.get("fixed_stdout"))
-    else:
-        jams = read(decode((folder / "stderr.txt").read_bytes()) or decode((folder / "stdout.txt").read_bytes()))
-        jam = diagnose(jams[-1], sources) if jams else None
-    if jam is None or jam.snag is None:
-        return None
-    scene = Scene(jam, sources)
-    sources.budget = Budget()
-    found = candidates(scene, seconds=8.0, most=10**6)
-    fixed = {
-        path.relative_to(folder / "fixed").as_posix(): decode(path.read_bytes())
-        for path in (folder / "fixed").rglob("*")
-        if path.is_file()
-    }
-    wanted = {name: _form(name, text) for name, text in fixed.items()}
-    rank = right = None
-    proposed: Counter[tuple[str, str, int, str, int]] = Counter()
-    words = {name: _WORD.findall(text) for name, text in fixed.items()}
-    for place, item in enumerate(found):
-        what = (item.made.turn, kind_of(jam), item.place.distance, item.near, item.rank)
-        proposed[what] += 1
-        same = rank is None and set(item.texts) == set(wanted)
-        # parsed is only what has the same words
-        same = same and all(_WORD.findall(text) == words[name] for name, text in item.texts.items())
-        if same and all(_form(name, text) == wanted[name] for name, text in item.texts.items()):
-            rank, right = place, what
-    return Seen(folder.name, truth["runtime"], half_of(truth["id"]), rank, right, dict(proposed))
+    half = half_of(truth["id"])
+    if roots:
+        table = roots["apart" if half == "open" else "open"]
+        likely._weights = lambda: table  # type: ignore[assignment]
+    with tempfile.TemporaryDirectory(prefix="jamkey-learn-") as made:
+        project = Path(made) / "project"
+        shutil.copytree(folder / "src", project)
+        jam = failure(folder, project)
+        if jam is None or jam.snag is None:
+            return None
+        sources = Sources(project)
+        sources.budget = Budget()
+        scene = Scene(jam, sources)
+        weigher = Weigher(scene, {})
+        found = gathered(scene, seconds=8.0)
+        fixed = fixed_texts(folder)
+        right = np.array([_is_fix(scene, item, fixed) for item in found], dtype=bool)
+        kept = list(range(len(found)))
+        wrong = [place for place in kept if not right[place]]
+        if len(wrong) > _MOST:
+            chosen = set(random.Random(zlib.crc32(folder.name.encode())).sample(wrong, _MOST))
+            kept = [place for place in kept if right[place] or place in chosen]
+        offset = np.where(right[kept], 0.0, np.log(max(len(wrong) / _MOST, 1.0)))
+        numbers: dict[str, int] = {}
+        made_of = [[numbers.setdefault(name, len(numbers)) for name in weigher.features(found[place])] for place in kept]
+    rows = np.full((len(kept), max(map(len, made_of), default=0)), -1, dtype=np.int32)
+    for row, features in enumerate(made_of):
+        rows[row, : len(features)] = features
+    weight = (
+        _SLIP
+        if folder.name.startswith("slip-")
+        else 1.0
+        if {folder.name, f"{folder.parent.name}/{folder.name}"} & new
+        else _OLD
+    )
+    return Seen(folder.name, truth["runtime"], half, weight, list(numbers), rows, offset, right[kept])
 
 
-def table(cases: list[Seen], halves: set[str]) -> dict[str, object]:
-    """Return the rates that halves of the cases teach, each drawn towards the coarser one by what that one weighs."""
-    hits: Counter[str] = Counter()
-    tries: Counter[str] = Counter()
+def _is_fix(scene: Scene, item: Proposed, fixed: dict[str, str]) -> bool:
+    edits = item.key.edits if item.key is not None else ()
+    if not edits and item.made is not None and item.ground is not None:
+        if set(fixed) != {item.ground.place.file, *(file for file, _, _ in item.made.more)}:
+            return False
+        edits = edits_of(item.ground.place.file, item.made)
+    if {edit.file for edit in edits} != set(fixed):
+        return False
+    texts = texts_with(scene, edits)
+    if texts is None:
+        return False
+    # parsed is only what has the same words
+    if any(_WORD.findall(text) != _WORD.findall(fixed[name]) for name, text in texts.items()):
+        return False
+    return all(form(name, text) == form(name, fixed[name]) is not None for name, text in texts.items())
+
+
+def fit(cases: Sequence[Seen], strength: float) -> dict[str, float]:
+    """Return the weights that make the fixes likeliest."""
+    cases = [case for case in cases if case.right.any()]
+    count: Counter[str] = Counter()
     for case in cases:
-        for (turn, kind, distance, near, rank), count in case.proposed.items():
-            family = turn.partition(":")[0]
-            right = int(case.right == (turn, kind, distance, near, rank))
-            whole = near == "statement"
-            taught = (
-                "all",
-                f"family {family}",
-                f"turn {turn}",
-                f"family of kind {family}|{kind}",
-                f"turn of kind {turn}|{kind}",
-            )
-            for key in (
-                *(taught if case.half in halves else ()),
-                # the roots' table was learned on the open half: what a rank is worth, the other tells
-                *([f"rank {rank}", f"rank {rank} distance {min(distance, 8)}"] if case.half == "apart" else []),
-                *([] if whole or case.half not in halves else ["parts", f"near {near}"]),
-            ):
-                tries[key] += count
-                hits[key] += right
-    base = hits["all"] / max(tries["all"], 1)
+        count.update(case.names[number] for number in np.unique(case.rows) if number >= 0)
+    numbers = {name: place for place, name in enumerate(sorted(name for name, seen in count.items() if seen >= LEAST))}
+    blocks, groups, offsets, rights = [], [], [], []
+    for group, case in enumerate(cases):
+        known = np.array([numbers.get(name, -1) for name in case.names] + [-1], dtype=np.int64)
+        blocks.append(known[case.rows])  # -1 leads to the last one
+        groups.append(np.full(len(case.rows), group))
+        offsets.append(case.offset)
+        rights.append(case.right)
+    width = max(block.shape[1] for block in blocks)
+    whole = np.concatenate([np.pad(block, ((0, 0), (0, width - block.shape[1])), constant_values=-1) for block in blocks])
+    held = whole >= 0
+    row = np.repeat(np.arange(len(whole)), held.sum(axis=1))
+    matrix = csr_matrix((np.ones(len(row), dtype=np.float32), (row, whole[held])), shape=(len(whole), len(numbers)))
+    group, offset, right = np.concatenate(groups), np.concatenate(offsets), np.concatenate(rights)
+    programs = Counter(_VERSION.sub("", case.name) for case in cases)
+    counts = np.array([case.weight / programs[_VERSION.sub("", case.name)] for case in cases])
 
-    apart = [case for case in cases if case.half == "apart"]
-    base_apart = sum(case.right is not None for case in apart) / max(sum(sum(case.proposed.values()) for case in apart), 1)
+    def loss(weights: np.ndarray) -> tuple[float, np.ndarray]:
+        score = matrix @ weights + offset
+        top = np.full(len(cases), -np.inf)
+        np.maximum.at(top, group, score)
+        odds = np.exp(score - top[group])
+        all_of = np.bincount(group, odds, len(cases))
+        good = np.bincount(group, odds * right, len(cases))
+        share, own = odds / all_of[group], odds * right / good[group]
+        value = float(np.sum(counts * (np.log(all_of) - np.log(good))) + 0.5 * strength * weights @ weights)
+        return value, matrix.T @ (counts[group] * (share - own)) + strength * weights
 
-    def rate(key: str, above: float, weight: int) -> float:
-        return (hits[key] + weight * above) / (tries[key] + weight)
+    done = minimize(loss, np.zeros(len(numbers)), jac=True, method="L-BFGS-B", options={"maxiter": 300})
+    return {name: float(f"{done.x[place]:.3g}") for name, place in numbers.items() if abs(done.x[place]) >= 0.02}
 
-    rates: dict[str, float] = {"all": base}
-    for key in tries:
-        if key.startswith("family ") and not key.startswith("family of kind "):
-            rates[key] = rate(key, base, WEIGHT["family"])
-    for key in tries:
-        if key.startswith("turn ") and not key.startswith("turn of kind "):
-            family = key[5:].partition(":")[0]
-            rates[key] = rate(key, rates[f"family {family}"], WEIGHT["turn"])
-    for key in tries:
-        if key.startswith("family of kind "):
-            family = key[15:].partition("|")[0]
-            rates[key] = rate(key, rates[f"family {family}"], WEIGHT["family of kind"]) / rates[f"family {family}"]
-    for key in tries:
-        if key.startswith("turn of kind ") and hits[key]:
-            turn = key[13:].rpartition("|")[0]
-            rates[key] = rate(key, rates[f"turn {turn}"], WEIGHT["turn of kind"]) / rates[f"turn {turn}"]
-    parts = hits["parts"] / max(tries["parts"], 1)
-    for key in tries:
-        if key.startswith("rank ") and "distance" in key:
-            rank = key.partition(" distance")[0]
-            rates[key] = rate(key, rate(rank, base_apart, WEIGHT["place"]), WEIGHT["place"]) / base_apart
-        elif key.startswith("near "):
-            rates[key] = rate(key, parts, WEIGHT["place"]) / parts
-    return {
-        "cases": sum(case.half in halves for case in cases),
-        "rates": {key: float(f"{value:.4g}") for key, value in sorted(rates.items())},
-    }
+
+def rank_of(case: Seen, weights: dict[str, float]) -> float | None:
+    """Return how many of a case's proposals are taken for likelier than the fix; None where it is not among them."""
+    if not case.right.any():
+        return None
+    known = np.array([weights.get(name, 0.0) for name in case.names] + [0.0])
+    score = known[case.rows].sum(axis=1)
+    best = score[case.right].max()
+    return float(np.exp(case.offset)[(score > best) & ~case.right].sum())
 
 
 def main() -> None:
-    """Learn on one half, judge on the other; write the table when asked."""
+    """Learn on one half, judge on the other, and the other way round; write the table when asked."""
     parser = argparse.ArgumentParser(description=(__doc__ or "").split("\n")[0])
     parser.add_argument(
         "--corpus", type=Path, nargs="*", default=[ROOT / "tests" / "corpus"], help="folders; `slipped.py` makes more"
     )
     parser.add_argument("--write", action="store_true")
-    parser.add_argument(
-        "--all", action="store_true", help="teach by both halves: for the table that is shipped, once it has been judged"
-    )
     parser.add_argument("--seen", type=Path, help="keep what was proposed in this file, or take it from there")
     parser.add_argument("--json", type=Path)
-    parser.add_argument(
-        "--ranks", type=Path, help="take what a rank is worth from this table: the roots' table was not the open half's"
-    )
+    parser.add_argument("--strength", type=float, default=1.0)
+    parser.add_argument("--roots", type=Path, nargs=2, metavar=("OPEN", "APART"), help="tables that each half taught")
+    parser.add_argument("--jobs", type=int, default=0)
     asked = parser.parse_args()
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
+    new: set[str] = set()
+    for listed in [folder / "NEW.txt" for folder in asked.corpus]:
+        new |= set(listed.read_text(encoding="utf-8").split()) if listed.exists() else set()
+    roots = {}
+    if asked.roots:
+        tables = (json.loads(file.read_text(encoding="utf-8"))["weights"] for file in asked.roots)
+        roots = dict(zip(("open", "apart"), tables, strict=True))
     if asked.seen and asked.seen.exists():
         seen = pickle.loads(asked.seen.read_bytes())
     else:
-        with multiprocessing.Pool() as pool:
-            seen = [case for case in pool.imap_unordered(look, folders, chunksize=4) if case is not None]
+        with multiprocessing.Pool(asked.jobs or None) as pool:
+            work = partial(look, new=frozenset(new), roots=roots)
+            seen = [case for case in pool.imap_unordered(work, folders, chunksize=2) if case is not None]
         if asked.seen:
             asked.seen.write_bytes(pickle.dumps(seen))
-    made = table(seen, {"open", "apart"} if asked.all else {"open"})
-    if asked.ranks:
-        kept = json.loads(asked.ranks.read_text(encoding="utf-8"))["rates"]
-        made["rates"] |= {key: rate for key, rate in kept.items() if key.startswith("rank ")}  # type: ignore[operator]
-    if asked.write:
-        TABLE.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")
+    seen.sort(key=lambda case: (case.runtime, case.name))
+    ranks: dict[str, float | None] = {}
+    for taught, judged in (("open", "apart"), ("apart", "open")):
+        weights = fit([case for case in seen if case.half == taught], asked.strength)
+        ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == judged}
     rows = []
-    for half in ("open", "apart"):
-        for runtime in ("python", *sorted({case.runtime for case in seen} - {"python"})):
-            own = [case for case in seen if case.half == half and case.runtime == runtime]
-            if not own:
-                continue
-            ranks = [case.rank for case in own]
-            row = {"half": half, "runtime": runtime, "cases": len(own), "there": sum(rank is not None for rank in ranks)}
-            row |= {f"in {most}": sum(rank is not None and rank < most for rank in ranks) for most in (3, 10, 50, 200, 1000)}
-            rows.append(row)
-            print("  ".join(f"{key} {value}" for key, value in row.items()))
+    for half in ("apart", "open"):
+        for what in ("python new", "python old", "python slips", "others new", "others old"):
+            runtime, _, age = what.partition(" ")
+            own = [
+                ranks[case.name]
+                for case in seen
+                if case.half == half
+                and (case.runtime == "python") == (runtime == "python")
+                and (case.name.startswith("slip-"), case.weight)
+                == (age == "slips", {"new": 1.0, "old": _OLD, "slips": _SLIP}[age])
+            ]
+            if own:
+                row: dict[str, object] = {"judged": half, "cases": what, "n": len(own)}
+                row["there"] = sum(rank is not None for rank in own)
+                row |= {
+                    f"in {most}": sum(rank is not None and rank < most for rank in own) for most in (1, 3, 10, 50, 200, 1000)
+                }
+                rows.append(row)
+                print("  ".join(f"{key} {value}" for key, value in row.items()))
+    if asked.write:
+        there = [case.right.any() for case in seen if case.weight == 1.0 or case.name.startswith("slip-")]
+        made = {
+            "cases": len(seen),
+            "there": round(float(np.mean(there)), 3) if there else 0.5,
+            "weights": fit(seen, asked.strength),
+        }
+        TABLE.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")
     if asked.json:
         asked.json.write_text(json.dumps(rows, indent=1) + "\n", encoding="utf-8")
 

@@ -1,11 +1,11 @@
 """Write the table by which places on the way are ranked as roots, and say how good it is where it was not learned.
 
-    python benchmarks/learn_roots.py [--corpus FOLDER ...] [--write] [--all] [--json FILE] [--strength X]
+    python benchmarks/learn_roots.py [--corpus FOLDER ...] [--table FILE] [--by open|apart|all] [--json FILE] [--strength X]
 
 For every case with a place to change, each place on the way has features (how it was reached, how far, what stands there,
 what the kind says); the weights make the true one the likeliest (a conditional logit, drawn towards zero). Half of the
-cases, told apart by a sum over their names, teach; the other half judges. `--all` teaches by both, for the table that is
-shipped, once it has been judged.
+cases, told apart by a sum over their names, teach; the other half judges. `--by all` teaches by both, for the table that is
+shipped, once it has been judged; `--by open` and `--by apart` are for what is to be judged on the other half.
 """
 
 from __future__ import annotations
@@ -32,7 +32,6 @@ from jamkey.pipeline import diagnose, read
 from jamkey.text import decode
 
 ROOT = Path(__file__).parent.parent
-TABLE = ROOT / "src" / "jamkey" / "follow" / "likely.json"
 #: A feature that fewer cases have is left out.
 LEAST = 3
 #: What a slip and an older case count when weights are learned.
@@ -165,8 +164,8 @@ def main() -> None:
     parser.add_argument(
         "--corpus", type=Path, nargs="*", default=[ROOT / "tests" / "corpus"], help="folders; `slipped.py` makes more"
     )
-    parser.add_argument("--write", action="store_true")
-    parser.add_argument("--all", action="store_true")
+    parser.add_argument("--table", type=Path, help="write the weights there")
+    parser.add_argument("--by", choices=("open", "apart", "all"), default="all", help="which cases teach what is written")
     parser.add_argument("--json", type=Path)
     parser.add_argument("--strength", type=float, default=4.0)
     asked = parser.parse_args()
@@ -195,10 +194,9 @@ def main() -> None:
                     rows.append(row)
                     print("  ".join(f"{key} {value}" for key, value in row.items()))
     rows += apart_by_parts(seen, asked.strength)
-    if asked.all:
-        weights = fit(seen, asked.strength)
-    if asked.write:
-        TABLE.write_text(
+    if asked.table:
+        weights = fit([case for case in seen if asked.by in ("all", case.half)], asked.strength)
+        asked.table.write_text(
             json.dumps({"cases": len(seen), "weights": weights}, indent=0, sort_keys=True) + "\n", encoding="utf-8"
         )
     if asked.json:

@@ -108,7 +108,7 @@ def test_every_candidate_differs_and_changes_what_is_there() -> None:
             assert splice(PROGRAM, own) == text != PROGRAM
     scores = [item.score for item in found]
     assert scores == sorted(scores, reverse=True)
-    assert any("float(" in item.made.text for item in found[:60])
+    assert any(item.made is not None and "float(" in item.made.text for item in found[:60])
 
 
 @pytest.mark.parametrize("name", TURNS.names(outside=False))

@@ -26,6 +26,11 @@ from jamkey.text import shorten
 
 #: Roots shown at most, and the share below which a place is none.
 MOST, LEAST = 6, 0.02
+_WORD = re.compile(r"-?\w+")
+#: Signs of a message that are looked at.
+_MESSAGE = 2000
+#: Signs of a value that a source may write as it is.
+_SHORT = 24
 #: Odd entries looked at in one statement.
 _ENTRIES = 3
 #: Kind -> the ways in which a record or an entry that makes it may differ from its siblings.
@@ -96,6 +101,7 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
     kind = scene.jam.kind or ""
     found: dict[tuple[str, int], Rated] = {}
     told = {str(fact).strip("'\"`") for fact in scene.facts.values()}
+    met = _met(scene)
     snag = scene.frame
     own = {(root.file, root.line): (rank, root) for rank, root in reversed(list(enumerate(roots)))}
     for place in places(scene, roots, others=False):
@@ -110,6 +116,7 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
         features = list(_of_place(place, kind))
         if code is not None and statement is not None:
             features += _of_statement(scene, place, code, statement, kind, told)
+            features += _of_values(place, statement, met, kind)
         if snag is not None:
             features.append("same file" if place.file == snag.file else "other file")
         rank_root = own.pop(at, None)
@@ -239,6 +246,30 @@ def _of_statement(scene: Scene, place: Place, code: Code, statement: Statement, 
         yield "only hands on"
     if not code.scope_at(place.line):
         yield "at the margin"
+
+
+def _met(scene: Scene) -> frozenset[str]:
+    """Return the short values that are known to have met in the line that failed, as the source would write them."""
+    language = scene.language
+    found = {language.idioms.missing} if scene.jam.kind == "missing-value" and language is not None else set()
+    found |= set(_WORD.findall((scene.jam.wording or "")[:_MESSAGE]))  # `null`, `-1`: compared with literals
+    if "zero" in (scene.jam.wording or "").lower():
+        found |= {"0", "0.0", "0."}
+    frame = scene.frame
+    if frame is not None and frame.values:
+        used = {part.source for part in scene.parts_of(frame)}
+        found |= {value.text for value in frame.values if value.name in used and len(value.text) <= _SHORT}
+    return frozenset(found)
+
+
+def _of_values(place: Place, statement: Statement, met: frozenset[str], kind: str) -> Iterator[str]:
+    """Yield whether a statement writes the very value that met the failure, and how it hands it on."""
+    written = [part for top in statement.parts for part in top.walk() if part.source in met]
+    if any(part.sort in ("literal", "text") for part in written):
+        last = place.path[-1] if place.path else ""
+        yield "writes what was met"
+        yield f"writes what was met {last}"
+        yield f"writes what was met of {kind}"
 
 
 @functools.cache

@@ -312,16 +312,16 @@ def calls_of(code: Code, function: Function, *, strict: bool = False) -> list[Pa
         function: of the project.
         strict: where some calls hand over as much as it takes, leave out those that do not: they are of a namesake.
     """
-    if function.name not in ("__init__", "constructor"):
+    if function.name not in ("__init__", "constructor", function.owner or None):
         found = code.calls(function.name)
         binding = [call for call in found if _binds(call, function)] if strict else found
         return binding or found
     found = list(code.calls(function.owner))
-    for call in (*code.calls(function.name), *code.calls("super")):
+    for call in (*(code.calls(function.name) if function.name != function.owner else ()), *code.calls("super")):
         # `super().__init__(...)`, or `super(...)`, in a class that is made of this one
         callee = call.child("callee")
         above = callee.child("object") if callee is not None else None
-        asked = call.called if function.name == "constructor" else above.called if above is not None else ""
+        asked = above.called if above is not None else "" if function.name == "__init__" else call.called
         around = code.scope_at(call.span.line).rpartition(".")[0].rpartition(".")[2]
         if asked == "super" and function.owner in (code.bases(around) or ()):
             found.append(call)

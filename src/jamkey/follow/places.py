@@ -14,7 +14,7 @@ import msgspec
 
 from jamkey.follow.origins import calls_of, put_around
 from jamkey.follow.scene import Scene
-from jamkey.languages.base import Code, Definition, Part, Statement
+from jamkey.languages.base import Code, Definition, Part, Span, Statement
 from jamkey.model import Frame, Root
 
 #: Hand-overs followed at most, and statements gathered.
@@ -141,6 +141,8 @@ class _Walk:
             self.add(file, code, definition.span.line, distance + 1, frozenset(), None, "import")
         else:
             self.add(file, code, definition.span.line, distance, frozenset([name]), frame, _how(definition))
+            if code.is_field(definition):  # what constructors and other methods put there
+                self.from_member(name, distance)
 
     def to_callers(self, file: str, code: Code, definition: Definition, distance: int, frame: int | None) -> None:
         function = next((f for f in code.functions() if f.qualified == definition.scope), None)
@@ -197,7 +199,7 @@ class _Walk:
                 continue
             stores = any(
                 # `names(x) <- ...` changes x as `x[1] <- ...` does
-                target.sort in ("index", "member", "call") and any(p.span == span for p in target.walk())
+                target.sort in ("index", "member", "call", "unary") and any(p.span == span for p in target.walk())
                 for target in statement.targets
             )
             asked = any(
@@ -210,8 +212,26 @@ class _Walk:
             )
             if lent and not stores and not asked:
                 self.add(file, code, span.line, distance, frozenset([name]), None, "lent")
+                self.lent_to(statement, span, distance)
             if stores or (asked and not statement.targets) or statement.sort in ("delete", "augassign"):
                 self.add(file, code, span.line, distance, frozenset([name]), None, "changed")
+
+    def lent_to(self, statement: Statement, span: Span, distance: int) -> None:
+        """Note what own functions do to an object, or to what a pointer or a reference leads to, that they are handed."""
+        if distance >= DEEPEST:
+            return
+        for call in (part for part in _walk(statement) if part.sort == "call" and part.called):
+            places = [place for place, (_, argument) in enumerate(call.arguments) if _bare(argument).span == span]
+            for file, function in self.scene.functions_named(call.called)[:2] if places else ():
+                code = self.scene.sources.code(file, self.scene.jam.runtime)
+                own = function.params[1:] if function.owner and len(function.params) > len(call.arguments) else function.params
+                if code is None or places[0] >= len(own):
+                    continue
+                parameter = own[places[0]]
+                self.changed_in_place(file, code, parameter.name, function.qualified, function.span.line, distance + 1)
+                for item in code.definitions(parameter.name) if parameter.is_reference else ():
+                    if item.scope == function.qualified and item.sort != "parameter":
+                        self.add(file, code, item.span.line, distance + 1, frozenset([item.name]), None, "changed")
 
 
 def _bare(part: Part) -> Part:

@@ -118,6 +118,8 @@ class Param(msgspec.Struct, frozen=True):
     default: Part | None = None
     #: "" plain, "*" gathers the rest, "**" gathers keywords, "k" keyword only.
     star: str = ""
+    #: Whether setting it sets what the caller handed over.
+    is_reference: bool = False
 
 
 class Function(msgspec.Struct, frozen=True):
@@ -221,6 +223,10 @@ class Code(Protocol):
 
     def members(self, name: str) -> list[Definition]:
         """Return where a member of that name is set on an object, such as `self.name = ...`."""
+        ...
+
+    def is_field(self, item: Definition) -> bool:
+        """Tell what stands in a class and in none of its functions: each of its objects has one."""
         ...
 
     def all_members(self) -> set[str]:

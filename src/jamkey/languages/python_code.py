@@ -387,6 +387,10 @@ class PythonCode:
                 found.append(node.lineno)
         return list(reversed(found))
 
+    def is_field(self, item: Definition) -> bool:
+        """Tell what each object of a class has under a bare name: in Python members are always asked of an object."""
+        return False
+
     def members(self, name: str) -> list[Definition]:
         """Return where a member of that name is set on an object."""
         found = [item for item in self._definitions if item.sort == "member" and item.name == name]

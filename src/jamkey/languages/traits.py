@@ -65,6 +65,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     asked_when_hung: bool = False
     #: A program stopped by a signal can be built again with checkers that name the line.
     checked_build: bool = False
+    #: The compiler tells what it would write instead to whoever asks.
+    compiler_proposes: bool = False
     #: The values of a function's frames are asked for in a second run.
     asked_for_values: bool = False
 
@@ -97,7 +99,7 @@ _TRAITS = {
         raises_by=("throw ",),
     ),
     "java": Traits(counts_arguments=True, asked_when_hung=True, raises_by=("throw ",)),
-    "c": Traits(counts_arguments=True, checked_build=True),
+    "c": Traits(counts_arguments=True, checked_build=True, compiler_proposes=True),
     "objective-c": Traits(sends_in_brackets=True),
     "swift": Traits(counts_arguments=True, heads_name_types=True),
     "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True),

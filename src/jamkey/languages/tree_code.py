@@ -133,7 +133,8 @@ class TreeCode(TreeStatements):
                 default = child.child_by_field_name("right") or child.child_by_field_name("value")
                 star = "*" if child.type in ("rest_pattern", "spread_parameter", "vararg_expression") else ""
                 made = self.part(default) if default is not None else None
-                found.append(Param(self._text(name), self.span(name), made, star))
+                shared = any(below.type == "reference_declarator" for below in self._walk_head(child))
+                found.append(Param(self._text(name), self.span(name), made, star, is_reference=shared))
         if listed is None:
             return tuple(found), None
         start = self.span(listed)
@@ -222,10 +223,66 @@ class TreeCode(TreeStatements):
             for child in parameters.named_children if parameters is not None else ():
                 if (own := child.child_by_field_name("name")) is not None:
                     yield Definition(self._text(own), "member", self.span(own), statement=self.span(node))
+        elif node.type == "field_declaration":
+            for child in node.children_by_field_name("declarator"):
+                inner = child
+                while inner is not None and inner.type in ("pointer_declarator", "array_declarator", "reference_declarator"):
+                    inner = inner.child_by_field_name("declarator") or next(iter(inner.named_children), None)
+                if inner is not None and inner.type == "field_identifier":  # else a method
+                    value = node.child_by_field_name("default_value")
+                    yield self._field(node, inner, value)
+        elif node.type == "field_initializer" and len(node.named_children) == 2:
+            name, given = node.named_children
+            if self._text(name) not in self._bases_around(node):
+                yield self._field(node, name, given.named_children[0] if given.named_children else None)
         elif node.type in ("catch_clause", "catch_formal_parameter"):
             name = self._get(node, "parameter|name")
             if name is not None and name.type == "identifier":
                 yield Definition(self._text(name), "caught", self.span(name), self.scope_at(self.span(name).line))
+
+    def _bases_around(self, node: Any) -> list[str]:
+        while node is not None and self.means.statements.get(node.type) != "classdef":
+            node = node.parent
+        name = node.child_by_field_name("name") if node is not None else None
+        return (self.bases(self._text(name)) or []) if name is not None else []
+
+    def _field(self, holder: Any, name: Any, value: Any) -> Definition:
+        made = self.part(value) if value is not None else None
+        span = self.span(name)
+        return Definition(self._text(name), "member", span, self.scope_at(span.line), made, statement=self.span(holder))
+
+    @cached_property
+    def _classes(self) -> list[Span]:
+        return [self.span(node) for node in self._walk(self.root) if self.means.statements.get(node.type) == "classdef"]
+
+    def is_field(self, item: Definition) -> bool:
+        """Tell what stands in a class and in none of its functions: each of its objects has one."""
+        if item.sort not in ("assigned", "member") or item.scope:
+            return False
+        return any(span.line <= item.span.line <= span.end_line for span in self._classes)
+
+    def _is_there(self, item: Definition, line: int) -> bool:
+        """Tell whether a definition's bare name can be meant at the line: a member's only inside its class."""
+        around = [span for span in self._classes if span.line <= item.span.line <= span.end_line]
+        return item.sort != "member" or any(span.line <= line <= span.end_line for span in around)
+
+    def reaching(self, name: str, line: int) -> list[Definition]:
+        """Return the definitions in the innermost scope that has one, nearest above first."""
+        return [item for item in super().reaching(name, line) if self._is_there(item, line)]
+
+    def visible(self, line: int) -> set[str]:
+        """Return the program's own names at the line: its function's, the outermost ones and those of its class."""
+        scopes = {"", self.scope_at(line)}
+        return {item.name for item in self._all_definitions if item.scope in scopes and self._is_there(item, line)}
+
+    def members(self, name: str) -> list[Definition]:
+        """Return where a member of that name is set: `.name =`, `name:`, and what a class declares."""
+        own = [item for item in self._all_definitions if item.sort == "member" and item.name == name]
+        return [*super().members(name), *own]
+
+    def all_members(self) -> set[str]:
+        """Return every member name that the source itself gives to its objects."""
+        return super().all_members() | {item.name for item in self._all_definitions if item.sort == "member"}
 
     def loops(self, line: int) -> list[Loop]:
         """Return the loops around the line, innermost first."""

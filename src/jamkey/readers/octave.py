@@ -14,6 +14,8 @@ _ERROR = re.compile(r"(error|warning): (.*)$")
 _PARSE = re.compile(r"(?:error: )?parse error(?: near line (\d+) of file (.*))?:?$")
 _CALLED = re.compile(r"(?:error|warning): called from$")
 _FRAME = re.compile(r"(?:\s+|(?=\S.* at line \d))(\S.*?)(?: at line (-?\d+)(?: column (-?\d+))?)?$")
+#: What the runtime says of its own end, after the failure.
+_ENDING = re.compile(r"^ignoring .{1,80} while preparing to exit$")
 _NEAR = re.compile(r"(.*) near line (-?\d+),? column (-?\d+)$")
 _OTHER = re.compile(r"Error in (\S+?)(?:>([\w/]+))? \(line (\d+)\)$")
 _OTHER_PARSE = re.compile(r"Error: File: (\S+) Line: (\d+) Column: (\d+)$")
@@ -48,7 +50,7 @@ class OctaveReader:
                 cursor.position = start + 1
                 continue
             jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
-        loud = [jam for jam in jams if jam.phase != "quiet"]
+        loud = [jam for jam in jams if jam.phase != "quiet" and not (_ENDING.search(jam.message or "") and len(jams) > 1)]
         return loud or jams[:1]
 
 

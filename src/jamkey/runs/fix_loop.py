@@ -167,7 +167,8 @@ def tried(
     sources = Sources(outcome.root)
     if searchable(jam, target) and (jam.phase != "quiet" or expected is not None):
         found = search(bench, jam, sources, chosen, progress=progress)
-        rest = [key for key in jam.keys if key.id not in found.failed | {other.id for other in found.keys}]
+        told = [other.edits for other in found.keys]
+        rest = [key for key in jam.keys if key.id not in found.failed and not (key.edits and key.edits in told)]
         if found.keys:
             mended = msgspec.structs.replace(jam, keys=(*found.keys, *rest), roots=roots_with(jam, found))
             return judged(mended) if jam.phase == "quiet" else mended

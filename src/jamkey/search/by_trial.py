@@ -14,7 +14,7 @@ import threading
 import time
 import zlib
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import dataclass, field
@@ -31,9 +31,11 @@ from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, read
 from jamkey.search.candidates import Candidate, candidates
+from jamkey.search.compiler_asked import keys_of_compiler
+from jamkey.search.outputs import Output, bonus, is_uncalled, later, loses, none_right, weigh
 from jamkey.settings import Settings
-from jamkey.text import edited, shorten, splice
-from jamkey.trials.bench import Bench, looks_empty, same_jam
+from jamkey.text import edited, shorten
+from jamkey.trials.bench import Bench, same_jam
 from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 
 #: Languages whose compiler tells of more than grammar before the program is run.
@@ -53,21 +55,11 @@ _FIRST, _POOR = 0.7, -5.0
 _TELLING = math.log(0.02)
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
-#: How likely a key of a kind is right that is quite sure of itself, as measured on programs kept apart.
-_OF_KIND = 0.5
-#: Log of the most that a turn can be sure of before its trial: the rates it is made of are not independent.
-_SUREST = math.log(0.2)
 #: Tries after the first that prints what it should, and what it counts against an edit of the line that prints.
 _BEHIND_FIT, _FUDGED = 80, 2.0
-#: What each name or number counts against a key that is taken out and not replaced; so many are work left out.
-_GONE, _WORK = 1.2, 4
-#: How likely none of what runs is right, in the same measure as the candidates.
-_NONE = 0.02
+#: An edit that takes out so many more names than it puts in leaves work out.
+_WORK = 4
 _NAME = re.compile(r"\w+")
-#: What is printed when something was not called, or is no text.
-_UNCALLED = re.compile(
-    r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|\[(?:Function|object Obj)"
-)
 
 
 @dataclass
@@ -125,18 +117,10 @@ def search(
     """
     seconds = max(settings.patience, RUNS * bench.first.seconds) if settings.patience else 0.0
     until = time.monotonic() + seconds
-    offered = [_of_kind(key, sources) for key in jam.keys if key.edits]
     sources.budget = Budget()
-    wanted = [item for item in offered if item is not None]
-    known = {tuple(sorted(item.texts.items())) for item in wanted}
-    made = candidates(Scene(jam, sources), seconds=min(3.0, seconds / 4))
-    found = [_of_candidate(item) for item in made if tuple(sorted(item.texts.items())) not in known]
-    # the rates are multiplied as if they were independent: all candidates together are as likely as one can be
-    whole = math.log(max(sum(math.exp(item.score) for item in found), 1.0))
-    for item in found:
-        item.score -= whole
-    wanted += found
-    wanted.sort(key=lambda item: -item.score)
+    told = keys_of_compiler(jam, bench.target, bench.root, limit=bench.limit, unguarded=bench.unguarded)
+    jam = msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if told else jam
+    wanted = [_of_candidate(item) for item in candidates(Scene(jam, sources), seconds=min(3.0, seconds / 4))]
     with _Runners(bench, sources, settings, least=RUNS if seconds else 0) as runners:
         # the rest of the time is for what goes on behind the first edit
         done = runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase == "run" else 0.0), progress)
@@ -160,23 +144,13 @@ def _names_gone(texts: dict[str, str], sources: Sources) -> int:
     return max(gone, 0)
 
 
-def _of_kind(key: Key, sources: Sources) -> Tried | None:
-    texts: dict[str, str] = {}
-    for file in {edit.file for edit in key.edits}:
-        text = sources.text(file)
-        if text is None or any(edit.cell is not None for edit in key.edits):
-            return None
-        try:
-            texts[file] = splice(text, [edit for edit in key.edits if edit.file == file])
-        except (ValueError, IndexError):
-            return None
-    lines = tuple((edit.file, edit.line) for edit in key.edits)
-    sure = key.confidence * _OF_KIND * (0.1 if key.skips_work else 1.0)
-    return Tried(key, texts, math.log(max(sure, 1e-6)), "", False, lines=lines)
-
-
 def _of_candidate(candidate: Candidate) -> Tried:
+    if candidate.key is not None:
+        lines = tuple((edit.file, edit.line) for edit in candidate.edits)
+        return Tried(candidate.key, candidate.texts, candidate.score, "", False, lines=lines)
     made, place = candidate.made, candidate.place
+    if made is None or place is None:
+        raise ValueError("a candidate is made by a turn or a kind")
     before, after = " ".join(candidate.before.split()), " ".join(made.text.split())
     where = f"on line {made.span.line} of {place.file}"
     if made.more and not after:
@@ -196,9 +170,7 @@ def _of_candidate(candidate: Candidate) -> Tried:
         edits=candidate.edits,
         skips_work=made.skips,
     )
-    lines = ((place.file, made.span.line),)
-    score = min(candidate.score, _SUREST) - (3.0 if made.skips else 0.0)
-    return Tried(key, candidate.texts, score, "", False, lines=lines)
+    return Tried(key, candidate.texts, candidate.score, "", False, lines=((place.file, made.span.line),))
 
 
 class _Runners:
@@ -284,7 +256,7 @@ class _Runners:
                     self._plain(item)
                 if item.runs:
                     item.gone = _names_gone(item.texts, self.sources)
-                    item.after = item.score + _worth(item, self._first)
+                    item.after = item.score + bonus(_output(item, self._first))
                     if self.bench.fits is not None and self._shown in item.lines:
                         item.after -= _FUDGED  # what shows the wrong value is seldom what makes it
                 past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
@@ -379,9 +351,7 @@ def _further(
             break
         texts = Sources(bench.root, item.texts)
         scene = Scene(diagnose(after_jam, texts, settings), texts)
-        second = [_of_kind(key, texts) for key in scene.jam.keys if key.edits]
-        wanted = [other for other in second if other is not None]
-        wanted += [_of_candidate(candidate) for candidate in candidates(scene, seconds=1.0, most=_BEHIND)]
+        wanted = [_of_candidate(candidate) for candidate in candidates(scene, seconds=1.0, most=_BEHIND)]
         joined = []
         for other in wanted:
             whole = {**item.texts, **other.texts}
@@ -424,24 +394,44 @@ def between(file: str, before: str, after: str) -> list[Edit]:
     return edits
 
 
+def _output(item: Tried, first: str, same: int = 0) -> Output:
+    turn = item.key.id.partition("-")[0]
+    return Output(item.score, item.stdout, item.stderr, first, item.gone, item.key.skips_work, same, turn, len(item.lines))
+
+
+def outputs_of(running: Sequence[Tried], first: str) -> list[Output]:
+    """Return what is known of all that runs, once it is known what else prints the same."""
+    same = Counter(item.stdout for item in running)
+    return [_output(item, first, same[item.stdout] - 1) for item in running]
+
+
+def ranked_outputs(outputs: Sequence[Output], weights: Mapping[str, float] | None = None) -> list[list[int]]:
+    """Return the places of what prints the same, likeliest output first, in each the likeliest edit first."""
+    odds = [math.exp(weigh(item, weights)) for item in outputs]
+    groups: dict[str, list[int]] = {}
+    for place, item in enumerate(outputs):
+        groups.setdefault(item.stdout, []).append(place)
+    made = [sorted(places, key=lambda place: -odds[place]) for places in groups.values()]
+    return sorted(made, key=lambda places: -sum(odds[place] for place in places))
+
+
 def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) -> Found:
     """Group what runs by what it prints; confirm the likeliest of the likeliest groups by a plain run."""
     first = bench.first.stdout.decode("utf-8", "replace")
-    groups: dict[str, list[Tried]] = {}
-    for item in running:
-        groups.setdefault(item.stdout, []).append(item)
-    masses = {printed: max(math.exp(item.after) for item in items) * len(items) ** 0.5 for printed, items in groups.items()}
-    whole = sum(masses.values()) + _NONE
+    outputs = outputs_of(running, first)
+    odds = [math.exp(weigh(item)) for item in outputs]
+    whole = sum(odds) + none_right()
     found = Found(tried=tried, failed=failed)
-    for printed in sorted(groups, key=lambda printed: -masses[printed]):
+    for places in ranked_outputs(outputs):
         if len(found.keys) >= SHOWN:
             break
-        for item in sorted(groups[printed], key=lambda item: -item.after)[:2]:
+        for place in places[:2]:
+            item = running[place]
             trial = item.key.trial if item.key.trial.outcome != "untried" else bench.try_one(item.key)
             if trial.outcome != "runs":
                 continue
-            share = 1.0 if bench.fits is not None else masses[printed] / whole
-            same = len(groups[printed]) - 1
+            share = 1.0 if bench.fits is not None else sum(odds[other] for other in places) / whole
+            same = len(places) - 1
             reason = item.key.reason or "With this the program runs to its end."
             if bench.fits is not None:
                 reason = item.key.reason or "With this it prints what it should."
@@ -455,42 +445,19 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
                     reason=reason,
                     confidence=round(min(0.95, share), 3),
                     # what prints all that it should leaves nothing out
-                    skips_work=bench.fits is None and (item.key.skips_work or _leaves_work_out(item, first)),
+                    skips_work=bench.fits is None and (item.key.skips_work or _leaves_work_out(outputs[place])),
                 )
             )
             break
-    for item in running:
+    for place, item in enumerate(running):
         for line in dict.fromkeys(item.lines):
-            found.lines[line] = found.lines.get(line, 0.0) + math.exp(item.after) / whole
+            found.lines[line] = found.lines.get(line, 0.0) + odds[place] / whole
     return found
 
 
-def _leaves_work_out(item: Tried, first: str) -> bool:
+def _leaves_work_out(output: Output) -> bool:
     """Tell a key with which something is no longer done: its names are gone, or what was printed before is."""
-    lost = not item.stdout.startswith(first.rstrip("\n"))
-    return item.gone >= _WORK or lost or _UNCALLED.search(_later(item.stdout, first)) is not None
-
-
-def _later(printed: str, first: str) -> str:
-    """Return what a trial printed beyond what the first run had printed."""
-    return printed[len(first) :] if printed.startswith(first) else printed
-
-
-def _worth(item: Tried, first: str) -> float:
-    """Return what the output says for or against a key, as a log."""
-    beyond = _later(item.stdout, first)
-    value = 0.0
-    if not item.stdout.startswith(first.rstrip("\n")):
-        value -= 2.0
-    if not beyond.strip():
-        value -= 1.5
-    if _UNCALLED.search(beyond):
-        value -= 6.0  # nobody means to print that
-    if looks_empty(beyond):
-        value -= 1.5
-    if item.key.skips_work:
-        value -= 1.5
-    return value - _GONE * min(item.gone, 6)
+    return output.gone >= _WORK or loses(output) or is_uncalled(later(output.stdout, output.first))
 
 
 def roots_with(jam: Jam, found: Found) -> tuple[Root, ...]:

@@ -2,96 +2,118 @@
 
 from __future__ import annotations
 
-import functools
-import json
 import math
 from collections.abc import Iterable, Iterator
-from importlib.resources import files
 
 import msgspec
 
 from jamkey.budget import Budget
-from jamkey.follow.places import FAR, Place, places
+from jamkey.follow.places import Place, places
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
-from jamkey.model import Edit, Jam
+from jamkey.model import Edit, Key
+from jamkey.search.weights import Proposed, Weigher
 from jamkey.text import splice
 from jamkey.turns import SHELF as TURNS
 from jamkey.turns.base import Ground, Made
 
+#: A change of the project: its files with their new texts, by name.
+Texts = tuple[tuple[str, str], ...]
 #: Candidates kept at most.
 MOST = 4000
-#: Rank of a place that is no root, or one far behind.
-LAST = 4
 
 
 class Candidate(msgspec.Struct, frozen=True):
-    """One edit worth a trial."""
+    """One change of the project worth a trial."""
 
-    made: Made
-    place: Place
     edits: tuple[Edit, ...]
-    #: File -> its text with the edit.
+    #: File -> its text with the edits.
     texts: dict[str, str]
-    #: Log of how likely it is the fix, before any trial.
+    #: How likely it is the fix, before any trial: its share of what is likely in all that is proposed, as a log.
     score: float
-    #: Whether the part lies in the failing expression, on the way of a followed name, or merely in the statement.
-    near: str = ""
-    #: What stands there now, and what would: the smallest part that tells.
+    #: The edit, where a turn made it.
+    made: Made | None = None
+    #: Its statement's place.
+    place: Place | None = None
+    #: What stands there now.
     before: str = ""
-    #: Place of its line among the roots, from 0; LAST for one that is none, or far behind.
-    rank: int = LAST
+    #: The key that the kind offers and that changes the same.
+    key: Key | None = None
 
 
 def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[Candidate]:
-    """Return the candidates for a jam, likeliest first.
+    """Return the candidates for a jam, likeliest first: what turns propose, and the keys that its kind offers.
 
     Args:
         scene: the jam, diagnosed, with its sources.
         seconds: for gathering them.
         most: so many are kept.
     """
-    budget = Budget(seconds)
-    kind = kind_of(scene.jam)
-    marked = _marked(scene)
-    ranks = {(root.file, root.line): rank for rank, root in reversed(list(enumerate(scene.jam.roots)))}
-    proposed: list[tuple[float, int, Made, Place, str, int]] = []
-    for place in places(scene, scene.jam.roots):
-        if budget.spent():
-            break
-        rank = min(ranks.get((place.file, place.line), LAST), LAST)
-        for made, near in _at(scene, place, marked):
-            # the running number keeps the order of what is equally likely
-            proposed.append((-likelihood(made.turn, kind, place, near, rank), len(proposed), made, place, near, rank))
-    proposed.sort(key=lambda item: item[:2])
-    found: dict[tuple[tuple[str, str], ...], Candidate] = {}
-    for score, _, made, place, near, rank in proposed:
-        edits = (_edit(place.file, made.span, made.text), *(_edit(file, span, text) for file, span, text in made.more))
-        texts = _texts(scene, edits)
+    weigher = Weigher(scene)
+    weighed = [(-weigher.weigh(item), item) for item in gathered(scene, seconds=seconds)]
+    if not weighed:
+        return []
+    # the running number keeps the order of what is equally likely
+    order = sorted(range(len(weighed)), key=lambda place: (weighed[place][0], place))
+    top = weighed[order[0]][0]
+    whole = math.log(sum(math.exp(top - value) for value, _ in weighed)) - top
+    found: dict[Texts, Candidate] = {}
+    for value, item in (weighed[place] for place in order):
+        made, ground = item.made, item.ground
+        edits = item.key.edits if item.key is not None else ()
+        if not edits and made is not None and ground is not None:
+            edits = edits_of(ground.place.file, made)
+        texts = texts_with(scene, edits)
         key = tuple(sorted(texts.items())) if texts is not None else ()
-        if texts is not None and key not in found:  # the texts are made only for so many: most are never tried
-            before = _source(scene.sources.text(place.file) or "", made.span)
-            found[key] = Candidate(made, place, edits, texts, -score, near, before, rank)
-            if len(found) >= most:
-                break
+        if texts is None or key in found:  # the texts are made only for so many: most are never tried
+            continue
+        place = ground.place if ground is not None else None
+        before = _source(scene.sources.text(place.file) or "", made.span) if place is not None and made is not None else ""
+        found[key] = Candidate(edits, texts, -value - whole + math.log(weigher.there), made, place, before, item.key)
+        if len(found) >= most:
+            break
     return list(found.values())
 
 
-def kind_of(jam: Jam) -> str:
-    """Return what the rates of turns go by: the kind, but where nothing was raised, which no kind explains for sure."""
-    return "quiet" if jam.phase == "quiet" else jam.kind or ""
+def gathered(scene: Scene, *, seconds: float) -> list[Proposed]:
+    """Return every edit that a turn proposes, and every key of the kind; what changes the same text is one.
+
+    Args:
+        scene: the jam, diagnosed, with its sources.
+        seconds: for gathering them.
+    """
+    offered: dict[Texts, tuple[int, Key]] = {}
+    for rank, key in enumerate(key for key in scene.jam.keys if key.edits):
+        texts = texts_with(scene, key.edits) if all(edit.cell is None for edit in key.edits) else None
+        if texts is not None:
+            offered.setdefault(tuple(sorted(texts.items())), (rank, key))
+    lines = {(edit.file, edit.line) for _, key in offered.values() for edit in key.edits}
+    found: list[Proposed] = []
+    for item in proposals(scene, Budget(seconds)):
+        place = item.ground.place if item.ground is not None else None
+        if offered and place is not None and item.made is not None and (place.file, item.made.span.line) in lines:
+            texts = texts_with(scene, edits_of(place.file, item.made))
+            known = offered.pop(tuple(sorted(texts.items())), None) if texts is not None else None
+            if known is not None:
+                item = msgspec.structs.replace(item, key=known[1], key_rank=known[0])
+        found.append(item)
+    found += [Proposed(key=key, key_rank=rank) for rank, key in offered.values()]
+    return found
 
 
-def _at(scene: Scene, place: Place, marked: Span | None) -> Iterator[tuple[Made, str]]:
-    """Yield what every turn proposes at one place, with how near to the way its part is."""
-    code = scene.sources.code(place.file, scene.jam.runtime)
-    if code is None:
-        return
-    for statement in code.heads(place.line):
-        yield from _of_statement(Ground(scene, place, code, statement), marked)
+def proposals(scene: Scene, budget: Budget) -> Iterator[Proposed]:
+    """Yield every edit that a turn proposes at a place on the way, nearest first, until the budget is spent."""
+    marked = _marked(scene)
+    for place in places(scene, scene.jam.roots):
+        if budget.spent():
+            return
+        code = scene.sources.code(place.file, scene.jam.runtime)
+        if code is not None:
+            for statement in code.heads(place.line):
+                yield from _of_statement(Ground(scene, place, code, statement), marked)
 
 
-def _of_statement(ground: Ground, marked: Span | None) -> Iterator[tuple[Made, str]]:
+def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
     statement, place = ground.statement, ground.place
     seen: set[tuple[Span, str]] = set()
     parts: list[Part] = []
@@ -103,10 +125,10 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[tuple[Made, s
     for turn in TURNS:
         for part in parts[:200]:
             near = _near(part, place, marked)
-            for made in turn.at_part(part, ground):
-                yield made, near
-        for made in turn.at_statement(statement, ground):
-            yield made, "statement"
+            for nth, made in enumerate(turn.at_part(part, ground)):
+                yield Proposed(made, ground, near, part, nth)
+        for nth, made in enumerate(turn.at_statement(statement, ground)):
+            yield Proposed(made, ground, "statement", None, nth)
 
 
 def _marked(scene: Scene) -> Span | None:
@@ -134,13 +156,18 @@ def _near(part: Part, place: Place, marked: Span | None) -> str:
     return "line"
 
 
+def edits_of(file: str, made: Made) -> tuple[Edit, ...]:
+    """Return what an edit changes; `file` is where its own part stands."""
+    return (_edit(file, made.span, made.text), *(_edit(other, span, text) for other, span, text in made.more))
+
+
 def _edit(file: str, span: Span, text: str) -> Edit:
     return Edit(
         file=file, line=span.line, column=span.column, end_line=span.end_line, end_column=span.end_column, new_text=text
     )
 
 
-def _texts(scene: Scene, edits: Iterable[Edit]) -> dict[str, str] | None:
+def texts_with(scene: Scene, edits: Iterable[Edit]) -> dict[str, str] | None:
     """Return the changed texts; None when nothing changes or the edits cannot be made."""
     changed: dict[str, str] = {}
     grouped: dict[str, list[Edit]] = {}
@@ -167,27 +194,3 @@ def _source(text: str, span: Span) -> str:
     rows[-1] = rows[-1][: span.end_column - 1]
     rows[0] = rows[0][span.column - 1 :]
     return "\n".join(rows)
-
-
-@functools.cache
-def _rates() -> dict[str, float]:
-    table = json.loads(files("jamkey.search").joinpath("priors.json").read_text(encoding="utf-8"))
-    rates: dict[str, float] = table["rates"]
-    return rates
-
-
-def likelihood(turn: str, kind: str, place: Place, near: str, rank: int = LAST) -> float:
-    """Return the log of how likely a turn at a place is the fix, by the rates that `benchmarks/learn.py` counted.
-
-    Where a turn was never seen its family speaks, and where that was not, the rate of all.
-    """
-    rates = _rates()
-    family = turn.partition(":")[0]
-    own = rates.get(f"turn {turn}") or rates.get(f"family {family}") or rates.get("all", 1.0)
-    factors = (
-        f"family of kind {family}|{kind}",
-        f"turn of kind {turn}|{kind}",
-        f"rank {rank} distance {min(place.distance, FAR)}",
-    )
-    value = math.log(own) + sum(math.log(rates.get(name, 1.0)) for name in factors)
-    return value if near == "statement" else value + math.log(rates.get(f"near {near}", 1.0))

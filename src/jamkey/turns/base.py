@@ -157,11 +157,7 @@ class Ground:
     @cached_property
     def told(self) -> list[str]:
         """Words that the message quotes, without the file names: what was wanted, what was found."""
-        message = self.scene.jam.wording or ""
-        found = [*_QUOTED.findall(message[:2000])]
-        words = [next(word for word in match if word) if any(match) else "" for match in found]
-        words += [str(fact) for name, fact in self.scene.facts.items() if name in _WANTED and len(str(fact)) <= 60]
-        return list(dict.fromkeys(word for word in words if word and len(word) <= 60 and "\n" not in word))
+        return words_told(self.scene)
 
     @cached_property
     def residues(self) -> list[str]:
@@ -178,6 +174,14 @@ class Ground:
         """What ends a statement, where something must."""
         row = self.row(self.statement.span.end_line).rstrip()
         return ";" if row.endswith(";") else ""
+
+
+def words_told(scene: Scene) -> list[str]:
+    """Return the words that the message quotes, and those of its facts that name something, without the file names."""
+    found = [*_QUOTED.findall((scene.jam.wording or "")[:2000])]
+    words = [next(word for word in match if word) if any(match) else "" for match in found]
+    words += [str(fact) for name, fact in scene.facts.items() if name in _WANTED and len(str(fact)) <= 60]
+    return list(dict.fromkeys(word for word in words if word and len(word) <= 60 and "\n" not in word))
 
 
 def before_line(line: int) -> Span:

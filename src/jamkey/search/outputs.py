@@ -1,0 +1,117 @@
+"""What the output of a trial says for or against an edit, weighed by a table that was learned.
+
+`benchmarks/learn_outputs.py` fits the weights: a conditional logit over all with which one program ran.
+"""
+
+from __future__ import annotations
+
+import functools
+import json
+import math
+import re
+from collections.abc import Mapping
+from importlib.resources import files
+from typing import Any
+
+import msgspec
+
+from jamkey.trials.bench import looks_empty
+
+#: What is printed when something was not called, or is no text.
+_UNCALLED = re.compile(
+    r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|\[(?:Function|object Obj)"
+)
+_NUMBER = re.compile(r"-?\d+(?:\.\d+)?(?:e-?\d+)?", re.I)
+_WARNED = re.compile(r"\bwarning\b", re.I)
+#: Characters of an output that are looked at.
+_MOST = 20_000
+
+
+class Output(msgspec.Struct, frozen=True):
+    """What one edit's trial printed, and what is known of the edit."""
+
+    #: How likely it was before its trial, as a log.
+    score: float
+    stdout: str
+    stderr: str
+    #: What the program printed before it failed.
+    first: str
+    #: Names that the edit takes out and puts nothing in the place of.
+    gone: int = 0
+    skips: bool = False
+    #: How many other edits print the same.
+    same: int = 0
+    #: What the edit's id begins with: its turn.
+    turn: str = ""
+    #: Edits in one.
+    edits: int = 1
+
+
+def later(printed: str, first: str) -> str:
+    """Return what a trial printed beyond what the first run had printed."""
+    return printed[len(first) :] if printed.startswith(first) else printed
+
+
+def loses(output: Output) -> bool:
+    """Tell whether something that was printed before is not printed now."""
+    return not output.stdout.startswith(output.first.rstrip("\n"))
+
+
+def is_uncalled(printed: str) -> bool:
+    """Tell whether something is printed that nobody means to print: a function, an object's place."""
+    return _UNCALLED.search(printed) is not None
+
+
+def features(output: Output) -> dict[str, float]:
+    """Return what speaks for or against an edit, by name, once it has run."""
+    beyond = later(output.stdout, output.first)[:_MOST]
+    lines = [line for line in beyond.split("\n") if line.strip()]
+    numbers = _NUMBER.findall(beyond)
+    found = {"score": output.score, f"gone {min(output.gone, 4)}": 1.0, f"same {_bin(output.same)}": 1.0}
+    found[f"lines {_bin(len(lines))}"] = 1.0
+    found[f"numbers {_bin(len(numbers))}"] = 1.0
+    for name, holds in (
+        ("loses", loses(output)),
+        ("nothing more", not lines),
+        ("empty value", looks_empty(beyond)),
+        ("empty list", "[]" in beyond or "{}" in beyond or "Empty DataFrame" in beyond),
+        ("uncalled", is_uncalled(beyond)),
+        ("skips", output.skips),
+        ("only zeros", bool(numbers) and all(float(number) == 0 for number in numbers[:50])),
+        ("no numbers", bool(lines) and not numbers),
+        ("warned", _WARNED.search(output.stderr[:_MOST]) is not None),
+        ("errors told", bool(output.stderr.strip())),
+        ("one line over and over", len(lines) > 2 and len(set(lines)) == 1),
+        ("two edits", output.edits > 1),
+    ):
+        if holds:
+            found[name] = 1.0
+    found[f"by {output.turn}"] = 1.0
+    return found
+
+
+def _bin(count: int) -> str:
+    return str(count) if count < 3 else "few" if count < 8 else "some" if count < 30 else "many"
+
+
+@functools.cache
+def _table() -> dict[str, Any]:
+    table: dict[str, Any] = json.loads(files("jamkey.search").joinpath("outputs.json").read_text(encoding="utf-8"))
+    return table
+
+
+def weigh(output: Output, weights: Mapping[str, float] | None = None) -> float:
+    """Return the sum of what speaks for an edit, once it has run: a log, but for a constant."""
+    known = _table()["weights"] if weights is None else weights
+    return float(sum(known.get(name, 0.0) * value for name, value in features(output).items()))
+
+
+def bonus(output: Output) -> float:
+    """Return what the output adds to the log of how likely an edit is, against what is usual of right ones."""
+    table = _table()
+    return weigh(output) - float(table["weights"].get("score", 0.0)) * output.score - float(table["usual"])
+
+
+def none_right() -> float:
+    """Return the odds of what stands against all that ran: that none of it is right."""
+    return math.exp(float(_table()["weights"].get("none", 0.0)))

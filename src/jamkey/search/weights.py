@@ -1,0 +1,229 @@
+"""What speaks for an edit before any trial: features of a turn at a place, weighed by a table that was learned.
+
+`benchmarks/learn.py` fits the weights, a conditional logit over all edits of one failure, on failures whose fix is known.
+"""
+
+from __future__ import annotations
+
+import functools
+import json
+import re
+from collections import Counter
+from collections.abc import Callable, Iterator, Mapping
+from importlib.resources import files
+from typing import Any
+
+import msgspec
+
+from jamkey.follow.places import FAR, Place
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Part
+from jamkey.model import Jam, Key
+from jamkey.search.compiler_asked import PREFIX
+from jamkey.turns.base import Ground, Made, words_told
+from jamkey.turns.names import near as alike
+
+#: Rank of a place that is no root, or one far behind.
+LAST = 4
+#: Words of the project that are counted, in characters of its files.
+_MOST_TEXT = 400_000
+#: Signs of a message that tell its form.
+_FORM = 60
+_WORD = re.compile(r"\w+")
+#: What differs from one message of a form to the next: names in quotes, numbers.
+_HOLE = re.compile(r"'[^']*'|\"[^\"]*\"|`[^`']*[`']|\u2018[^\u2019]*\u2019|\d+")
+
+
+def kind_of(jam: Jam) -> str:
+    """Return what the weights of turns go by: the kind, but where nothing was raised, which no kind explains for sure."""
+    return "quiet" if jam.phase == "quiet" else jam.kind or ""
+
+
+class Proposed(msgspec.Struct, frozen=True):
+    """One change that is proposed: by a turn, by the kind, or by both."""
+
+    made: Made | None = None
+    #: The statement it is made at.
+    ground: Ground | None = None
+    #: Whether the part lies in the failing expression, on the way of a followed name, or merely in the statement.
+    near: str = ""
+    #: The part it is made at; None where it is the whole statement's.
+    part: Part | None = None
+    #: How many the same turn has made there before it.
+    nth: int = 0
+    #: The kind's key, and its place among those that the kind offers.
+    key: Key | None = None
+    key_rank: int = 0
+
+
+class Weigher:
+    """Weighs every edit that is proposed for one failure.
+
+    Args:
+        scene: the jam, diagnosed, with its sources.
+        weights: feature -> weight; the table that is shipped by default.
+    """
+
+    def __init__(self, scene: Scene, weights: Mapping[str, float] | None = None) -> None:
+        jam = scene.jam
+        self.weights = _table()["weights"] if weights is None else weights
+        #: How likely the fix is among what is proposed.
+        self.there: float = _table()["there"]
+        self.kind = kind_of(jam)
+        self.type = jam.exception_type or ""
+        # the first words only, as a message may end in the user's own
+        self.form = _HOLE.sub("_", jam.wording or "")[:_FORM] if jam.phase != "quiet" else ""
+        self.told = frozenset(word for text in words_told(scene) for word in _WORD.findall(text))
+        self.ranks: dict[tuple[str, int], tuple[int, float]] = {}
+        for rank, root in reversed(list(enumerate(jam.roots))):
+            self.ranks[root.file, root.line] = rank, root.confidence
+        self.count: Counter[str] = Counter()
+        left = _MOST_TEXT
+        for _, code in scene.own_codes():
+            if left > 0:
+                self.count.update(_WORD.findall(code.text[:left]))
+                left -= len(code.text)
+        self.members = scene.members
+        self._cached: dict[tuple[object, ...], tuple[tuple[str, ...], float]] = {}
+
+    def rank(self, place: Place) -> int:
+        """Return the place's rank among the roots, from 0; LAST for one that is none, or far behind."""
+        return min(self.ranks.get((place.file, place.line), (LAST, 0.0))[0], LAST)
+
+    def features(self, proposed: Proposed) -> tuple[str, ...]:
+        """Return what speaks for or against an edit, by name."""
+        return tuple(name for names, _ in self._groups(proposed) for name in names)
+
+    def weigh(self, proposed: Proposed) -> float:
+        """Return the sum of the weights of what speaks for or against an edit: a log, but for a constant."""
+        return sum(weight for _, weight in self._groups(proposed))
+
+    def _groups(self, proposed: Proposed) -> Iterator[tuple[tuple[str, ...], float]]:
+        if proposed.key is not None:
+            yield self._once("key", proposed.key.id, of=lambda: self._of_key(proposed))
+        made, ground, near, part, nth = proposed.made, proposed.ground, proposed.near, proposed.part, proposed.nth
+        if made is None or ground is None:
+            return
+        place, turn = ground.place, made.turn
+        family = turn.partition(":")[0]
+        rank, how = self.rank(place), place.path[-1] if place.path else ""
+        distance = min(place.distance, FAR)
+        sort, role, type_ = "", "", ""
+        if part is not None:
+            value = ground.value(part)
+            sort, role, type_ = part.sort, ground.role(part), value.type if value is not None else ""
+        yield self._once("turn", turn, of=lambda: self._of_turn(turn, family))
+        yield self._once("place", place.file, place.line, near, of=lambda: self._of_place(place, near, rank, how, distance))
+        yield self._once(
+            "cross", turn, near, rank, distance, how, place.leads, place.marked,
+            of=lambda: _crossed(family, turn, near, rank, distance, how, place),
+        )  # fmt: skip
+        if made.skips:
+            yield self._once("skips", of=lambda: iter(("skips",)))
+        yield self._once("part", turn, sort, role, type_, of=lambda: _of_part(family, turn, sort, role, type_))
+        before = part.source if part is not None else ""
+        yield self._once("text", family, before, made.text, nth, of=lambda: self._of_text(family, before, made.text, nth))
+
+    def _once(self, *key: object, of: Callable[[], Iterator[str]]) -> tuple[tuple[str, ...], float]:
+        known = self._cached.get(key)
+        if known is None:
+            names = tuple(of())
+            known = self._cached[key] = names, sum(self.weights.get(name, 0.0) for name in names)
+        return known
+
+    def _of_key(self, proposed: Proposed) -> Iterator[str]:
+        key, rank = proposed.key, proposed.key_rank
+        if key is None:
+            return
+        by = "compiler" if key.id.startswith(PREFIX) else "alone" if proposed.made is None else "too"
+        yield f"key {by}"
+        yield f"key {by} {min(rank, 3)}"
+        yield f"key {by} of {self.kind}"
+        yield f"key {by} {min(rank, 1)} of {self.kind}"
+        yield f"key {by} sure {int(key.confidence * 8)}"
+        if key.skips_work:
+            yield "key skips"
+        if proposed.made is None:
+            place = min((self.ranks.get((edit.file, edit.line), (LAST, 0.0))[0] for edit in key.edits), default=LAST)
+            yield f"key at rank {min(place, LAST)}"
+
+    def _of_turn(self, turn: str, family: str) -> Iterator[str]:
+        for name in dict.fromkeys((family, turn)):
+            yield f"turn {name}"
+            yield f"turn {name} of {self.kind}"
+            yield f"turn {name} of {self.type}"
+            yield f"turn {name} said {self.form}"
+
+    def _of_place(self, place: Place, near: str, rank: int, how: str, distance: int) -> Iterator[str]:
+        yield f"rank {rank}"
+        yield f"rank {rank} distance {distance}"
+        yield f"rank {rank} near {near}"
+        _, sure = self.ranks.get((place.file, place.line), (LAST, 0.0))
+        yield f"sure {int(sure * 8)}"
+        yield f"how {how}"
+        yield f"distance {distance}"
+        yield f"near {near}"
+        yield f"near {near} of {self.kind}"
+        yield f"marked {place.marked}"
+        yield f"leads {min(place.leads, 2)}"
+
+    def _of_text(self, family: str, before: str, after: str, nth: int) -> Iterator[str]:
+        old, new = Counter(_WORD.findall(before)), Counter(_WORD.findall(after))
+        put, taken = list((new - old).elements()), list((old - new).elements())
+        yield f"puts {min(len(put), 4)}"
+        yield f"takes {min(len(taken), 4)}"
+        yield f"puts {min(len(put), 4)} takes {min(len(taken), 4)} {family}"
+        yield f"nth {min(nth, 4)} {family}"
+        if any(word in self.told for word in put):
+            yield "puts told"
+            yield f"puts told {family}"
+        if any(word in self.told for word in taken):
+            yield "takes told"
+            yield f"takes told {family}"
+        names = [word for word in put if not word[0].isdigit()]
+        if names:
+            heard = min(self.count[word] for word in names)
+            yield f"puts heard {_many(heard)}"
+            yield f"puts heard {_many(heard)} {family}"
+            if all(word in self.members for word in names):
+                yield f"puts member {family}"
+        gone = [word for word in taken if not word[0].isdigit()]
+        if gone:
+            lone = min(self.count[word] for word in gone)
+            yield f"takes heard {_many(lone)}"
+            yield f"takes heard {_many(lone)} {family}"
+        if len(put) == len(taken) == 1:
+            nearly = int(alike(put[0], taken[0]) * 5)
+            yield f"alike {nearly}"
+            yield f"alike {nearly} {family}"
+            if names and gone:
+                yield f"alike {nearly} heard {_many(self.count[put[0]])} for {_many(self.count[taken[0]])}"
+
+
+def _many(count: int) -> str:
+    return str(count) if count <= 2 else "few" if count <= 5 else "many"
+
+
+def _crossed(family: str, turn: str, near: str, rank: int, distance: int, how: str, place: Place) -> Iterator[str]:
+    yield f"{family} near {near}"
+    yield f"{family} rank {rank}"
+    yield f"{family} distance {distance}"
+    yield f"{family} how {how}"
+    yield f"{family} leads {min(place.leads, 1)} marked {place.marked}"
+    yield f"turn {turn} near {near}"
+
+
+def _of_part(family: str, turn: str, sort: str, role: str, type_: str) -> Iterator[str]:
+    yield f"{family} at {sort}"
+    yield f"{family} as {role}"
+    yield f"turn {turn} at {sort}"
+    yield f"turn {turn} as {role}"
+    if type_:
+        yield f"{family} for {type_}"
+        yield f"turn {turn} for {type_}"
+
+
+@functools.cache
+def _table() -> dict[str, Any]:
+    table: dict[str, Any] = json.loads(files("jamkey.search").joinpath("weights.json").read_text(encoding="utf-8"))
+    return table
