@@ -184,3 +184,70 @@ def test_a_condition_is_taken_off(file: str, text: str, printed: str, mended: st
     sources = Sources(texts={file: text})
     scene = Scene(diagnose(read(printed)[-1], sources), sources)
     assert mended in [item.texts.get(file) for item in candidates(scene, seconds=30.0)]
+
+
+WITHIN = [
+    (
+        "heap.py",
+        "kilos = [3, 2, 1]\nplace = 0\nwhile kilos[place + 1] < kilos[place]:\n    place += 1\nprint(place)\n",
+        'Traceback (most recent call last):\n  File "heap.py", line 3, in <module>\n    while kilos[place + 1] < kilos[place]:\n'
+        "IndexError: list index out of range\n",
+        "while place + 1 < len(kilos) and kilos[place + 1] < kilos[place]:",
+    ),
+    (
+        "heap.R",
+        "kilos <- c(3, 2, 1)\nplace <- 1\nwhile (kilos[place + 1] < kilos[place]) {\n  place <- place + 1\n}\nprint(place)\n",
+        "Error in while (kilos[place + 1] < kilos[place]) { : \n  missing value where TRUE/FALSE needed\nExecution halted\n",
+        "while (place + 1 <= length(kilos) && kilos[place + 1] < kilos[place]) {",
+    ),
+    (
+        "heap.lua",
+        "local kilos = {3, 2, 1}\nlocal place = 1\nwhile kilos[place + 1] < kilos[place] do\n  place = place + 1\nend\nprint(place)\n",
+        "lua5.4: heap.lua:3: attempt to compare nil with number\nstack traceback:\n\theap.lua:3: in main chunk\n\t[C]: in ?\n",
+        "while place + 1 <= #kilos and kilos[place + 1] < kilos[place] do",
+    ),
+]
+
+
+@pytest.mark.parametrize(("file", "text", "printed", "mended"), WITHIN, ids=lambda item: item[:8])
+def test_a_condition_asks_first_whether_the_index_is_there(file: str, text: str, printed: str, mended: str) -> None:
+    sources = Sources(texts={file: text})
+    scene = Scene(diagnose(read(printed)[-1], sources), sources)
+    found = [item.texts[file].split("\n")[2] for item in candidates(scene, seconds=30.0) if file in item.texts]
+    assert mended in found
+
+
+THROWN = """\
+import java.io.IOException;
+import java.nio.file.*;
+
+class Hives {
+    static String text(Path path) {
+        return Files.readString(path);
+    }
+
+    static int count(Path path) {
+        return text(path).split("\\n").length;
+    }
+
+    public static void main(String[] args) {
+        System.out.println(count(Path.of("hives.csv")));
+    }
+}
+"""
+
+
+def test_heads_say_what_is_thrown_up_to_the_first() -> None:
+    printed = (
+        "Hives.java:6: error: unreported exception IOException; must be caught or declared to be thrown\n"
+        "        return Files.readString(path);\n                               ^\n1 error\n"
+    )
+    sources = Sources(texts={"Hives.java": THROWN})
+    scene = Scene(diagnose(read(printed)[-1], sources), sources)
+    texts = [item.texts["Hives.java"] for item in candidates(scene, seconds=30.0)]
+    wanted = THROWN
+    for head in ("text(Path path)", "count(Path path)", "main(String[] args)"):
+        wanted = wanted.replace(f"{head} {{", f"{head} throws IOException {{")
+    assert wanted in texts
+    assert THROWN.replace("text(Path path) {", "text(Path path) throws IOException {") in texts
+    assert not any("throws IOException throws" in text for text in texts)

@@ -312,7 +312,7 @@ def calls_of(code: Code, function: Function, *, strict: bool = False) -> list[Pa
         function: of the project.
         strict: where some calls hand over as much as it takes, leave out those that do not: they are of a namesake.
     """
-    if function.name not in ("__init__", "constructor", function.owner or None):
+    if function.name not in ("__init__", "constructor", "init", function.owner or None):
         found = code.calls(function.name)
         binding = [call for call in found if _binds(call, function)] if strict else found
         return binding or found

@@ -20,6 +20,8 @@ from jamkey.languages.trees import parser
 _LONGEST = 400_000
 #: Languages in which a name that is set is the function's own without a declaration.
 _OWN_BY_SETTING = frozenset(["julia"])
+#: Languages in which a function without a word gives back its last expression.
+_GIVES_ITS_LAST = frozenset(["julia"])
 _PARAMETERS = frozenset(["parameter", "method_parameter"])
 
 
@@ -87,6 +89,8 @@ class TreeCode(TreeStatements):
             whole = body if body is not None else node
             yields = tuple(self._given(whole, "yield_expression"))
             returns = yields or tuple(self._given(whole, "return"))
+            if self._lexer in _GIVES_ITS_LAST:
+                returns += tuple(self._last_value(whole))
             span = self.span(node)
             first = self.span(body).line if body is not None else span.line
             statements = [child for child in body.named_children if child.type != "comment"] if body is not None else []
@@ -108,6 +112,12 @@ class TreeCode(TreeStatements):
                 )
             )
         return sorted(found, key=lambda function: (function.span.line, function.span.column))
+
+    def _last_value(self, body: Any) -> Iterator[tuple[int, Part | None]]:
+        """Yield what a body gives back without a word: its last expression."""
+        last = next((child for child in reversed(body.named_children) if child.type != "comment"), None)
+        if last is not None and self.means.statements.get(last.type, "expr") in ("expr", "assign"):
+            yield self.span(last).line, self.part(last)
 
     def _params(self, node: Any) -> tuple[tuple[Param, ...], Span | None]:
         signature = next((child for child in node.named_children if child.type == "signature"), node)

@@ -224,10 +224,14 @@ class _Runners:
         self._stack.close()
         self.refused = any(runner.refused for runner in self._begun)
 
-    def sure(self, good: float, left: float) -> bool:
-        """Tell whether what was found is likely enough, beside what is left, to try no more."""
+    def sure(self, good: float, left: float, outputs: int = SHOWN) -> bool:
+        """Tell whether what was found is likely enough, beside what is left, to try no more.
+
+        While there is less to choose from than is shown, it must be so many times as likely.
+        """
         waited = time.monotonic() - self.began if self.began is not None else 0.0
-        return good >= SURE / (1 + waited / _HALVED) * left
+        wanted = SURE * SHOWN / min(max(outputs, 1), SHOWN)
+        return good >= wanted / (1 + waited / _HALVED) * left
 
     def all(
         self, wanted: Sequence[Tried], until: float, progress: Callable[[int, int, Key], None] | None = None
@@ -240,11 +244,12 @@ class _Runners:
         done: list[Tried] = []
         left = sum(math.exp(item.score) for item in wanted)
         good = 0.0
+        outputs: set[str] = set()
         fitting = behind = 0
 
         def work(runner: Warm | None) -> None:
             nonlocal left, good, fitting, behind
-            while (time.monotonic() < until or self._tried < self.least) and not self.sure(good, left):
+            while (time.monotonic() < until or self._tried < self.least) and not self.sure(good, left, len(outputs)):
                 with self._lock:
                     item = next(todo, None)
                     self._tried += 1
@@ -267,6 +272,8 @@ class _Runners:
                     behind += fitting > 0
                     if fitting >= SHOWN or behind > _BEHIND_FIT:
                         good = math.inf  # it prints what it should, and others had their turn
+                    if item.runs:
+                        outputs.add(item.stdout)
                     if (item.runs or past) and not item.key.skips_work:
                         good += math.exp(item.after if item.runs else item.score)
                     if progress is not None:
@@ -276,7 +283,7 @@ class _Runners:
         with ThreadPoolExecutor(max_workers=len(workers)) as pool:
             for future in [pool.submit(work, runner) for runner in workers]:
                 future.result()
-        self.settled = self.sure(good, left)
+        self.settled = self.sure(good, left, len(outputs))
         return done
 
     def past(self, item: Tried) -> Jam | None:

@@ -26,7 +26,7 @@ _WANTED = ("name", "member", "key", "value", "index", "suggestion", "column", "l
 class Made(msgspec.Struct, frozen=True):
     """One small edit that a turn proposes."""
 
-    #: Turn and its word, such as `convert:int`; what the table of priors is asked by.
+    #: Turn and its word, such as `convert:int`; what the table of weights is asked by.
     turn: str
     span: Span
     text: str
