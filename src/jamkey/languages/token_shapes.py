@@ -7,7 +7,7 @@ from functools import cached_property
 
 import msgspec
 
-from jamkey.languages.base import Function, Loop, Param, Part, Span
+from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
 
 FUNCTION_WORDS = {"function", "def", "func", "fn"}
 #: Words that look like a typed function's head and are none.
@@ -91,6 +91,10 @@ class Shapes(ABC):
     """The part of a token source that knows functions and loops; the source itself gives tokens, brackets and parts."""
 
     _grammar: Grammar | None
+
+    def is_field(self, item: Definition) -> bool:
+        """Tell what stands in a class: tokens do not know."""
+        return False
 
     @property
     @abstractmethod

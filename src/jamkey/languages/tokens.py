@@ -508,10 +508,6 @@ class TokenCode(Shapes):
                 found.append(Definition(name, "member", token.span, scope, value, statement=end))
         return found
 
-    def is_field(self, item: Definition) -> bool:
-        """Tell what stands in a class: tokens do not know."""
-        return False
-
     def all_members(self) -> set[str]:
         """Return every member name that stands after a dot or before a colon, except after `this` look-ups only."""
         found: set[str] = set()
