@@ -36,7 +36,8 @@ from jamkey.settings import load
 
 ROOT = Path(__file__).parent.parent
 TABLE = ROOT / "src" / "jamkey" / "search" / "outputs.json"
-_STRENGTH = 0.5
+#: How firmly weights are drawn to those that stand: so few cases tell them apart.
+_STRENGTH = 3.0
 
 
 class Seen(NamedTuple):
@@ -97,16 +98,18 @@ def look(folder: Path, patience: float) -> Seen | None:
     return Seen(folder.name, truth["runtime"], half_of(truth["id"]), kept, right)
 
 
-def fit(cases: Sequence[Seen]) -> dict[str, float]:
-    """Return the weights that make the right outputs likeliest, or that none is right where none is."""
+def fit(cases: Sequence[Seen], before: dict[str, float]) -> dict[str, float]:
+    """Return the weights that make the right outputs likeliest, or that none is right where none is; drawn to those before."""
     told = [[*(features(item) for item in case.outputs), {"none": 1.0}] for case in cases]
-    names = sorted({name for rows in told for row in rows for name in row})
+    names = sorted({name for rows in told for row in rows for name in row} | set(before))
+    start = np.array([before.get(name, 0.0) for name in names])
     number = {name: place for place, name in enumerate(names)}
     rows = [np.array([[row.get(name, 0.0) for name in number] for row in rows]) for rows in told]
     rights = [np.array([*case.right, not any(case.right)], dtype=float) for case in cases]
 
     def loss(weights: np.ndarray) -> tuple[float, np.ndarray]:
-        value, slope = 0.5 * _STRENGTH * weights @ weights, _STRENGTH * weights
+        moved = weights - start
+        value, slope = 0.5 * _STRENGTH * moved @ moved, _STRENGTH * moved
         for matrix, good in zip(rows, rights, strict=True):
             score = matrix @ weights
             odds = np.exp(score - score.max())
@@ -115,7 +118,7 @@ def fit(cases: Sequence[Seen]) -> dict[str, float]:
             slope = slope + matrix.T @ (odds / odds.sum() - right / right.sum())
         return float(value), slope
 
-    done = minimize(loss, np.zeros(len(names)), jac=True, method="L-BFGS-B", options={"maxiter": 300})
+    done = minimize(loss, start, jac=True, method="L-BFGS-B", options={"maxiter": 300})
     return {name: float(f"{done.x[place]:.3g}") for name, place in number.items() if abs(done.x[place]) >= 0.01}
 
 
@@ -177,20 +180,20 @@ def main() -> None:
         if asked.seen:
             asked.seen.write_bytes(pickle.dumps(seen))
     cases = [case for case in seen.values() if case is not None and case.outputs]
+    before = json.loads(TABLE.read_text(encoding="utf-8"))["weights"]
     rows = []
     for taught, judged in ((0, 1), (1, 0)):
-        table = fit([case for case in cases if case.half == halves[taught]])
+        table = fit([case for case in cases if case.half == halves[taught]], before)
         for runtime in ("python", "others"):
             own = [
                 case for case in cases if case.half == halves[judged] and (case.runtime == "python") == (runtime == "python")
             ]
             there, first, three = shares(own, table)
-            before = shares(own, json.loads(TABLE.read_text(encoding="utf-8"))["weights"])[1:] if TABLE.exists() else None
             row = {"judged": halves[judged], "runtime": runtime, "n": len(own), "there": there, "first": first, "three": three}
-            rows.append({**row, "shipped": before})
+            rows.append({**row, "before": shares(own, before)[1:]})
             print("  ".join(f"{key} {value}" for key, value in rows[-1].items()))
     if asked.write:
-        table = fit(cases)
+        table = fit(cases, before)
         made = {"cases": len(cases), "usual": usual(cases, table), "weights": table}
         TABLE.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")
     if asked.json:

@@ -17,79 +17,543 @@ from tests.transforms import TRANSFORMS
 
 #: Construct -> a program that fails, its root marked.
 CONSTRUCTS: dict[str, str] = {
-    "assignment": "kilos = None  #@\nprint(kilos + 1)\n",
-    "augmented assignment": "total = 0\ntotal = None  #@\ntotal += 3\nprint(total)\n",
-    "chained assignment": "low = high = None  #@\nprint(high - 2)\n",
-    "swapped names": "low, high = 3, None  #@\nlow, high = high, low\nprint(low + 1)\n",
-    "annotated assignment": "kilos: float = None  #@\nprint(round(kilos, 1))\n",
-    "walrus": "if (kilos := {'oak': None}.get('oak')) is None:  #@\n    print(kilos * 2)\n",
-    "ternary": "old = True\nframes = None if old else 4  #@\nprint(frames - 1)\n",
-    "branch": "def frames(old):\n    if old:\n        count = None  #@\n    else:\n        count = 4\n    return count\n\n\nprint(frames(True) + 1)\n",
-    "no return at the end": "def heaviest(kilos):  #@\n    top = max(kilos)  #@\n\n\nprint(heaviest([3, 4]) + 1)\n",
-    "no return on one way": "def place(name):\n    if name == 'oak':  #@\n        return 'hill'  #@\n\n\nprint(place('elm').upper())\n",
-    "bare return": "def place(name):\n    if not name:\n        return  #@\n    return name\n\n\nprint(place('').upper())\n",
-    "returned None": "def place(name):\n    return None  #@\n\n\nprint(place('oak').upper())\n",
-    "return through two functions": "def inner():\n    return None  #@\n\n\ndef outer():\n    return inner()\n\n\nprint(len(outer()))\n",
-    "argument": "def gain(new, old):\n    return new - old\n\n\nprint(gain(31, None))  #@\n",
-    "argument by name": "def gain(new, old=0):\n    return new - old\n\n\nprint(gain(31, old='28'))  #@\n",
-    "default": "def gain(new, old=None):  #@\n    return new - old\n\n\nprint(gain(31))\n",
-    "argument through two calls": "def gain(new, old):\n    return new - old\n\n\ndef show(old):\n    print(gain(31, old))\n\n\nshow('28')  #@\n",
-    "several at the call": "def gain(new, old):\n    return new - old\n\n\npair = [31, '28']  #@\nprint(gain(*pair))\n",
-    "names at the call": "def gain(new, old):\n    return new - old\n\n\npair = {'new': 31, 'old': '28'}  #@\nprint(gain(**pair))\n",
-    "names in the function": "def gain(**known):\n    return known['new'] - known['old']\n\n\nprint(gain(new=31, old='28'))  #@\n",
-    "several in the function": "def total(*kilos):\n    return kilos[0] + kilos[1]\n\n\nprint(total(31, '28'))  #@\n",
-    "partial": "from functools import partial\n\n\ndef gain(new, old):\n    return new - old\n\n\nsince = partial(gain, old='28')  #@\nprint(since(31))\n",
-    "lambda": "double = lambda kilos: kilos / 2\nprint(double('31'))  #@\n",
-    "closure": "def scale(by):\n    def weigh(kilos):\n        return kilos - by\n\n    return weigh\n\n\nweigh = scale('2')  #@\nprint(weigh(31))\n",
-    "list literal": "kilos = [31.2, None, 28.0]  #@\nprint(kilos[1] + 1)\n",
-    "item of a list in a loop": "kilos = [31.2, '28', 3]  #@\ntotal = 0\nfor one in kilos:\n    total = total + one\nprint(total)\n",
-    "columns in a loop": "rows = [('oak', 3, 'hill'), ('elm', None, 'brook')]  #@\nfor name, frames, place in rows:\n    print(name, frames + 1, place)\n",
-    "row of a table in a loop": "rows = [\n    ('oak', 3, 'hill'),\n    ('elm', '4', 'brook'),  #@\n]\nfor name, frames, place in rows:\n    print(name, frames - 1, place)\n",
-    "enumerate": "kilos = [31, '28']  #@\nfor place, one in enumerate(kilos):\n    print(place, one - 1)\n",
-    "zip": "names = ['oak', 'elm']\nkilos = [31, None]  #@\nfor name, one in zip(names, kilos):\n    print(name, one - 1)\n",
-    "dictionary literal": "hive = {'name': 'oak', 'kilos': None}  #@\nprint(hive['kilos'] + 1)\n",
-    "dictionary by call": "hive = dict(name='oak', kilos=None)  #@\nprint(hive['kilos'] + 1)\n",
-    "dictionary updated": "hive = {'kilos': 31}\nhive.update(kilos=None)  #@\nprint(hive['kilos'] + 1)\n",
-    "key set later": "hive = {}\nhive['kilos'] = '31'  #@\nprint(hive['kilos'] - 1)\n",
-    "nested dictionary": "hives = {'oak': {'kilos': 31}, 'elm': {'kilos': None}}  #@\nprint(hives['elm']['kilos'] + 1)\n",
-    "get with a default": "hive = {'kilos': 31}\nframes = hive.get('frames')  #@\nprint(frames + 1)\n",
-    "get of a key that holds none": "hive = {'frames': None}  #@\nframes = hive.get('frames')\nprint(frames + 1)\n",
-    "items of a dictionary": "hives = {'oak': 31, 'elm': None}  #@\nfor name, kilos in hives.items():\n    print(name, kilos + 1)\n",
-    "tuple given back": "def weigh():\n    return 'oak', None  #@\n\n\nname, kilos = weigh()\nprint(name, kilos + 1)\n",
-    "place of a tuple given back": "def weigh():\n    return 'oak', None  #@\n\n\nprint(weigh()[1] + 1)\n",
-    "the rest": "first, *rest = [31]  #@\nprint(rest[0] + first)\n",
-    "append": "kilos = []\nkilos.append('31')  #@\nprint(kilos[0] - 1)\n",
-    "extend": "kilos = [3]\nkilos.extend(['31'])  #@\nprint(kilos[1] - 1)\n",
-    "comprehension": "names = ['oak', 'elm']\nkilos = [None for name in names]  #@\nprint(kilos[0] + 1)\n",
-    "filter leaves nothing": "kilos = [31, 28]\nheavy = [one for one in kilos if one > 40]  #@\nprint(heavy[0])\n",
-    "split": "line = 'oak;31'\nparts = line.split(',')  #@\nprint(parts[1])\n",
-    "result of sort": "kilos = [31, 28]\nkilos = kilos.sort()  #@\nprint(kilos[0])\n",
-    "attribute": "class Hive:\n    def __init__(self):\n        self.kilos = None  #@\n\n\nprint(Hive().kilos + 1)\n",
-    "attribute by parameter": "class Hive:\n    def __init__(self, kilos):\n        self.kilos = kilos\n\n    def gain(self):\n        return self.kilos - 1\n\n\nprint(Hive('31').gain())  #@\n",
-    "attribute from outside": "class Hive:\n    kilos = 3\n\n\nhive = Hive()\nhive.kilos = None  #@\nprint(hive.kilos + 1)\n",
-    "attribute of the class": "class Hive:\n    kilos = None  #@\n\n\nprint(Hive().kilos + 1)\n",
-    "attribute of the base": "class Box:\n    def __init__(self):\n        self.kilos = None  #@\n\n\nclass Hive(Box):\n    pass\n\n\nprint(Hive().kilos + 1)\n",
-    "super": "class Box:\n    def __init__(self, kilos):\n        self.kilos = kilos\n\n\nclass Hive(Box):\n    def __init__(self):\n        super().__init__(None)  #@\n\n\nprint(Hive().kilos + 1)\n",
-    "the same attribute of another class": "class Box:\n    def __init__(self):\n        self.kilos = 3\n\n\nclass Hive:\n    def __init__(self):\n        self.kilos = None  #@\n\n\nprint(Box().kilos, Hive().kilos + 1)\n",
-    "method called get": "class Store:\n    def get(self, name):\n        return None  #@\n\n\nprint(Store().get('oak').upper())\n",
-    "method called find": "class Store:\n    def find(self, name):\n        if name == 'oak':  #@\n            return 'hill'  #@\n\n\nprint(Store().find('elm').upper())\n",
-    "property": "class Hive:\n    @property\n    def kilos(self):\n        return None  #@\n\n\nprint(Hive().kilos + 1)\n",
-    "dataclass": "from dataclasses import dataclass\n\n\n@dataclass\nclass Hive:\n    name: str\n    kilos: float = None  #@\n\n\nprint(Hive('oak').kilos + 1)\n",
-    "named tuple": "from collections import namedtuple\n\nHive = namedtuple('Hive', 'name kilos')\nhive = Hive('oak', None)  #@\nprint(hive.kilos + 1)\n",
-    "global": "total = 0\n\n\ndef start():\n    global total\n    total = None  #@\n\n\nstart()\nprint(total + 1)\n",
-    "nonlocal": "def count():\n    total = 0\n\n    def start():\n        nonlocal total\n        total = None  #@\n\n    start()\n    return total + 1\n\n\nprint(count())\n",
-    "generator": "def weigh():\n    yield 31\n    yield None  #@\n\n\nfor kilos in weigh():\n    print(kilos + 1)\n",
-    "next": "def weigh():\n    yield None  #@\n\n\nprint(next(weigh()) + 1)\n",
-    "context manager": "class Scale:\n    def __enter__(self):  #@\n        self.kilos = 3  #@\n\n    def __exit__(self, *info):\n        pass\n\n\nwith Scale() as scale:\n    print(scale.kilos)\n",
-    "decorator drops the result": "def logged(function):\n    def inner(*words):\n        function(*words)  #@\n\n    return inner\n\n\n@logged\ndef gain(kilos):\n    return kilos - 1\n\n\nprint(gain(31) + 1)\n",
-    "caught and set": "try:\n    kilos = float('x')\nexcept ValueError:\n    kilos = None  #@\nprint(kilos + 1)\n",
-    "match": "word = 'oak'\nmatch word:\n    case 'oak':\n        kilos = None  #@\n    case _:\n        kilos = 3\nprint(kilos + 1)\n",
-    "map": "kilos = ['31', 'x']  #@\nnumbers = list(map(float, kilos))\nprint(numbers)\n",
-    "text held by the program": "TEXT = '''name,kilos\noak,31\nelm,n/a  #@\n'''\nrows = [line.split(',') for line in TEXT.splitlines()[1:]]\nprint([float(kilos) for name, kilos in rows])\n",
-    "constant used far away": "FRAMES = 0  #@\n\n\ndef share(kilos):\n    return kilos / FRAMES\n\n\nprint(share(31))\n",
-    "loop bound": "kilos = [31, 28]\nfor place in range(len(kilos) + 1):  #@\n    print(kilos[place])\n",
-    "own name hides a builtin": "max = 3  #@\nkilos = [31, 28]\nprint(max(kilos))\n",
-    "a counter of a loop": "rows = [{'kilos': 31}, {'kilo': 28}]  #@\ntotal = 0\nfor row in rows:\n    total += row['kilos']\nprint(total)\n",
+    "assignment": """\
+kilos = None  #@
+print(kilos + 1)
+""",
+    "augmented assignment": """\
+total = 0
+total = None  #@
+total += 3
+print(total)
+""",
+    "chained assignment": """\
+low = high = None  #@
+print(high - 2)
+""",
+    "swapped names": """\
+low, high = 3, None  #@
+low, high = high, low
+print(low + 1)
+""",
+    "annotated assignment": """\
+kilos: float = None  #@
+print(round(kilos, 1))
+""",
+    "walrus": """\
+if (kilos := {'oak': None}.get('oak')) is None:  #@
+    print(kilos * 2)
+""",
+    "ternary": """\
+old = True
+frames = None if old else 4  #@
+print(frames - 1)
+""",
+    "branch": """\
+def frames(old):
+    if old:
+        count = None  #@
+    else:
+        count = 4
+    return count
+
+
+print(frames(True) + 1)
+""",
+    "no return at the end": """\
+def heaviest(kilos):  #@
+    top = max(kilos)  #@
+
+
+print(heaviest([3, 4]) + 1)
+""",
+    "no return on one way": """\
+def place(name):
+    if name == 'oak':  #@
+        return 'hill'  #@
+
+
+print(place('elm').upper())
+""",
+    "bare return": """\
+def place(name):
+    if not name:
+        return  #@
+    return name
+
+
+print(place('').upper())
+""",
+    "returned None": """\
+def place(name):
+    return None  #@
+
+
+print(place('oak').upper())
+""",
+    "return through two functions": """\
+def inner():
+    return None  #@
+
+
+def outer():
+    return inner()
+
+
+print(len(outer()))
+""",
+    "argument": """\
+def gain(new, old):
+    return new - old
+
+
+print(gain(31, None))  #@
+""",
+    "argument by name": """\
+def gain(new, old=0):
+    return new - old
+
+
+print(gain(31, old='28'))  #@
+""",
+    "default": """\
+def gain(new, old=None):  #@
+    return new - old
+
+
+print(gain(31))
+""",
+    "argument through two calls": """\
+def gain(new, old):
+    return new - old
+
+
+def show(old):
+    print(gain(31, old))
+
+
+show('28')  #@
+""",
+    "several at the call": """\
+def gain(new, old):
+    return new - old
+
+
+pair = [31, '28']  #@
+print(gain(*pair))
+""",
+    "names at the call": """\
+def gain(new, old):
+    return new - old
+
+
+pair = {'new': 31, 'old': '28'}  #@
+print(gain(**pair))
+""",
+    "names in the function": """\
+def gain(**known):
+    return known['new'] - known['old']
+
+
+print(gain(new=31, old='28'))  #@
+""",
+    "several in the function": """\
+def total(*kilos):
+    return kilos[0] + kilos[1]
+
+
+print(total(31, '28'))  #@
+""",
+    "partial": """\
+from functools import partial
+
+
+def gain(new, old):
+    return new - old
+
+
+since = partial(gain, old='28')  #@
+print(since(31))
+""",
+    "lambda": """\
+double = lambda kilos: kilos / 2
+print(double('31'))  #@
+""",
+    "closure": """\
+def scale(by):
+    def weigh(kilos):
+        return kilos - by
+
+    return weigh
+
+
+weigh = scale('2')  #@
+print(weigh(31))
+""",
+    "list literal": """\
+kilos = [31.2, None, 28.0]  #@
+print(kilos[1] + 1)
+""",
+    "item of a list in a loop": """\
+kilos = [31.2, '28', 3]  #@
+total = 0
+for one in kilos:
+    total = total + one
+print(total)
+""",
+    "columns in a loop": """\
+rows = [('oak', 3, 'hill'), ('elm', None, 'brook')]  #@
+for name, frames, place in rows:
+    print(name, frames + 1, place)
+""",
+    "row of a table in a loop": """\
+rows = [
+    ('oak', 3, 'hill'),
+    ('elm', '4', 'brook'),  #@
+]
+for name, frames, place in rows:
+    print(name, frames - 1, place)
+""",
+    "enumerate": """\
+kilos = [31, '28']  #@
+for place, one in enumerate(kilos):
+    print(place, one - 1)
+""",
+    "zip": """\
+names = ['oak', 'elm']
+kilos = [31, None]  #@
+for name, one in zip(names, kilos):
+    print(name, one - 1)
+""",
+    "dictionary literal": """\
+hive = {'name': 'oak', 'kilos': None}  #@
+print(hive['kilos'] + 1)
+""",
+    "dictionary by call": """\
+hive = dict(name='oak', kilos=None)  #@
+print(hive['kilos'] + 1)
+""",
+    "dictionary updated": """\
+hive = {'kilos': 31}
+hive.update(kilos=None)  #@
+print(hive['kilos'] + 1)
+""",
+    "key set later": """\
+hive = {}
+hive['kilos'] = '31'  #@
+print(hive['kilos'] - 1)
+""",
+    "nested dictionary": """\
+hives = {'oak': {'kilos': 31}, 'elm': {'kilos': None}}  #@
+print(hives['elm']['kilos'] + 1)
+""",
+    "get with a default": """\
+hive = {'kilos': 31}
+frames = hive.get('frames')  #@
+print(frames + 1)
+""",
+    "get of a key that holds none": """\
+hive = {'frames': None}  #@
+frames = hive.get('frames')
+print(frames + 1)
+""",
+    "items of a dictionary": """\
+hives = {'oak': 31, 'elm': None}  #@
+for name, kilos in hives.items():
+    print(name, kilos + 1)
+""",
+    "tuple given back": """\
+def weigh():
+    return 'oak', None  #@
+
+
+name, kilos = weigh()
+print(name, kilos + 1)
+""",
+    "place of a tuple given back": """\
+def weigh():
+    return 'oak', None  #@
+
+
+print(weigh()[1] + 1)
+""",
+    "the rest": """\
+first, *rest = [31]  #@
+print(rest[0] + first)
+""",
+    "append": """\
+kilos = []
+kilos.append('31')  #@
+print(kilos[0] - 1)
+""",
+    "extend": """\
+kilos = [3]
+kilos.extend(['31'])  #@
+print(kilos[1] - 1)
+""",
+    "comprehension": """\
+names = ['oak', 'elm']
+kilos = [None for name in names]  #@
+print(kilos[0] + 1)
+""",
+    "filter leaves nothing": """\
+kilos = [31, 28]
+heavy = [one for one in kilos if one > 40]  #@
+print(heavy[0])
+""",
+    "split": """\
+line = 'oak;31'
+parts = line.split(',')  #@
+print(parts[1])
+""",
+    "result of sort": """\
+kilos = [31, 28]
+kilos = kilos.sort()  #@
+print(kilos[0])
+""",
+    "attribute": """\
+class Hive:
+    def __init__(self):
+        self.kilos = None  #@
+
+
+print(Hive().kilos + 1)
+""",
+    "attribute by parameter": """\
+class Hive:
+    def __init__(self, kilos):
+        self.kilos = kilos
+
+    def gain(self):
+        return self.kilos - 1
+
+
+print(Hive('31').gain())  #@
+""",
+    "attribute from outside": """\
+class Hive:
+    kilos = 3
+
+
+hive = Hive()
+hive.kilos = None  #@
+print(hive.kilos + 1)
+""",
+    "attribute of the class": """\
+class Hive:
+    kilos = None  #@
+
+
+print(Hive().kilos + 1)
+""",
+    "attribute of the base": """\
+class Box:
+    def __init__(self):
+        self.kilos = None  #@
+
+
+class Hive(Box):
+    pass
+
+
+print(Hive().kilos + 1)
+""",
+    "super": """\
+class Box:
+    def __init__(self, kilos):
+        self.kilos = kilos
+
+
+class Hive(Box):
+    def __init__(self):
+        super().__init__(None)  #@
+
+
+print(Hive().kilos + 1)
+""",
+    "the same attribute of another class": """\
+class Box:
+    def __init__(self):
+        self.kilos = 3
+
+
+class Hive:
+    def __init__(self):
+        self.kilos = None  #@
+
+
+print(Box().kilos, Hive().kilos + 1)
+""",
+    "method called get": """\
+class Store:
+    def get(self, name):
+        return None  #@
+
+
+print(Store().get('oak').upper())
+""",
+    "method called find": """\
+class Store:
+    def find(self, name):
+        if name == 'oak':  #@
+            return 'hill'  #@
+
+
+print(Store().find('elm').upper())
+""",
+    "property": """\
+class Hive:
+    @property
+    def kilos(self):
+        return None  #@
+
+
+print(Hive().kilos + 1)
+""",
+    "dataclass": """\
+from dataclasses import dataclass
+
+
+@dataclass
+class Hive:
+    name: str
+    kilos: float = None  #@
+
+
+print(Hive('oak').kilos + 1)
+""",
+    "named tuple": """\
+from collections import namedtuple
+
+Hive = namedtuple('Hive', 'name kilos')
+hive = Hive('oak', None)  #@
+print(hive.kilos + 1)
+""",
+    "global": """\
+total = 0
+
+
+def start():
+    global total
+    total = None  #@
+
+
+start()
+print(total + 1)
+""",
+    "nonlocal": """\
+def count():
+    total = 0
+
+    def start():
+        nonlocal total
+        total = None  #@
+
+    start()
+    return total + 1
+
+
+print(count())
+""",
+    "generator": """\
+def weigh():
+    yield 31
+    yield None  #@
+
+
+for kilos in weigh():
+    print(kilos + 1)
+""",
+    "next": """\
+def weigh():
+    yield None  #@
+
+
+print(next(weigh()) + 1)
+""",
+    "context manager": """\
+class Scale:
+    def __enter__(self):  #@
+        self.kilos = 3  #@
+
+    def __exit__(self, *info):
+        pass
+
+
+with Scale() as scale:
+    print(scale.kilos)
+""",
+    "decorator drops the result": """\
+def logged(function):
+    def inner(*words):
+        function(*words)  #@
+
+    return inner
+
+
+@logged
+def gain(kilos):
+    return kilos - 1
+
+
+print(gain(31) + 1)
+""",
+    "caught and set": """\
+try:
+    kilos = float('x')
+except ValueError:
+    kilos = None  #@
+print(kilos + 1)
+""",
+    "match": """\
+word = 'oak'
+match word:
+    case 'oak':
+        kilos = None  #@
+    case _:
+        kilos = 3
+print(kilos + 1)
+""",
+    "map": """\
+kilos = ['31', 'x']  #@
+numbers = list(map(float, kilos))
+print(numbers)
+""",
+    "text held by the program": """\
+TEXT = '''name,kilos
+oak,31
+elm,n/a  #@
+'''
+rows = [line.split(',') for line in TEXT.splitlines()[1:]]
+print([float(kilos) for name, kilos in rows])
+""",
+    "constant used far away": """\
+FRAMES = 0  #@
+
+
+def share(kilos):
+    return kilos / FRAMES
+
+
+print(share(31))
+""",
+    "loop bound": """\
+kilos = [31, 28]
+for place in range(len(kilos) + 1):  #@
+    print(kilos[place])
+""",
+    "own name hides a builtin": """\
+max = 3  #@
+kilos = [31, 28]
+print(max(kilos))
+""",
+    "a counter of a loop": """\
+rows = [{'kilos': 31}, {'kilo': 28}]  #@
+total = 0
+for row in rows:
+    total += row['kilos']
+print(total)
+""",
 }
 #: What is not followed yet, or to another line first: with (as it is, renamed, moved) of it.
 MISSED: dict[str, set[str]] = {"text held by the program": {"as it is", "renamed"}}

@@ -27,38 +27,100 @@ class Slip:
 SLIPS = [
     Slip(
         "the end of a loop, JavaScript",
-        {"main.js": "function heaviest(kilos) {\n  let best = 0;\n  for (let i = 0; i <= kilos.length; i++) {\n    if (kilos[i].net > best) best = kilos[i].net;\n  }\n  return best;\n}\nconsole.log(heaviest([{ net: 3 }]));\n"},
-        "/p/main.js:4\n    if (kilos[i].net > best) best = kilos[i].net;\n                 ^\n\nTypeError: Cannot read properties of undefined (reading 'net')\n    at heaviest (/p/main.js:4:18)\n    at Object.<anonymous> (/p/main.js:8:13)\n\nNode.js v20.1.0\n",
+        {"main.js": """\
+function heaviest(kilos) {
+  let best = 0;
+  for (let i = 0; i <= kilos.length; i++) {
+    if (kilos[i].net > best) best = kilos[i].net;
+  }
+  return best;
+}
+console.log(heaviest([{ net: 3 }]));
+"""},
+        """\
+/p/main.js:4
+    if (kilos[i].net > best) best = kilos[i].net;
+                 ^
+
+TypeError: Cannot read properties of undefined (reading 'net')
+    at heaviest (/p/main.js:4:18)
+    at Object.<anonymous> (/p/main.js:8:13)
+
+Node.js v20.1.0
+""",
         ("main.js", 3),
         "for (let i = 0; i < kilos.length; i++) {",
     ),
     Slip(
         "a condition and what it rules on one line, Java",
-        {"Hive.java": "class Hive {\n    static int best(int[] kilos) {\n        int best = 0;\n        for (int kilo : kilos) if (kilo < best) best = kilo;\n        return best;\n    }\n    public static void main(String[] args) {\n        int[] counts = new int[3];\n        System.out.println(counts[best(new int[] {1, 2, 9}) - 1]);\n    }\n}\n"},
+        {"Hive.java": """\
+class Hive {
+    static int best(int[] kilos) {
+        int best = 0;
+        for (int kilo : kilos) if (kilo < best) best = kilo;
+        return best;
+    }
+    public static void main(String[] args) {
+        int[] counts = new int[3];
+        System.out.println(counts[best(new int[] {1, 2, 9}) - 1]);
+    }
+}
+"""},
         'Exception in thread "main" java.lang.ArrayIndexOutOfBoundsException: Index -1 out of bounds for length 3\n\tat Hive.main(Hive.java:9)\n',
         ("Hive.java", 4),
         "for (int kilo : kilos) if (kilo > best) best = kilo;",
     ),
     Slip(
         "a condition and what it rules on one line, Python",
-        {"hive.py": "def best(kilos):\n    top = 0\n    for kilo in kilos:\n        if kilo < top: top = kilo\n    return top\n\n\nprint([4, 5][best([1, 2]) - 3])\n"},
-        'Traceback (most recent call last):\n  File "hive.py", line 8, in <module>\n    print([4, 5][best([1, 2]) - 3])\nIndexError: list index out of range\n',
+        {"hive.py": """\
+def best(kilos):
+    top = 0
+    for kilo in kilos:
+        if kilo < top: top = kilo
+    return top
+
+
+print([4, 5][best([1, 2]) - 3])
+"""},
+        """\
+Traceback (most recent call last):
+  File "hive.py", line 8, in <module>
+    print([4, 5][best([1, 2]) - 3])
+IndexError: list index out of range
+""",
         ("hive.py", 4),
         "if kilo > top: top = kilo",
     ),
     Slip(
         "a member that another file gives, Java",
         {
-            "Main.java": "class Main {\n    public static void main(String[] args) {\n        Frame frame = new Frame(\"oak\", 31);\n        System.out.println(frame.getKilos());\n    }\n}\n",
+            "Main.java": """\
+class Main {
+    public static void main(String[] args) {
+        Frame frame = new Frame("oak", 31);
+        System.out.println(frame.getKilos());
+    }
+}
+""",
             "Frame.java": "record Frame(String hive, int kilos) {}\n",
         },
-        "Main.java:4: error: cannot find symbol\n        System.out.println(frame.getKilos());\n                                ^\n  symbol:   method getKilos()\n  location: variable frame of type Frame\n1 error\n",
+        """\
+Main.java:4: error: cannot find symbol
+        System.out.println(frame.getKilos());
+                                ^
+  symbol:   method getKilos()
+  location: variable frame of type Frame
+1 error
+""",
         ("Main.java", 4),
         "System.out.println(frame.kilos());",
     ),
     Slip(
         "a field asked for twice by a wrong name, Lua",
-        {"main.lua": "local hives = require(\"hives\")\nprint(hives.oak.top - hives.oak.low)\n", "hives.lua": "return { old_oak = { top = 3, low = 1 } }\n"},
+        {"main.lua": """\
+local hives = require("hives")
+print(hives.oak.top - hives.oak.low)
+""", "hives.lua": "return { old_oak = { top = 3, low = 1 } }\n"},
         "lua: main.lua:2: attempt to index a nil value (field 'oak')\nstack traceback:\n\tmain.lua:2: in main chunk\n\t[C]: in ?\n",
         ("main.lua", 2),
         "print(hives.old_oak.top - hives.old_oak.low)",
@@ -66,63 +128,138 @@ SLIPS = [
     Slip(
         "a field that a struct has by another name, Octave",
         {"net.m": "1;\nfunction w = net (rec)\n  w = rec.gross_kg - rec.tare_kg;\nend\nprintf (\"%g\\n\", net (struct (\"gross_kg\", 4, \"box_kg\", 1)));\n"},
-        "error: invalid use of undefined value\nerror: called from\n    net at line 3 column 5\n    net at line 5 column 1\n",
+        """\
+error: invalid use of undefined value
+error: called from
+    net at line 3 column 5
+    net at line 5 column 1
+""",
         ("net.m", 3),
         "w = rec.gross_kg - rec.box_kg;",
     ),
     Slip(
         "a column by another name, R",
-        {"gain.R": "gain <- function(df) {\n  df$actual - df$planned\n}\nhives <- data.frame(net_actual = 3, planned = 2)\nhives$gain <- gain(hives)\n"},
-        "Error in `$<-.data.frame`(`*tmp*`, gain, value = numeric(0)) : \n  replacement has 0 rows, data has 1\nCalls: $<- -> $<-.data.frame\nExecution halted\n",
+        {"gain.R": """\
+gain <- function(df) {
+  df$actual - df$planned
+}
+hives <- data.frame(net_actual = 3, planned = 2)
+hives$gain <- gain(hives)
+"""},
+        """\
+Error in `$<-.data.frame`(`*tmp*`, gain, value = numeric(0)) :\x20
+  replacement has 0 rows, data has 1
+Calls: $<- -> $<-.data.frame
+Execution halted
+""",
         ("gain.R", 2),
         "df$net_actual - df$planned",
     ),
     Slip(
         "a choice that the message names, R",
-        {"smooth.R": "smoothed <- function(x, how = c(\"mean\", \"median\")) {\n  how <- match.arg(how)\n  how\n}\nhow <- \"medain\"\nprint(smoothed(1, how))\n"},
-        "Error in match.arg(how) : 'arg' should be one of \u201cmean\u201d, \u201cmedian\u201d\nCalls: print -> smoothed -> match.arg\nExecution halted\n",
+        {"smooth.R": """\
+smoothed <- function(x, how = c("mean", "median")) {
+  how <- match.arg(how)
+  how
+}
+how <- "medain"
+print(smoothed(1, how))
+"""},
+        """\
+Error in match.arg(how) : 'arg' should be one of “mean”, “median”
+Calls: print -> smoothed -> match.arg
+Execution halted
+""",
         ("smooth.R", 5),
         'how <- "median"',
     ),
     Slip(
         "a power of each, Octave",
-        {"fall.m": "fall = @(t) 9.81 / 2 * t ^ 2;\ndisp (fall ([1 2 3]));\n"},
-        "error: for x^y, only square matrix arguments are permitted and one argument must be scalar.  Use .^ for elementwise power.\nerror: called from\n    fall>@<anonymous> at line 1 column 25\n    fall at line 2 column 1\n",
+        {"fall.m": """\
+fall = @(t) 9.81 / 2 * t ^ 2;
+disp (fall ([1 2 3]));
+"""},
+        """\
+error: for x^y, only square matrix arguments are permitted and one argument must be scalar.  Use .^ for elementwise power.
+error: called from
+    fall>@<anonymous> at line 1 column 25
+    fall at line 2 column 1
+""",
         ("fall.m", 1),
         "fall = @(t) 9.81 / 2 * t .^ 2;",
     ),
     Slip(
         "a sign that means more in a pattern, Java",
-        {"Parts.java": "class Parts {\n    public static void main(String[] args) {\n        String[] parts = args[0].split(\".\");\n        System.out.println(parts[0]);\n    }\n}\n"},
+        {"Parts.java": """\
+class Parts {
+    public static void main(String[] args) {
+        String[] parts = args[0].split(".");
+        System.out.println(parts[0]);
+    }
+}
+"""},
         'Exception in thread "main" java.lang.ArrayIndexOutOfBoundsException: Index 0 out of bounds for length 0\n\tat Parts.main(Parts.java:4)\n',
         ("Parts.java", 3),
         'String[] parts = args[0].split("\\\\.");',
     ),
     Slip(
         "a sign that means more in a pattern, R",
-        {"parts.R": "parts <- strsplit(\"oak(3)\", \"(\")\nprint(parts)\n"},
-        "Error in strsplit(\"oak(3)\", \"(\") : \n  invalid regular expression '(', reason 'Missing ')''\nExecution halted\n",
+        {"parts.R": """\
+parts <- strsplit("oak(3)", "(")
+print(parts)
+"""},
+        """\
+Error in strsplit("oak(3)", "(") :\x20
+  invalid regular expression '(', reason 'Missing ')''
+Execution halted
+""",
         ("parts.R", 1),
         'parts <- strsplit("oak(3)", "[(]")',
     ),
     Slip(
         "the type of a variable, C++",
-        {"main.cpp": "#include <algorithm>\nint main() {\n    int best = 0;\n    const double kilos = 3.5;\n    best = std::max(best, kilos);\n    return best;\n}\n"},
-        "main.cpp: In function 'int main()':\nmain.cpp:5:20: error: no matching function for call to 'max(int&, const double&)'\n    5 |     best = std::max(best, kilos);\n      |            ~~~~~~~~^~~~~~~~~~~~~\n",
+        {"main.cpp": """\
+#include <algorithm>
+int main() {
+    int best = 0;
+    const double kilos = 3.5;
+    best = std::max(best, kilos);
+    return best;
+}
+"""},
+        """\
+main.cpp: In function 'int main()':
+main.cpp:5:20: error: no matching function for call to 'max(int&, const double&)'
+    5 |     best = std::max(best, kilos);
+      |            ~~~~~~~~^~~~~~~~~~~~~
+""",
         ("main.cpp", 3),
         "double best = 0;",
     ),
     Slip(
         "braces for what a cell holds, Octave",
         {"show.m": "1;\nfunction show (name)\n  printf (\"%s\\n\", upper (name));\nend\nnames = {\"oak\", \"elm\"};\nshow (names(1));\n"},
-        "error: printf: wrong type argument 'cell array'\nerror: called from\n    show at line 3 column 3\n    show at line 6 column 1\n",
+        """\
+error: printf: wrong type argument 'cell array'
+error: called from
+    show at line 3 column 3
+    show at line 6 column 1
+""",
         ("show.m", 6),
         "show (names{1});",
     ),
     Slip(
         "two texts taken from each other, Python",
-        {"gain.py": "first, last = input().split()\nprint(last - first)\n"},
-        'Traceback (most recent call last):\n  File "gain.py", line 2, in <module>\n    print(last - first)\nTypeError: unsupported operand type(s) for -: \'str\' and \'str\'\n',
+        {"gain.py": """\
+first, last = input().split()
+print(last - first)
+"""},
+        """\
+Traceback (most recent call last):
+  File "gain.py", line 2, in <module>
+    print(last - first)
+TypeError: unsupported operand type(s) for -: 'str' and 'str'
+""",
         ("gain.py", 2),
         "print(float(last) - float(first))",
     ),
@@ -167,15 +304,81 @@ def test_the_names_do_not_matter(slip: Slip) -> None:
 
 
 UNWRAPPED = [
-    ("high.py", "def high(shift, hours):\n    if shift:\n        late = hours + shift\n    return late\n\n\nprint(high(0, 3))\n",
-     'Traceback (most recent call last):\n  File "high.py", line 7, in <module>\n    print(high(0, 3))\n  File "high.py", line 4, in high\n    return late\nUnboundLocalError: local variable \'late\' referenced before assignment\n',
-     "def high(shift, hours):\n    late = hours + shift\n    return late\n\n\nprint(high(0, 3))\n"),
-    ("high.R", "high <- function(shift, hours) {\n  if (shift != 0) {\n    late <- hours + shift\n  }\n  late\n}\nprint(high(0, 3))\n",
-     "Error in high(0, 3) : object 'late' not found\nCalls: print -> high\nExecution halted\n",
-     "high <- function(shift, hours) {\n  late <- hours + shift\n  late\n}\nprint(high(0, 3))\n"),
-    ("high.js", "function high(shift, hours) {\n  let late;\n  if (shift) {\n    late = { at: hours + shift };\n  }\n  return late.at;\n}\nconsole.log(high(0, 3));\n",
-     "/p/high.js:6\n  return late.at;\n              ^\n\nTypeError: Cannot read properties of undefined (reading 'at')\n    at high (/p/high.js:6:15)\n    at Object.<anonymous> (/p/high.js:8:13)\n\nNode.js v20.1.0\n",
-     "function high(shift, hours) {\n  let late;\n  late = { at: hours + shift };\n  return late.at;\n}\nconsole.log(high(0, 3));\n"),
+    ("high.py", """\
+def high(shift, hours):
+    if shift:
+        late = hours + shift
+    return late
+
+
+print(high(0, 3))
+""",
+     """\
+Traceback (most recent call last):
+  File "high.py", line 7, in <module>
+    print(high(0, 3))
+  File "high.py", line 4, in high
+    return late
+UnboundLocalError: local variable 'late' referenced before assignment
+""",
+     """\
+def high(shift, hours):
+    late = hours + shift
+    return late
+
+
+print(high(0, 3))
+"""),
+    ("high.R", """\
+high <- function(shift, hours) {
+  if (shift != 0) {
+    late <- hours + shift
+  }
+  late
+}
+print(high(0, 3))
+""",
+     """\
+Error in high(0, 3) : object 'late' not found
+Calls: print -> high
+Execution halted
+""",
+     """\
+high <- function(shift, hours) {
+  late <- hours + shift
+  late
+}
+print(high(0, 3))
+"""),
+    ("high.js", """\
+function high(shift, hours) {
+  let late;
+  if (shift) {
+    late = { at: hours + shift };
+  }
+  return late.at;
+}
+console.log(high(0, 3));
+""",
+     """\
+/p/high.js:6
+  return late.at;
+              ^
+
+TypeError: Cannot read properties of undefined (reading 'at')
+    at high (/p/high.js:6:15)
+    at Object.<anonymous> (/p/high.js:8:13)
+
+Node.js v20.1.0
+""",
+     """\
+function high(shift, hours) {
+  let late;
+  late = { at: hours + shift };
+  return late.at;
+}
+console.log(high(0, 3));
+"""),
 ]  # fmt: skip
 
 
@@ -189,20 +392,44 @@ def test_a_condition_is_taken_off(file: str, text: str, printed: str, mended: st
 WITHIN = [
     (
         "heap.py",
-        "kilos = [3, 2, 1]\nplace = 0\nwhile kilos[place + 1] < kilos[place]:\n    place += 1\nprint(place)\n",
+        """\
+kilos = [3, 2, 1]
+place = 0
+while kilos[place + 1] < kilos[place]:
+    place += 1
+print(place)
+""",
         'Traceback (most recent call last):\n  File "heap.py", line 3, in <module>\n    while kilos[place + 1] < kilos[place]:\n'
         "IndexError: list index out of range\n",
         "while place + 1 < len(kilos) and kilos[place + 1] < kilos[place]:",
     ),
     (
         "heap.R",
-        "kilos <- c(3, 2, 1)\nplace <- 1\nwhile (kilos[place + 1] < kilos[place]) {\n  place <- place + 1\n}\nprint(place)\n",
-        "Error in while (kilos[place + 1] < kilos[place]) { : \n  missing value where TRUE/FALSE needed\nExecution halted\n",
+        """\
+kilos <- c(3, 2, 1)
+place <- 1
+while (kilos[place + 1] < kilos[place]) {
+  place <- place + 1
+}
+print(place)
+""",
+        """\
+Error in while (kilos[place + 1] < kilos[place]) { :\x20
+  missing value where TRUE/FALSE needed
+Execution halted
+""",
         "while (place + 1 <= length(kilos) && kilos[place + 1] < kilos[place]) {",
     ),
     (
         "heap.lua",
-        "local kilos = {3, 2, 1}\nlocal place = 1\nwhile kilos[place + 1] < kilos[place] do\n  place = place + 1\nend\nprint(place)\n",
+        """\
+local kilos = {3, 2, 1}
+local place = 1
+while kilos[place + 1] < kilos[place] do
+  place = place + 1
+end
+print(place)
+""",
         "lua5.4: heap.lua:3: attempt to compare nil with number\nstack traceback:\n\theap.lua:3: in main chunk\n\t[C]: in ?\n",
         "while place + 1 <= #kilos and kilos[place + 1] < kilos[place] do",
     ),

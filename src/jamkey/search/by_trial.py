@@ -51,6 +51,8 @@ _LEAST_LIMIT = 2.0
 SHOWN = 3
 #: Share of the time for single edits; below this log of likelihood what runs is no reason to stop there.
 _FIRST, _POOR = 0.7, -5.0
+#: Share of the time that is left for trials, however long it took to make ready for them.
+_AT_LEAST = 0.8
 #: Log of the least likelihood with which a candidate that gets past the failure is a reason to go on from there.
 _TELLING = math.log(0.02)
 #: Failures gone on from, and candidates tried behind each.
@@ -118,10 +120,13 @@ def search(
     seconds = max(settings.patience, RUNS * bench.first.seconds) if settings.patience else 0.0
     until = time.monotonic() + seconds
     sources.budget = Budget()
-    told = keys_of_compiler(jam, bench.target, bench.root, limit=bench.limit, unguarded=bench.unguarded)
-    jam = msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if told else jam
-    wanted = [_of_candidate(item) for item in candidates(Scene(jam, sources), seconds=min(3.0, seconds / 4))]
     with _Runners(bench, sources, settings, least=RUNS if seconds else 0) as runners:
+        # the interpreters load what the program imports while the candidates are made
+        told = keys_of_compiler(jam, bench.target, bench.root, limit=bench.limit, unguarded=bench.unguarded)
+        jam = msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if told else jam
+        wanted = [_of_candidate(item) for item in candidates(Scene(jam, sources), seconds=min(3.0, seconds / 4))]
+        runners.wait()
+        until = max(until, time.monotonic() + _AT_LEAST * seconds)
         # the rest of the time is for what goes on behind the first edit
         done = runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase == "run" else 0.0), progress)
         best = max((item.after for item in done if item.runs), default=-99.0)
@@ -217,8 +222,12 @@ class _Runners:
                     )
                     if runner is not None:
                         self._begun.append(runner)
-            self.warm = [runner for runner in self._begun if runner.ready()]
         return self
+
+    def wait(self) -> None:
+        """Wait until the interpreters have loaded what the program imports; the time to be sure in begins then."""
+        self.warm = [runner for runner in self._begun if runner.ready()]
+        self.began = time.monotonic()
 
     def __exit__(self, *error: object) -> None:
         self._stack.close()
