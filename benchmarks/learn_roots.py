@@ -35,7 +35,7 @@ ROOT = Path(__file__).parent.parent
 #: A feature that fewer cases have is left out.
 LEAST = 3
 #: What a slip and an older case count when weights are learned.
-_SLIP, _OLD = 0.5, 0.5
+_SLIP, _OLD = 0.2, 0.5
 #: Parts of the programs, each of which is judged by what the others taught.
 _PARTS = 5
 #: Versions of one program.

@@ -32,8 +32,8 @@ WRONG: dict[str, tuple[str, str, str, str, int]] = {
     ),
     "a loop from one": (
         "a.py",
-        "w = [1, 2, 3]\ns = 0\nfor i in range(1, len(w)):\n    s += w[i]\nprint('sum', s)\n",
-        "sum 6",
+        "w = [5, 2, 3]\ns = 0\nfor i in range(1, len(w)):\n    s += w[i]\nprint('sum', s)\n",
+        "sum 10",
         "lost-last-item",
         3,
     ),

@@ -116,7 +116,7 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
         features = list(_of_place(place, kind))
         if code is not None and statement is not None:
             features += _of_statement(scene, place, code, statement, kind, told)
-            features += _of_values(place, statement, met, kind)
+            features += _of_values(place, statement, code, met, kind)
         if snag is not None:
             features.append("same file" if place.file == snag.file else "other file")
         rank_root = own.pop(at, None)
@@ -262,9 +262,11 @@ def _met(scene: Scene) -> frozenset[str]:
     return frozenset(found)
 
 
-def _of_values(place: Place, statement: Statement, met: frozenset[str], kind: str) -> Iterator[str]:
+def _of_values(place: Place, statement: Statement, code: Code, met: frozenset[str], kind: str) -> Iterator[str]:
     """Yield whether a statement writes the very value that met the failure, and how it hands it on."""
-    written = [part for top in statement.parts for part in top.walk() if part.source in met]
+    heads = [function for function in code.functions() if function.span.line == place.line]
+    defaults = [param.default for function in heads for param in function.params if param.default is not None]
+    written = [part for top in (*statement.parts, *defaults) for part in top.walk() if part.source in met]
     if any(part.sort in ("literal", "text") for part in written):
         last = place.path[-1] if place.path else ""
         yield "writes what was met"

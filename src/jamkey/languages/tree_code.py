@@ -140,7 +140,7 @@ class TreeCode(TreeStatements):
                     break
                 name = deeper
             if name is not None:
-                default = child.child_by_field_name("right") or child.child_by_field_name("value")
+                default = child.child_by_field_name("right") or child.child_by_field_name("value") or _beside(node, child)
                 star = "*" if child.type in ("rest_pattern", "spread_parameter", "vararg_expression") else ""
                 made = self.part(default) if default is not None else None
                 shared = any(below.type == "reference_declarator" for below in self._walk_head(child))
@@ -362,6 +362,14 @@ class TreeCode(TreeStatements):
                     ]
                     return [self._text(inner) for inner in above]
         return None
+
+
+def _beside(node: Any, parameter: Any) -> Any:
+    """Return the default that stands behind a parameter instead of in it."""
+    for place, child in enumerate(node.children):
+        if child == parameter and place + 2 < len(node.children):
+            return node.children[place + 2] if node.field_name_for_child(place + 2) == "default_value" else None
+    return None
 
 
 def tree_code(text: str, language: str, lexer: str, grammar: Grammar | None) -> TreeCode | None:

@@ -42,9 +42,11 @@ from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 _COMPILED = ("c", "java")
 #: The search goes on for at least as long as so many runs of the program take, and for so many trials.
 RUNS = 8
-#: It ends when what runs is so many times as likely as all that is untried before its trial; half as many are enough
+#: It ends when what runs is so many times as likely as all that is untried; half as many are enough
 #: after these seconds, a third after twice as many, and so on: whoever waits has less and less to gain.
-SURE, _HALVED = 3.0, 6.0
+SURE, _HALVED = 1.5, 6.0
+#: How much more is asked for each output by which there are fewer than are shown.
+_FEWER = 0.5
 #: A quick trial may take this many seconds at least.
 _LEAST_LIMIT = 2.0
 #: Groups that are confirmed and shown.
@@ -236,10 +238,10 @@ class _Runners:
     def sure(self, good: float, left: float, outputs: int = SHOWN) -> bool:
         """Tell whether what was found is likely enough, beside what is left, to try no more.
 
-        While there is less to choose from than is shown, it must be so many times as likely.
+        While there is less to choose from than is shown, it must be likelier.
         """
         waited = time.monotonic() - self.began if self.began is not None else 0.0
-        wanted = SURE * SHOWN / min(max(outputs, 1), SHOWN)
+        wanted = SURE * (1 + _FEWER * max(SHOWN - (outputs or SHOWN), 0))
         return good >= wanted / (1 + waited / _HALVED) * left
 
     def all(

@@ -50,15 +50,13 @@ def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[
         most: so many are kept.
     """
     weigher = Weigher(scene)
-    weighed = [(-weigher.weigh(item), item) for item in gathered(scene, seconds=seconds)]
+    weighed = _weighed(weigher, gathered(scene, seconds=seconds), most)
     if not weighed:
         return []
-    # the running number keeps the order of what is equally likely
-    order = sorted(range(len(weighed)), key=lambda place: (weighed[place][0], place))
-    top = weighed[order[0]][0]
-    whole = math.log(sum(math.exp(top - value) for value, _ in weighed)) - top
+    top = weighed[0][0]
+    whole = math.log(sum(math.exp(value - top) for value, _ in weighed)) + top
     found: dict[Texts, Candidate] = {}
-    for value, item in (weighed[place] for place in order):
+    for value, item in weighed:
         made, ground = item.made, item.ground
         edits = item.key.edits if item.key is not None else ()
         if not edits and made is not None and ground is not None:
@@ -69,10 +67,23 @@ def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[
             continue
         place = ground.place if ground is not None else None
         before = _source(scene.sources.text(place.file) or "", made.span) if place is not None and made is not None else ""
-        found[key] = Candidate(edits, texts, -value - whole + math.log(weigher.there), made, place, before, item.key)
+        found[key] = Candidate(edits, texts, value - whole + math.log(weigher.there), made, place, before, item.key)
         if len(found) >= most:
             break
     return list(found.values())
+
+
+def _weighed(weigher: Weigher, found: list[Proposed], most: int) -> list[tuple[float, Proposed]]:
+    """Return what is proposed with its weight, likeliest first: whole where a first look says that it may be tried."""
+    looks = [(-weigher.first_look(item), place) for place, item in enumerate(found)]
+    looks.sort()
+    full = [(weigher.weigh(found[place]), place) for _, place in looks[:most]]
+    # of the others the words are taken to say what they say of these in the mean
+    words = sum(value + look for (value, _), (look, _) in zip(full, looks, strict=False)) / max(len(full), 1)
+    full += [(words - look, place) for look, place in looks[most:]]
+    # the running number keeps the order of what is equally likely
+    full.sort(key=lambda item: (-item[0], item[1]))
+    return [(value, found[place]) for value, place in full]
 
 
 def gathered(scene: Scene, *, seconds: float) -> list[Proposed]:
