@@ -25,6 +25,8 @@ COST = {
     "line": 3.5,
     "alike": -20.0,  # what is meant is known: it comes before the same edit for another reason
 }
+#: Lines that a bracket may reach over, and those of them that are looked at one by one.
+_TALLEST, _NEAR = 400, 12
 #: What a text begins and ends with: a prefix, quotes.
 _AROUND = re.compile(r"^[A-Za-z]{0,2}[\"'`]+|[\"'`]+$")
 #: A line of code within a text over several lines.
@@ -107,13 +109,19 @@ class Ground:
             found[mark.line] = min(found.get(mark.line, 9.0), 0.2)
             for line in range(mark.line + 1, min(mark.line + 7, len(self.rows) + 1)):
                 found.setdefault(line, 1.0 + 0.3 * (line - mark.line))
+            # what it holds stands further in: it ends where a line does not
+            for line in range(mark.line + 1, min(mark.line + _TALLEST, len(self.rows)) + 1):
+                if self.rows[line - 1].strip() and self.width(line) <= self.width(mark.line):
+                    found[line] = min(found.get(line, 0.5), 0.5)
+                    break
         for opener, closer in marks.mismatched:
             if opener is None:
                 # what it closes began on one of the lines above, the last of which stands as far in as it does
-                for above in range(closer.line - 1, max(closer.line - 12, 0), -1):
-                    found.setdefault(above, 1.0 + 0.1 * (closer.line - above))
+                for above in range(closer.line - 1, max(closer.line - _TALLEST, 0), -1):
+                    if closer.line - above < _NEAR:
+                        found.setdefault(above, 1.0 + 0.1 * (closer.line - above))
                     if self.rows[above - 1].strip() and self.width(above) <= self.width(closer.line):
-                        found[above] = min(found[above], 0.5)
+                        found[above] = min(found.get(above, 0.5), 0.5)
                         break
         here = self.width(self.line)
         heads = 0
