@@ -255,7 +255,7 @@ def main() -> None:
     parser.add_argument("--write", action="store_true")
     parser.add_argument("--seen", type=Path, help="keep what was proposed in this file, or take it from there")
     parser.add_argument("--json", type=Path)
-    parser.add_argument("--strength", type=float, default=1.0)
+    parser.add_argument("--strength", type=float, default=3.0)
     parser.add_argument("--roots", type=Path, nargs=2, metavar=("OPEN", "APART"), help="tables that each half taught")
     parser.add_argument("--jobs", type=int, default=0)
     asked = parser.parse_args()

@@ -27,11 +27,7 @@ from jamkey.turns.names import near as alike
 LAST = 4
 #: Words of the project that are counted, in characters of its files.
 _MOST_TEXT = 400_000
-#: Signs of a message that tell its form.
-_FORM = 60
 _WORD = re.compile(r"\w+")
-#: What differs from one message of a form to the next: names in quotes, numbers.
-_HOLE = re.compile(r"'[^']*'|\"[^\"]*\"|`[^`']*[`']|\u2018[^\u2019]*\u2019|\d+")
 
 
 def kind_of(jam: Jam) -> str:
@@ -71,8 +67,6 @@ class Weigher:
         self.there: float = _table()["there"]
         self.kind = kind_of(jam)
         self.type = jam.exception_type or ""
-        # the first words only, as a message may end in the user's own
-        self.form = _HOLE.sub("_", jam.wording or "")[:_FORM] if jam.phase != "quiet" else ""
         self.told = frozenset(word for text in words_told(scene) for word in _WORD.findall(text))
         self.ranks: dict[tuple[str, int], tuple[int, float]] = {}
         for rank, root in reversed(list(enumerate(jam.roots))):
@@ -158,7 +152,6 @@ class Weigher:
             yield f"turn {name}"
             yield f"turn {name} of {self.kind}"
             yield f"turn {name} of {self.type}"
-            yield f"turn {name} said {self.form}"
 
     def _of_place(self, place: Place, near: str, rank: int, how: str, distance: int) -> Iterator[str]:
         yield f"rank {rank}"
