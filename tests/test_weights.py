@@ -188,6 +188,11 @@ def test_a_likelier_edit_leads_its_group() -> None:
     assert ranked_outputs([weak, printed("hives\n1\n")], {"score": 1.0}) == [[1, 0]]
 
 
+def test_what_only_shows_a_wrong_value_comes_behind_what_makes_it() -> None:
+    makes = msgspec.structs.replace(printed("hives\n1\n"), score=-4.0)
+    assert ranked_outputs([printed("hives\n1\n", shows=True), makes]) == [[1, 0]]
+
+
 def test_a_bonus_is_apart_from_the_likelihood_before() -> None:
     here = printed("hives\n31\n")
     surer = msgspec.structs.replace(here, score=-1.0)

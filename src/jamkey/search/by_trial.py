@@ -59,8 +59,8 @@ _AT_LEAST = 0.8
 _TELLING = math.log(0.02)
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
-#: Tries after the first that prints what it should, and what it counts against an edit of the line that prints.
-_BEHIND_FIT, _FUDGED = 80, 2.0
+#: Tries after the first that prints what it should.
+_BEHIND_FIT = 80
 #: An edit that takes out so many more names than it puts in leaves work out.
 _WORK = 4
 _NAME = re.compile(r"\w+")
@@ -81,7 +81,9 @@ class Tried:
     lines: tuple[tuple[str, int], ...] = ()
     #: Names that it takes out and puts nothing in the place of.
     gone: int = 0
-    #: Log of how likely it is, after it.
+    #: Whether it changes the line that prints what is wrong.
+    shows: bool = False
+    #: Log of how likely it is, after its trial.
     after: float = 0.0
 
 
@@ -272,9 +274,8 @@ class _Runners:
                     self._plain(item)
                 if item.runs:
                     item.gone = _names_gone(item.texts, self.sources)
+                    item.shows = self.bench.fits is not None and self._shown in item.lines
                     item.after = item.score + bonus(_output(item, self._first))
-                    if self.bench.fits is not None and self._shown in item.lines:
-                        item.after -= _FUDGED  # what shows the wrong value is seldom what makes it
                 past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
                 with self._lock:
                     done.append(item)
@@ -414,7 +415,8 @@ def between(file: str, before: str, after: str) -> list[Edit]:
 
 def _output(item: Tried, first: str, same: int = 0) -> Output:
     turn = item.key.id.partition("-")[0]
-    return Output(item.score, item.stdout, item.stderr, first, item.gone, item.key.skips_work, same, turn, len(item.lines))
+    skips, edits = item.key.skips_work, len(item.lines)
+    return Output(item.score, item.stdout, item.stderr, first, item.gone, skips, same, turn, edits, item.shows)
 
 
 def outputs_of(running: Sequence[Tried], first: str) -> list[Output]:

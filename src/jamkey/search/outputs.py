@@ -45,6 +45,8 @@ class Output(msgspec.Struct, frozen=True):
     turn: str = ""
     #: Edits in one.
     edits: int = 1
+    #: Whether the line is changed that prints what is wrong: what shows a wrong value is seldom what makes it.
+    shows: bool = False
 
 
 def later(printed: str, first: str) -> str:
@@ -83,6 +85,7 @@ def features(output: Output) -> dict[str, float]:
         ("errors told", bool(output.stderr.strip())),
         ("one line over and over", len(lines) > 2 and len(set(lines)) == 1),
         ("two edits", output.edits > 1),
+        ("shows", output.shows),
     ):
         if holds:
             found[name] = 1.0
