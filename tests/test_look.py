@@ -18,7 +18,7 @@ import pytest
 from jamkey.follow.sources import Sources
 from jamkey.model import Frame, Jam, Value
 from jamkey.runs.explore import WORDS, Looker
-from tests.conftest import interpreters, jamkey
+from tests.conftest import interpreters, jamkey, slowness
 
 Project = Callable[[Mapping[str, str | bytes]], Path]
 SHELF = """import csv
@@ -237,7 +237,7 @@ def test_names_complete_and_control_keys_work(project: Project) -> None:
     os.write(terminal.handle, b"half a line\x03")
     terminal.until("shelf.py:10 ?")
     terminal.type("sum(0 for _ in iter(int, 1))")
-    time.sleep(1.0)
+    time.sleep(slowness())
     os.write(terminal.handle, b"\x03")  # an expression without end is stopped, not the program
     terminal.until("stopped", "shelf.py:10 ?")
     os.write(terminal.handle, b"\x04")
