@@ -126,11 +126,7 @@ def failure(folder: Path, project: Path) -> Jam | None:
 def fixed_texts(folder: Path) -> dict[str, str]:
     """Return the files of a case that its fix changes, as they should be."""
     whole = folder / "fixed"
-    return {
-        path.relative_to(whole).as_posix(): decode(path.read_bytes())
-        for path in whole.rglob("*")
-        if path.is_file() and path.name != "__pycache__"
-    }
+    return {path.relative_to(whole).as_posix(): decode(path.read_bytes()) for path in whole.rglob("*") if path.is_file()}
 
 
 def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, float]]) -> Seen | None:

@@ -1,11 +1,11 @@
-"""Write the table by which what runs is ranked after its trial, and say how good it is where it was not learned.
+"""Say how good the table is by which what runs is ranked after its trial, and a learned one; write that when asked.
 
     python benchmarks/learn_outputs.py [--corpus FOLDER ...] [--seen FILE] [--most N] [--patience S] [--write] [--json FILE]
 
 Every case is mended on a copy as `fix` does it, and each edit with which it runs is kept: how likely it was before
 its trial, what the output says (`search/outputs.py`), and whether it prints what the mended program prints. The
 weights make the right output the likeliest (a conditional logit over all that ran for one failure). Half of the cases
-teach and the other half judges, and the other way round; what is shipped is taught by both.
+teach and the other half judges, and the other way round. What is shipped was set by hand.
 """
 
 from __future__ import annotations
@@ -76,7 +76,8 @@ def look(folder: Path, patience: float) -> Seen | None:
     judged = by_trial._judged
 
     def noted(bench: object, running: Sequence[by_trial.Tried], *rest: object) -> object:
-        kept.extend(by_trial.outputs_of(running, bench.first.stdout.decode("utf-8", "replace")))  # type: ignore[attr-defined]
+        first = bench.first.stdout.decode("utf-8", "replace")  # type: ignore[attr-defined]
+        kept.extend(by_trial.output_of(item, first) for item in running)
         return judged(bench, running, *rest)  # type: ignore[arg-type]
 
     by_trial._judged = noted  # type: ignore[assignment]

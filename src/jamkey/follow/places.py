@@ -12,7 +12,7 @@ from collections.abc import Iterator, Sequence
 
 import msgspec
 
-from jamkey.follow.origins import calls_of, put_around
+from jamkey.follow.origins import argument_for, calls_of, put_around
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Definition, Part, Span, Statement
 from jamkey.model import Frame, Root
@@ -221,13 +221,12 @@ class _Walk:
         if distance >= DEEPEST:
             return
         for call in (part for part in _walk(statement) if part.sort == "call" and part.called):
-            places = [place for place, (_, argument) in enumerate(call.arguments) if _bare(argument).span == span]
-            for file, function in self.scene.functions_named(call.called)[:2] if places else ():
+            for file, function in self.scene.functions_named(call.called)[:2]:
                 code = self.scene.sources.code(file, self.scene.jam.runtime)
-                own = function.params[1:] if function.owner and len(function.params) > len(call.arguments) else function.params
-                if code is None or places[0] >= len(own):
+                handed = ((param, argument_for(function, call, param.name)[0]) for param in function.params)
+                parameter = next((param for param, part in handed if part is not None and _bare(part).span == span), None)
+                if code is None or parameter is None:
                     continue
-                parameter = own[places[0]]
                 self.changed_in_place(file, code, parameter.name, function.qualified, function.span.line, distance + 1)
                 for item in code.definitions(parameter.name) if parameter.is_reference else ():
                     if item.scope == function.qualified and item.sort != "parameter":

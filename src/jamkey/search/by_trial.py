@@ -275,7 +275,7 @@ class _Runners:
                 if item.runs:
                     item.gone = _names_gone(item.texts, self.sources)
                     item.shows = self.bench.fits is not None and self._shown in item.lines
-                    item.after = item.score + bonus(_output(item, self._first))
+                    item.after = item.score + bonus(output_of(item, self._first))
                 past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
                 with self._lock:
                     done.append(item)
@@ -413,16 +413,9 @@ def between(file: str, before: str, after: str) -> list[Edit]:
     return edits
 
 
-def _output(item: Tried, first: str, same: int = 0) -> Output:
-    turn = item.key.id.partition("-")[0]
-    skips, edits = item.key.skips_work, len(item.lines)
-    return Output(item.score, item.stdout, item.stderr, first, item.gone, skips, same, turn, edits, item.shows)
-
-
-def outputs_of(running: Sequence[Tried], first: str) -> list[Output]:
-    """Return what is known of all that runs, once it is known what else prints the same."""
-    same = Counter(item.stdout for item in running)
-    return [_output(item, first, same[item.stdout] - 1) for item in running]
+def output_of(item: Tried, first: str) -> Output:
+    """Return what is known of an edit that runs; `first` is what was printed before it."""
+    return Output(item.score, item.stdout, first, item.gone, item.key.skips_work, item.shows)
 
 
 def ranked_outputs(outputs: Sequence[Output], weights: Mapping[str, float] | None = None) -> list[list[int]]:
@@ -438,7 +431,7 @@ def ranked_outputs(outputs: Sequence[Output], weights: Mapping[str, float] | Non
 def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) -> Found:
     """Group what runs by what it prints; confirm the likeliest of the likeliest groups by a plain run."""
     first = bench.first.stdout.decode("utf-8", "replace")
-    outputs = outputs_of(running, first)
+    outputs = [output_of(item, first) for item in running]
     odds = [math.exp(weigh(item)) for item in outputs]
     whole = sum(odds) + none_right()
     found = Found(tried=tried, failed=failed)

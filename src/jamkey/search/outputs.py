@@ -1,6 +1,7 @@
-"""What the output of a trial says for or against an edit, weighed by a table that was learned.
+"""What the output of a trial says for or against an edit, weighed by a table.
 
-`benchmarks/learn_outputs.py` fits the weights: a conditional logit over all with which one program ran.
+The weights were set by hand. `benchmarks/learn_outputs.py` says how good they are, and fits others, a conditional logit over
+all with which one program ran: on the cases there are it found none that are better.
 """
 
 from __future__ import annotations
@@ -21,8 +22,6 @@ from jamkey.trials.bench import looks_empty
 _UNCALLED = re.compile(
     r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|\[(?:Function|object Obj)"
 )
-_NUMBER = re.compile(r"-?\d+(?:\.\d+)?(?:e-?\d+)?", re.I)
-_WARNED = re.compile(r"\bwarning\b", re.I)
 #: Characters of an output that are looked at.
 _MOST = 20_000
 
@@ -33,18 +32,11 @@ class Output(msgspec.Struct, frozen=True):
     #: How likely it was before its trial, as a log.
     score: float
     stdout: str
-    stderr: str
     #: What the program printed before it failed.
     first: str
     #: Names that the edit takes out and puts nothing in the place of.
     gone: int = 0
     skips: bool = False
-    #: How many other edits print the same.
-    same: int = 0
-    #: What the edit's id begins with: its turn.
-    turn: str = ""
-    #: Edits in one.
-    edits: int = 1
     #: Whether the line is changed that prints what is wrong: what shows a wrong value is seldom what makes it.
     shows: bool = False
 
@@ -67,34 +59,18 @@ def is_uncalled(printed: str) -> bool:
 def features(output: Output) -> dict[str, float]:
     """Return what speaks for or against an edit, by name, once it has run."""
     beyond = later(output.stdout, output.first)[:_MOST]
-    lines = [line for line in beyond.split("\n") if line.strip()]
-    numbers = _NUMBER.findall(beyond)
-    found = {"score": output.score, f"gone {min(output.gone, 4)}": 1.0, f"same {_bin(output.same)}": 1.0}
-    found[f"lines {_bin(len(lines))}"] = 1.0
-    found[f"numbers {_bin(len(numbers))}"] = 1.0
+    found = {"score": output.score, f"gone {min(output.gone, 4)}": 1.0}
     for name, holds in (
         ("loses", loses(output)),
-        ("nothing more", not lines),
+        ("nothing more", not beyond.strip()),
         ("empty value", looks_empty(beyond)),
-        ("empty list", "[]" in beyond or "{}" in beyond or "Empty DataFrame" in beyond),
         ("uncalled", is_uncalled(beyond)),
         ("skips", output.skips),
-        ("only zeros", bool(numbers) and all(float(number) == 0 for number in numbers[:50])),
-        ("no numbers", bool(lines) and not numbers),
-        ("warned", _WARNED.search(output.stderr[:_MOST]) is not None),
-        ("errors told", bool(output.stderr.strip())),
-        ("one line over and over", len(lines) > 2 and len(set(lines)) == 1),
-        ("two edits", output.edits > 1),
         ("shows", output.shows),
     ):
         if holds:
             found[name] = 1.0
-    found[f"by {output.turn}"] = 1.0
     return found
-
-
-def _bin(count: int) -> str:
-    return str(count) if count < 3 else "few" if count < 8 else "some" if count < 30 else "many"
 
 
 @functools.cache

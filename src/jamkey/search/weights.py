@@ -109,7 +109,7 @@ class Weigher:
         sort, role, type_ = "", "", ""
         if part is not None:
             value = ground.value(part)
-            sort, role, type_ = part.sort, ground.role(part), value.type if value is not None else ""
+            sort, role, type_ = part.sort, ground.role(part).partition(":")[0], value.type if value is not None else ""
         yield self._once("turn", turn, of=lambda: self._of_turn(turn, family))
         yield self._once("place", place.file, place.line, near, of=lambda: self._of_place(place, near, rank, how, distance))
         yield self._once(
@@ -173,29 +173,23 @@ class Weigher:
         yield f"takes {min(len(taken), 4)}"
         yield f"puts {min(len(put), 4)} takes {min(len(taken), 4)} {family}"
         yield f"nth {min(nth, 4)} {family}"
-        if any(word in self.told for word in put):
-            yield "puts told"
-            yield f"puts told {family}"
-        if any(word in self.told for word in taken):
-            yield "takes told"
-            yield f"takes told {family}"
-        names = [word for word in put if not word[0].isdigit()]
-        if names:
-            heard = min(self.count[word] for word in names)
-            yield f"puts heard {_many(heard)}"
-            yield f"puts heard {_many(heard)} {family}"
-            if all(word in self.members for word in names):
-                yield f"puts member {family}"
-        gone = [word for word in taken if not word[0].isdigit()]
-        if gone:
-            lone = min(self.count[word] for word in gone)
-            yield f"takes heard {_many(lone)}"
-            yield f"takes heard {_many(lone)} {family}"
+        named = {}
+        for does, words in (("puts", put), ("takes", taken)):
+            if any(word in self.told for word in words):
+                yield f"{does} told"
+                yield f"{does} told {family}"
+            named[does] = names = [word for word in words if not word[0].isdigit()]
+            if names:
+                heard = _many(min(self.count[word] for word in names))
+                yield f"{does} heard {heard}"
+                yield f"{does} heard {heard} {family}"
+        if named["puts"] and all(word in self.members for word in named["puts"]):
+            yield f"puts member {family}"
         if len(put) == len(taken) == 1:
             nearly = int(alike(put[0], taken[0]) * 5)
             yield f"alike {nearly}"
             yield f"alike {nearly} {family}"
-            if names and gone:
+            if named["puts"] and named["takes"]:
                 yield f"alike {nearly} heard {_many(self.count[put[0]])} for {_many(self.count[taken[0]])}"
 
 

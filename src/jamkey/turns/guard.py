@@ -9,7 +9,7 @@ from jamkey.turns.base import Ground, Made, Plain, before_line
 
 
 class Guard(Plain):
-    """`d[k]` becomes `d.get(k, 0)`; a round whose value is missing is left out; a condition asks for the index first."""
+    """`d[k]` becomes `d.get(k, 0)`; a round whose value is missing is left out."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose a default where a key may be missing."""
@@ -26,7 +26,6 @@ class Guard(Plain):
 
     def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
         """Propose to leave a round out where one of its names has no value."""
-        yield from _within(statement, ground)
         skipped, negated = ground.words.get("skipped", ""), ground.words.get("negated", "")
         if not skipped or not ground.code.loops(ground.place.line) or statement.sort in ("for", "while", "functiondef"):
             return
@@ -36,26 +35,6 @@ class Guard(Plain):
             for turn, test in (("missing", ground.idioms.is_missing), ("empty", negated)):
                 text = indent + skipped.format(test.format(name), indent)
                 yield Made(f"guard:skip {turn}", before_line(ground.place.line), text, skips=True)
-
-
-def _within(statement: Statement, ground: Ground) -> Iterator[Made]:
-    """Propose that a condition asks first whether the index that it looks up is there."""
-    both = ground.words.get("both", "")
-    line = statement.span.line
-    asked = [loop.condition for loop in ground.code.loops(line) if loop.span.line == line]
-    condition = statement.parts[0] if statement.sort in ("if", "while") and statement.parts else next(iter(asked), None)
-    if not both or condition is None:
-        return
-    sign = "<=" if ground.scene.traits.first_place else "<"
-    seen: set[str] = set()
-    for part in condition.walk():
-        owner, key = part.child("object"), part.child("key")
-        if part.sort != "index" or owner is None or key is None or key.sort in ("slice", "literal", "text"):
-            continue
-        test = f"{key.source} {sign} {ground.idioms.length.format(owner.source)}"
-        if test not in seen:
-            seen.add(test)
-            yield Made("guard:within", condition.span, both.format(test, condition.source))
 
 
 TURN = Guard()
