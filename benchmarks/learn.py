@@ -15,6 +15,7 @@ from __future__ import annotations
 
 import argparse
 import ast
+import contextlib
 import json
 import multiprocessing
 import pickle
@@ -30,10 +31,10 @@ from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
+import logit
 import msgspec
 import numpy as np
 from programs import python, side
-from scipy.optimize import minimize
 from scipy.sparse import csr_matrix
 
 import jamkey.follow.likely as likely
@@ -47,8 +48,11 @@ from jamkey.pipeline import diagnose, read
 from jamkey.runs.fix_loop import Outcome, main_jam, run_captured
 from jamkey.search.candidates import edits_of, gathered, texts_with
 from jamkey.search.compiler_asked import keys_of_compiler
+from jamkey.search.in_place import judged_in_place
+from jamkey.search.survey import survey
 from jamkey.search.weights import Proposed, Weigher
 from jamkey.text import decode
+from jamkey.trials.warm import can_be_warm, libraries, warm
 
 ROOT = Path(__file__).parent.parent
 TABLE = ROOT / "src" / "jamkey" / "search" / "weights.json"
@@ -111,9 +115,8 @@ def own_command(folder: Path, project: Path) -> tuple[Target, Outcome] | None:
         return None
 
 
-def failure(folder: Path, project: Path) -> Jam | None:
-    """Run a case in its copy and return the failure as `fix` works on it; the printed text's where it cannot run here."""
-    found = own_command(folder, project)
+def failure(folder: Path, project: Path, found: tuple[Target, Outcome] | None) -> Jam | None:
+    """Return the failure of a case as `fix` works on it; the printed text's where it cannot run here."""
     if found is not None:
         target, outcome = found
         jam = main_jam(outcome)
@@ -121,6 +124,17 @@ def failure(folder: Path, project: Path) -> Jam | None:
         return msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if jam is not None and told else jam
     jams = read(decode((folder / "stderr.txt").read_bytes()) or decode((folder / "stdout.txt").read_bytes()))
     return diagnose(jams[-1], Sources(project)) if jams else None
+
+
+def looked_at(scene: Scene, target: Target | None, sources: Sources) -> list[Proposed]:
+    """Return all that is proposed, with what the running program says of it, as the search asks for it."""
+    if target is None or not target.is_python or not can_be_warm(target) or sources.root is None:
+        return gathered(scene, seconds=8.0)
+    with warm(sources.root, target, stdin=b"", limit=10.0, unguarded=False, load=libraries(sources)) as runner:
+        if runner is None or not runner.ready():
+            return gathered(scene, seconds=8.0)
+        found = gathered(scene, seconds=8.0, survey=survey(scene, runner, 10.0))
+        return judged_in_place(found, runner, 10.0, 4.0) if scene.jam.phase == "run" else found
 
 
 def fixed_texts(folder: Path) -> dict[str, str]:
@@ -146,14 +160,16 @@ def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, float]]) 
     with tempfile.TemporaryDirectory(prefix="jamkey-learn-") as made:
         project = Path(made) / "project"
         shutil.copytree(folder / "src", project)
-        jam = failure(folder, project)
+        with contextlib.chdir(project):
+            ran = own_command(folder, project)
+            jam = failure(folder, project, ran)
         if jam is None or jam.snag is None:
             return None
         sources = Sources(project)
         sources.budget = Budget()
         scene = Scene(jam, sources)
         weigher = Weigher(scene, {})
-        found = gathered(scene, seconds=8.0)
+        found = looked_at(scene, ran[0] if ran is not None else None, sources)
         fixed = fixed_texts(folder)
         right = np.array([_is_fix(scene, item, fixed) for item in found], dtype=bool)
         kept = list(range(len(found)))
@@ -217,19 +233,8 @@ def fit(cases: Sequence[Seen], strength: float) -> dict[str, float]:
     programs = Counter(_VERSION.sub("", case.name) for case in cases)
     counts = np.array([case.weight / programs[_VERSION.sub("", case.name)] for case in cases])
 
-    def loss(weights: np.ndarray) -> tuple[float, np.ndarray]:
-        score = matrix @ weights + offset
-        top = np.full(len(cases), -np.inf)
-        np.maximum.at(top, group, score)
-        odds = np.exp(score - top[group])
-        all_of = np.bincount(group, odds, len(cases))
-        good = np.bincount(group, odds * right, len(cases))
-        share, own = odds / all_of[group], odds * right / good[group]
-        value = float(np.sum(counts * (np.log(all_of) - np.log(good))) + 0.5 * strength * weights @ weights)
-        return value, matrix.T @ (counts[group] * (share - own)) + strength * weights
-
-    done = minimize(loss, np.zeros(len(numbers)), jac=True, method="L-BFGS-B", options={"maxiter": 300})
-    return {name: float(f"{done.x[place]:.3g}") for name, place in numbers.items() if abs(done.x[place]) >= 0.02}
+    found = logit.fit(matrix, group, right, counts=counts, strength=strength, offset=offset)
+    return {name: float(f"{found[place]:.3g}") for name, place in numbers.items() if abs(found[place]) >= 0.02}
 
 
 def rank_of(case: Seen, weights: dict[str, float]) -> float | None:

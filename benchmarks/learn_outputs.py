@@ -22,10 +22,10 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
+import logit
 import msgspec
 import numpy as np
 from learn import half_of, own_command
-from scipy.optimize import minimize
 
 import jamkey.follow.likely as likely
 from jamkey.errors import JamkeyError
@@ -105,22 +105,11 @@ def fit(cases: Sequence[Seen], before: dict[str, float]) -> dict[str, float]:
     names = sorted({name for rows in told for row in rows for name in row} | set(before))
     start = np.array([before.get(name, 0.0) for name in names])
     number = {name: place for place, name in enumerate(names)}
-    rows = [np.array([[row.get(name, 0.0) for name in number] for row in rows]) for rows in told]
-    rights = [np.array([*case.right, not any(case.right)], dtype=float) for case in cases]
-
-    def loss(weights: np.ndarray) -> tuple[float, np.ndarray]:
-        moved = weights - start
-        value, slope = 0.5 * _STRENGTH * moved @ moved, _STRENGTH * moved
-        for matrix, good in zip(rows, rights, strict=True):
-            score = matrix @ weights
-            odds = np.exp(score - score.max())
-            right = odds * good
-            value += np.log(odds.sum()) - np.log(right.sum())
-            slope = slope + matrix.T @ (odds / odds.sum() - right / right.sum())
-        return float(value), slope
-
-    done = minimize(loss, start, jac=True, method="L-BFGS-B", options={"maxiter": 300})
-    return {name: float(f"{done.x[place]:.3g}") for name, place in number.items() if abs(done.x[place]) >= 0.01}
+    matrix = np.array([[row.get(name, 0.0) for name in number] for rows in told for row in rows])
+    group = np.repeat(np.arange(len(told)), [len(rows) for rows in told])
+    right = np.concatenate([np.array([*case.right, not any(case.right)], dtype=float) for case in cases])
+    found = logit.fit(matrix, group, right, counts=np.ones(len(told)), strength=_STRENGTH, start=start)
+    return {name: float(f"{found[place]:.3g}") for name, place in number.items() if abs(found[place]) >= 0.01}
 
 
 def usual(cases: Sequence[Seen], table: dict[str, float]) -> float:

@@ -20,9 +20,10 @@ from collections import Counter
 from pathlib import Path
 from typing import NamedTuple
 
+import logit
 import numpy as np
 from learn import half_of
-from scipy.optimize import minimize
+from scipy.sparse import csr_matrix
 
 import jamkey.follow.likely as likely
 from jamkey.budget import Budget
@@ -97,27 +98,14 @@ def fit(cases: list[Seen], strength: float) -> dict[str, float]:
             groups.append(group)
             truth.append(right)
             row += 1
-    from scipy.sparse import csr_matrix
-
     matrix = csr_matrix((np.ones(len(rows)), (rows, columns)), shape=(row, len(names)))
     group, right = np.array(groups), np.array(truth)
     # versions of one program count as one
     programs = Counter(_VERSION.sub("", case.name) for case in cases)
     counts = np.array([case.weight / programs[_VERSION.sub("", case.name)] for case in cases])
 
-    def loss(weights: np.ndarray) -> tuple[float, np.ndarray]:
-        score = matrix @ weights
-        top = np.full(len(cases), -np.inf)
-        np.maximum.at(top, group, score)
-        odds = np.exp(score - top[group])
-        whole = np.bincount(group, odds, len(cases))
-        good = np.bincount(group, odds * right, len(cases))
-        share, own = odds / whole[group], odds * right / good[group]
-        value = float(np.sum(counts * (np.log(whole) - np.log(good))) + 0.5 * strength * weights @ weights)
-        return value, matrix.T @ (counts[group] * (share - own)) + strength * weights
-
-    done = minimize(loss, np.zeros(len(names)), jac=True, method="L-BFGS-B", options={"maxiter": 400})
-    return {name: float(f"{done.x[place]:.3g}") for name, place in names.items() if abs(done.x[place]) >= 0.02}
+    found = logit.fit(matrix, group, right, counts=counts, strength=strength)
+    return {name: float(f"{found[place]:.3g}") for name, place in names.items() if abs(found[place]) >= 0.02}
 
 
 def shares(cases: list[Seen], weights: dict[str, float]) -> tuple[float, float, float, float, float]:

@@ -32,11 +32,15 @@ from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, read
 from jamkey.search.candidates import Candidate, candidates
 from jamkey.search.compiler_asked import keys_of_compiler
+from jamkey.search.in_place import judged_in_place
 from jamkey.search.outputs import Output, bonus, is_uncalled, later, loses, none_right, weigh
+from jamkey.search.survey import survey
+from jamkey.search.weights import Proposed
 from jamkey.settings import Settings
 from jamkey.text import edited, shorten
 from jamkey.trials.bench import Bench, same_jam
 from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
+from jamkey.turns.seen import Survey
 
 #: Languages whose compiler tells of more than grammar before the program is run.
 _COMPILED = ("c", "java")
@@ -59,6 +63,8 @@ _AT_LEAST = 0.8
 _TELLING = math.log(0.02)
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
+#: Seconds for running edits in the frame that failed.
+_IN_PLACE = 2.0
 #: Tries after the first that prints what it should.
 _BEHIND_FIT = 80
 #: An edit that takes out so many more names than it puts in leaves work out.
@@ -125,11 +131,14 @@ def search(
     until = time.monotonic() + seconds
     sources.budget = Budget()
     with _Runners(bench, sources, settings, least=RUNS if seconds else 0) as runners:
-        # the interpreters load what the program imports while the candidates are made
         told = keys_of_compiler(jam, bench.target, bench.root, limit=bench.limit, unguarded=bench.unguarded)
         jam = msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if told else jam
-        wanted = [_of_candidate(item) for item in candidates(Scene(jam, sources), seconds=min(3.0, seconds / 4))]
+        scene = Scene(jam, sources)
         runners.wait()
+        looked = runners.survey(scene)
+        found = candidates(scene, seconds=min(3.0, seconds / 4), survey=looked, judged=runners.judged)
+        wanted = [_of_candidate(item) for item in found]
+        runners.began = time.monotonic()
         until = max(until, time.monotonic() + _AT_LEAST * seconds)
         # the rest of the time is for what goes on behind the first edit
         done = runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase == "run" else 0.0), progress)
@@ -232,6 +241,18 @@ class _Runners:
         """Wait until the interpreters have loaded what the program imports; the time to be sure in begins then."""
         self.warm = [runner for runner in self._begun if runner.ready()]
         self.began = time.monotonic()
+
+    def survey(self, scene: Scene) -> Survey | None:
+        """Look at what the program's own expressions hold; None where no warm interpreter runs them."""
+        if not self.warm or not self.bench.target.is_python:
+            return None
+        return survey(scene, self.warm[0], self.limit)
+
+    def judged(self, found: list[Proposed]) -> list[Proposed]:
+        """Return what is proposed with what running it in the failed frame says."""
+        if not self.warm or not self.bench.target.is_python or self.bench.jam.phase != "run":
+            return found
+        return judged_in_place(found, self.warm[0], self.limit, _IN_PLACE)
 
     def __exit__(self, *error: object) -> None:
         self._stack.close()

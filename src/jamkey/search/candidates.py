@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 import msgspec
 
@@ -16,6 +16,7 @@ from jamkey.search.weights import Proposed, Weigher
 from jamkey.text import splice
 from jamkey.turns import SHELF as TURNS
 from jamkey.turns.base import Ground, Made
+from jamkey.turns.seen import Survey
 
 #: A change of the project: its files with their new texts, by name.
 Texts = tuple[tuple[str, str], ...]
@@ -41,16 +42,25 @@ class Candidate(msgspec.Struct, frozen=True):
     key: Key | None = None
 
 
-def candidates(scene: Scene, *, seconds: float = 3.0, most: int = MOST) -> list[Candidate]:
+def candidates(
+    scene: Scene,
+    *,
+    seconds: float = 3.0,
+    most: int = MOST,
+    survey: Survey | None = None,
+    judged: Callable[[list[Proposed]], list[Proposed]] = list,
+) -> list[Candidate]:
     """Return the candidates for a jam, likeliest first: what turns propose, and the keys that its kind offers.
 
     Args:
         scene: the jam, diagnosed, with its sources.
         seconds: for gathering them.
         most: so many are kept.
+        survey: what the parts on the way held, where the program was looked at.
+        judged: says of what is proposed what can be known before any trial.
     """
     weigher = Weigher(scene)
-    weighed = _weighed(weigher, gathered(scene, seconds=seconds), most)
+    weighed = _weighed(weigher, judged(gathered(scene, seconds=seconds, survey=survey)), most)
     if not weighed:
         return []
     top = weighed[0][0]
@@ -86,12 +96,13 @@ def _weighed(weigher: Weigher, found: list[Proposed], most: int) -> list[tuple[f
     return [(value, found[place]) for value, place in full]
 
 
-def gathered(scene: Scene, *, seconds: float) -> list[Proposed]:
+def gathered(scene: Scene, *, seconds: float, survey: Survey | None = None) -> list[Proposed]:
     """Return every edit that a turn proposes, and every key of the kind; what changes the same text is one.
 
     Args:
         scene: the jam, diagnosed, with its sources.
         seconds: for gathering them.
+        survey: what the parts on the way held.
     """
     offered: dict[Texts, tuple[int, Key]] = {}
     for rank, key in enumerate(key for key in scene.jam.keys if key.edits):
@@ -100,7 +111,7 @@ def gathered(scene: Scene, *, seconds: float) -> list[Proposed]:
             offered.setdefault(tuple(sorted(texts.items())), (rank, key))
     lines = {(edit.file, edit.line) for _, key in offered.values() for edit in key.edits}
     found: list[Proposed] = []
-    for item in proposals(scene, Budget(seconds)):
+    for item in proposals(scene, Budget(seconds), survey):
         place = item.ground.place if item.ground is not None else None
         if offered and place is not None and item.made is not None and (place.file, item.made.span.line) in lines:
             texts = texts_with(scene, edits_of(place.file, item.made))
@@ -112,16 +123,16 @@ def gathered(scene: Scene, *, seconds: float) -> list[Proposed]:
     return found
 
 
-def proposals(scene: Scene, budget: Budget) -> Iterator[Proposed]:
+def proposals(scene: Scene, budget: Budget, survey: Survey | None = None) -> Iterator[Proposed]:
     """Yield every edit that a turn proposes at a place on the way, nearest first, until the budget is spent."""
     marked = _marked(scene)
-    for place in places(scene, scene.jam.roots):
+    for place in survey.way if survey is not None else places(scene, scene.jam.roots):
         if budget.spent():
             return
         code = scene.sources.code(place.file, scene.jam.runtime)
         if code is not None:
             for statement in code.heads(place.line):
-                yield from _of_statement(Ground(scene, place, code, statement), marked)
+                yield from _of_statement(Ground(scene, place, code, statement, survey), marked)
 
 
 def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:

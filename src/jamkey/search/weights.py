@@ -50,6 +50,8 @@ class Proposed(msgspec.Struct, frozen=True):
     #: The kind's key, and its place among those that the kind offers.
     key: Key | None = None
     key_rank: int = 0
+    #: How it ended in the frame that failed: passes same other long; empty where it was not run there.
+    here: str = ""
 
 
 class Weigher:
@@ -68,6 +70,7 @@ class Weigher:
         self.kind = kind_of(jam)
         self.type = jam.exception_type or ""
         self.told = frozenset(word for text in words_told(scene) for word in _WORD.findall(text))
+        self.said = frozenset(_WORD.findall((jam.wording or "")[:2000]))
         self.ranks: dict[tuple[str, int], tuple[int, float]] = {}
         for rank, root in reversed(list(enumerate(jam.roots))):
             self.ranks[root.file, root.line] = rank, root.confidence
@@ -116,9 +119,21 @@ class Weigher:
             "cross", turn, near, rank, distance, how, place.leads, place.marked,
             of=lambda: _crossed(family, turn, near, rank, distance, how, place),
         )  # fmt: skip
+        if proposed.here:
+            yield self._once(
+                "here", proposed.here, family, place.distance, of=lambda: _of_here(proposed.here, family, distance)
+            )
         if made.skips:
             yield self._once("skips", of=lambda: iter(("skips",)))
         yield self._once("part", turn, sort, role, type_, of=lambda: _of_part(family, turn, sort, role, type_))
+        yield self._once(
+            "seen",
+            turn,
+            place.file,
+            part.span if part is not None else place.line,
+            made.text,
+            of=lambda: self._of_seen(made, ground, part, family),
+        )
         if not words:
             return
         before = part.source if part is not None else ""
@@ -166,6 +181,44 @@ class Weigher:
         yield f"marked {place.marked}"
         yield f"leads {min(place.leads, 2)}"
 
+    def _of_seen(self, made: Made, ground: Ground, part: Part | None, family: str) -> Iterator[str]:
+        """What a look at the running program says: whether the line is run, what the part holds, what the edit gives."""
+        if ground.is_run is None:
+            return
+        yield f"run {ground.is_run}"
+        yield f"run {ground.is_run} {family}"
+        if part is None:
+            return
+        seen = ground.seen(part)
+        if seen is None:
+            return
+        yield f"seen {family}"
+        before = self._told_type(seen.value.type)
+        if before:
+            yield "type told"
+            yield f"type told {family}"
+        if len(seen.types) > 1:
+            yield f"types {family}"
+        word = made.turn.partition(":")[2]
+        gives = seen.gives.get(word) or seen.gives.get("{0}" + word)
+        if gives is not None:
+            yield "gives same" if gives.same else "gives other"
+            yield f"gives {gives.type} for {seen.value.type}"
+            yield f"gives {gives.type} for {seen.value.type} of {self.kind}"
+            if self._told_type(gives.type):
+                yield "gives told"
+                yield f"gives told for {'told' if before else 'other'}"
+        if part.sort == "name" and made.text.isidentifier() and made.span == part.span:
+            other = ground.type_of(made.text)
+            how = "unknown" if not other else "same" if other == seen.value.type else "other"
+            yield f"name type {how}"
+            yield f"name type {how} {'told' if before else 'other'}"
+            if other and self._told_type(other):
+                yield "name type is told"
+
+    def _told_type(self, label: str) -> bool:
+        return label.rpartition(".")[2] in self.said
+
     def _of_text(self, family: str, before: str, after: str, nth: int) -> Iterator[str]:
         old, new = Counter(_WORD.findall(before)), Counter(_WORD.findall(after))
         put, taken = list((new - old).elements()), list((old - new).elements())
@@ -204,6 +257,12 @@ def _crossed(family: str, turn: str, near: str, rank: int, distance: int, how: s
     yield f"{family} how {how}"
     yield f"{family} leads {min(place.leads, 1)} marked {place.marked}"
     yield f"turn {turn} near {near}"
+
+
+def _of_here(here: str, family: str, distance: int) -> Iterator[str]:
+    yield f"here {here}"
+    yield f"here {here} {family}"
+    yield f"here {here} distance {distance}"
 
 
 def _of_part(family: str, turn: str, sort: str, role: str, type_: str) -> Iterator[str]:

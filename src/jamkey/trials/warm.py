@@ -60,12 +60,18 @@ class Warm:
         first = self._next(_START)
         return first is not None and first.id == -1
 
-    def run(self, texts: Mapping[str, bytes], limit: float) -> Ran | None:
-        """Run the script with files changed; None when the interpreter is of no more use."""
+    def run(self, texts: Mapping[str, bytes], limit: float, prepare: Mapping[str, object] | None = None) -> Ran | None:
+        """Run the script with files changed; None when the interpreter is of no more use.
+
+        Args:
+            texts: file of the project -> its content.
+            limit: seconds.
+            prepare: what an agent is given that the child loads first; its file is `prepare["agent"]`.
+        """
         self._number += 1
         files = {str(self.place.project / name): data.decode("latin-1") for name, data in texts.items()}
         with (self.folder / "asked.jsonl").open("ab") as asked:
-            asked.write(msgspec.json.encode({"id": self._number, "files": files}) + b"\n")
+            asked.write(msgspec.json.encode({"id": self._number, "files": files, "prepare": prepare}) + b"\n")
         answer = self._next(limit + 5.0)
         return answer if answer is not None and answer.id == self._number else None
 

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 
 from jamkey.languages.base import Function, Part
 from jamkey.turns.base import Ground, Made, Plain, before_line
+from jamkey.turns.seen import Taken
 
 _MOST_NAMES = 14
+#: Kinds of parameters that can be named in a call.
+_BY_NAME = ("POSITIONAL_OR_KEYWORD", "KEYWORD_ONLY")
 
 
 class Argument(Plain):
@@ -49,7 +52,11 @@ class Argument(Plain):
                 yield made(f"plain {value}", [f"({texts[0]})", value])
         yield from self._own(part, texts, ground, made)
         yield from _named_elsewhere(part, texts, ground, made)
-        yield from self._known(part, texts, ground, made)
+        seen = ground.seen(callee)
+        takes = seen.takes if seen is not None else None
+        yield from self._known(part, texts, ground, made, takes)
+        if takes is not None and ground.words.get("named"):
+            yield from _asked(part, texts, ground, made, takes)
 
     def _own(self, part: Part, texts: list[str], ground: Ground, made: Callable[[str, list[str]], Made]) -> Iterator[Made]:
         """Propose arguments for an own function: its parameters by name, what is in scope, small values."""
@@ -71,8 +78,15 @@ class Argument(Plain):
                 yield made("in scope", [*texts, name])
                 yield made("in scope first", [name, *texts])
 
-    def _known(self, part: Part, texts: list[str], ground: Ground, made: Callable[[str, list[str]], Made]) -> Iterator[Made]:
-        """Propose the arguments that many calls of the language take."""
+    def _known(
+        self,
+        part: Part,
+        texts: list[str],
+        ground: Ground,
+        made: Callable[[str, list[str]], Made],
+        takes: Mapping[str, Taken] | None,
+    ) -> Iterator[Made]:
+        """Propose the arguments that many calls of the language take; only those that this one is known to, where it is."""
         given = {keyword for keyword, _ in part.arguments if keyword}
         reads = part.called in ground.words.get("readers", ())
         if reads:
@@ -83,6 +97,8 @@ class Argument(Plain):
             for flag in ground.words.get(kind, ()):
                 name, _, value = flag.partition("=")
                 name = name.strip()
+                if takes is not None and not can_take(takes, name):
+                    continue
                 if value and name in given:
                     for index, (keyword, argument) in enumerate(part.arguments):
                         if keyword == name and argument.source != value.strip():
@@ -90,6 +106,42 @@ class Argument(Plain):
                             yield made(f"{kind}={flag}", again)
                     continue
                 yield made(f"{kind}:{flag}", [*texts, flag])
+
+
+def can_take(takes: Mapping[str, Taken], name: str) -> bool:
+    """Tell whether something can be called with an argument of that name."""
+    if any(param.kind == "VAR_KEYWORD" for param in takes.values()):
+        return True
+    return name in takes and takes[name].kind in _BY_NAME
+
+
+def _asked(
+    part: Part, texts: list[str], ground: Ground, made: Callable[[str, list[str]], Made], takes: Mapping[str, Taken]
+) -> Iterator[Made]:
+    """Propose what the called thing says that it takes: the other truth value, a documented word, a name in scope."""
+    given = {keyword for keyword, _ in part.arguments if keyword}
+    plain = sum(not keyword for keyword, _ in part.arguments)
+    true, false = ground.idioms.true, ground.idioms.false
+    for index, (name, param) in enumerate(takes.items()):
+        if param.kind not in _BY_NAME or name in given or (param.kind != "KEYWORD_ONLY" and index < plain):
+            continue
+        named = str(ground.words["named"])
+        told = "told " if name in ground.said else ""
+        if param.default in (true, false):
+            yield made(f"asked {told}flip", [*texts, named.format(name, false if param.default == true else true)])
+        for word in param.choices[:6]:
+            if word.strip("'\"") != (param.default or "").strip("'\""):
+                yield made(f"asked {told}choice", [*texts, named.format(name, word)])
+        if name in ground.visible:
+            yield made(f"asked {told}by name", [*texts, named.format(name, name)])
+        if told and param.default is not None:
+            for word in [word for word in ground.told if '"' not in word and "\\" not in word][:4]:
+                yield made("asked told word", [*texts, named.format(name, f'"{word}"')])
+    for index, (name, argument) in enumerate(part.arguments):
+        for word in takes[name].choices[:6] if name in takes else ():
+            if word.strip("'\"") != argument.source.strip("'\""):
+                text = str(ground.words["named"]).format(name, word)
+                yield made("asked other choice", [*texts[:index], text, *texts[index + 1 :]])
 
 
 def _named_elsewhere(part: Part, texts: list[str], ground: Ground, made: Callable[[str, list[str]], Made]) -> Iterator[Made]:

@@ -17,8 +17,10 @@ from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Idioms, Part, Span, Statement
 from jamkey.model import Frame, Value
 from jamkey.text import line_at
+from jamkey.turns.seen import Seen, Survey
 
 _QUOTED = re.compile(r"'([^']*)'|\"([^\"]*)\"|`([^`]*)`|\u2018([^\u2019]*)\u2019|\u201c([^\u201d]*)\u201d")
+_ANY = re.compile(r"\w+")
 _NO_NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?")
 _WANTED = ("name", "member", "key", "value", "index", "suggestion", "column", "label", "keyword", "text", "given")
 
@@ -65,6 +67,12 @@ def _table() -> dict[str, Any]:
     return tomllib.loads(files("jamkey.turns").joinpath("words.toml").read_text(encoding="utf-8"))
 
 
+def words_of(language: str) -> dict[str, Any]:
+    """Return the words that turns put in, of one language."""
+    found: dict[str, Any] = _table().get(language, {})
+    return found
+
+
 class Ground:
     """One place, ready for the turns.
 
@@ -73,13 +81,15 @@ class Ground:
         place: the statement's place.
         code: of its file.
         statement: the statement there.
+        survey: what the parts held when the program was looked at, where it was.
     """
 
-    def __init__(self, scene: Scene, place: Place, code: Code, statement: Statement) -> None:
+    def __init__(self, scene: Scene, place: Place, code: Code, statement: Statement, survey: Survey | None = None) -> None:
         self.scene = scene
         self.place = place
         self.code = code
         self.statement = statement
+        self._survey = survey
         language = scene.sources.language(place.file, scene.jam.runtime)
         self.language = language.name if language is not None else ""
         if language is None:
@@ -102,8 +112,7 @@ class Ground:
     @property
     def words(self) -> dict[str, Any]:
         """The words of the language that turns put in."""
-        found: dict[str, Any] = _table().get(self.language, {})
-        return found
+        return words_of(self.language)
 
     @cached_property
     def above(self) -> dict[Span, tuple[str, Part]]:
@@ -141,9 +150,31 @@ class Ground:
         """The frame that stopped here."""
         return self.place.frame
 
+    def seen(self, part: Part) -> Seen | None:
+        """Return what the part held when the program was looked at."""
+        return self._survey.at(self.place.file, part) if self._survey is not None else None
+
+    def type_of(self, name: str) -> str:
+        """Return the type of what a name holds, as far as it was seen."""
+        recorded = self.scene.value(name, self.frame) if self.frame is not None else None
+        if recorded is not None:
+            return recorded.type
+        return self._survey.type_of(self.place.file, name) if self._survey is not None else ""
+
+    @cached_property
+    def is_run(self) -> bool | None:
+        """Whether the statement was run at all when the program was looked at; None where nobody looked."""
+        if not self._survey:
+            return None
+        parts = [part for top in (*self.statement.parts, *self.statement.targets) for part in top.walk()]
+        return any(self.seen(part) is not None for part in parts) if parts else None
+
     def value(self, part: Part) -> Value | None:
-        """Return the recorded value of a part."""
-        return self.scene.value(part.source, self.frame) if self.frame is not None else None
+        """Return the value of a part: as it was when the program stopped there, else the last one that was seen."""
+        recorded = self.scene.value(part.source, self.frame) if self.frame is not None else None
+        if recorded is None and (seen := self.seen(part)) is not None:
+            return seen.value
+        return recorded
 
     def row(self, line: int) -> str:
         """Return a line of the file."""
@@ -158,6 +189,11 @@ class Ground:
     def told(self) -> list[str]:
         """Words that the message quotes, without the file names: what was wanted, what was found."""
         return words_told(self.scene)
+
+    @cached_property
+    def said(self) -> frozenset[str]:
+        """All words of the message."""
+        return frozenset(_ANY.findall((self.scene.jam.wording or "")[:2000]))
 
     @cached_property
     def residues(self) -> list[str]:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made, Plain
+from jamkey.turns.seen import Gives
 
 _TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple", "dict", "set", "comprehension")
 _SPREAD = ("binary", "compare", "unary", "choice")
@@ -24,8 +25,10 @@ class Convert(Plain):
         if role in ("callee", "target"):
             return
         loose = part.sort in _SPREAD
+        seen = ground.seen(part)
+        gives = seen.gives if seen is not None else {}
         for word in ground.words.get("wraps", ()):
-            if not _is_known(word, ground):
+            if not _is_known(word, ground) or _fails(gives.get(word)):
                 continue
             if part.sort in ("text", "literal") and word in ("{0}[0]", "{0}[1]", "{0}[-1]"):
                 continue
@@ -46,6 +49,8 @@ class Convert(Plain):
                 left, right = (word.format(operand.source) for operand in operands)
                 yield Made(f"convert:both {turn}", part.span, f"{left}{between}{right}")
         for word in ground.words.get("tails", ()):
+            if _fails(gives.get("{0}" + word)):
+                continue
             tight = f"({part.source})" if loose else part.source
             yield Made(f"convert:{word}", part.span, tight + word)
 
@@ -90,6 +95,11 @@ class Brackets(Plain):
                         yield Made(
                             "brackets:other", part.span, f"({next_to.source}{between}{first.source}){within}{second.source}"
                         )
+
+
+def _fails(given: Gives | None) -> bool:
+    """Tell a form that fails with the value that the part was seen to hold."""
+    return given is not None and given.fails
 
 
 def _is_known(word: str, ground: Ground) -> bool:

@@ -54,7 +54,9 @@ class Literal(Plain):
                 if other != source:
                     yield Made(f"literal:{source} to {other}", part.span, other)
         if part.sort in ("list", "tuple") and part.children:
-            inner = source[1:-1] if source[:1] in "([" else source
+            bare = source[:1] + source[-1:] not in ("()", "[]") or not _is_one(source)
+            inner = source if bare else source[1:-1]
+            opening, closing = ("", "") if bare else (source[0], source[-1])
             for turn, text in (("to list", f"[{inner}]"), ("to tuple", f"({inner})"), ("to set", "{" + inner + "}")):
                 if text != source:
                     yield Made(f"literal:{turn}", part.span, text)
@@ -62,12 +64,21 @@ class Literal(Plain):
                 yield Made("literal:no comma", part.span, part.children[0][1].source)
             quote = "'" if "'" in source and '"' not in source else '"'
             for word in ground.told[:4]:
-                yield Made(
-                    "literal:with told", part.span, f"{source[:-1].rstrip().rstrip(',')}, {quote}{word}{quote}{source[-1:]}"
-                )
+                known = inner.rstrip().rstrip(",")
+                yield Made("literal:with told", part.span, f"{opening}{known}, {quote}{word}{quote}{closing}")
             items = [child.source for _, child in part.children]
             if 1 < len(items) <= 4:
-                yield Made("literal:reversed", part.span, source[:1] + ", ".join(reversed(items)) + source[-1:])
+                yield Made("literal:reversed", part.span, opening + ", ".join(reversed(items)) + closing)
+
+
+def _is_one(source: str) -> bool:
+    """Tell whether the first bracket is closed by the last sign; texts in it are not looked into."""
+    depth = 0
+    for place, sign in enumerate(source):
+        depth += (sign in "([{") - (sign in ")]}")
+        if depth == 0:
+            return place == len(source) - 1
+    return False
 
 
 class Format(Plain):

@@ -6,10 +6,13 @@ Run by path in the user's interpreter; for a program of another runtime in ours:
 
 FOLDER is ours. `setup.json` in it says what to run: {"script", "argv", "module", "command", "project", "path",
 "load", "stdin", "limit", "fronts"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`,
-{"id", "files": {path: text}}, is one run: the files are put in place, a child runs the script, the files are put back
-as they were, also those that the script has changed, and one line is added to `ran.jsonl`: {"id", "status",
+{"id", "files": {path: text}, "prepare": null}, is one run: the files are put in place, a child runs the script, the files are
+put back as they were, also those that the script has changed, and one line is added to `ran.jsonl`: {"id", "status",
 "seconds", "stdout", "stderr", "limit"}. A file named `end` ends it. What cannot be put back ends it too, with {"id":
 null, "why": ...}: then a new place is needed.
+
+Where `prepare` is {"agent": path, ...}, the child loads that file first and calls its `prepare` with it;
+what that returns is called with the error, where the script fails.
 
 The fronts are tools found first on the path, which ask a helper that stays beside the trials, through pipes:
 {"folder", "pipes", "helper"}. Where the helper has ended its pipes go, and the fronts call the tools themselves.
@@ -99,8 +102,11 @@ def _status(code):
     return 1
 
 
-def _run(setup):
-    """Run the script in this process, as `python script` does; return the exit status."""
+def _run(setup, failed=None):
+    """Run the script in this process, as `python script` does; return the exit status.
+
+    `failed` is called with the error, where there is one and it ends the script.
+    """
     import types
 
     main = types.ModuleType("__main__")
@@ -127,6 +133,8 @@ def _run(setup):
             traceback = traceback.tb_next
         if isinstance(error, KeyboardInterrupt):
             status = 130
+        if failed is not None:
+            failed(error)
         sys.excepthook(type(error), error.with_traceback(traceback), traceback)
     try:
         import threading
@@ -142,7 +150,16 @@ def _run(setup):
     return status
 
 
-def _child(setup, out, err):
+def _prepare(wanted):
+    import importlib.util
+
+    spec = importlib.util.spec_from_file_location("_prepared", wanted["agent"])
+    agent = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(agent)
+    return agent.prepare(wanted)
+
+
+def _child(setup, out, err, prepare=None):
     os.setsid()
     for handle, path, flags in (
         (0, setup["stdin"], os.O_RDONLY),
@@ -162,7 +179,8 @@ def _child(setup, out, err):
     import random
 
     random.seed()
-    os._exit(_run(setup) & 0xFF)
+    failed = _prepare(prepare) if prepare else None
+    os._exit(_run(setup, failed) & 0xFF)
 
 
 def _waited(child, limit, fronts):
@@ -234,14 +252,14 @@ class Fronts:
             self.start()
 
 
-def _one(setup, fronts, out, err, ours):
+def _one(setup, fronts, out, err, ours, prepare=None):
     """Run a child to its end; return its status and whether the limit ended it."""
     child = os.fork()
     if child == 0:
         try:
             for file in ours:
                 file.close()
-            _child(setup, out, err)
+            _child(setup, out, err, prepare)
         finally:
             os._exit(121)
     return _waited(child, setup["limit"], fronts)
@@ -303,7 +321,7 @@ def _serve(folder, setup, project, fronts):
         start = last = time.monotonic()
         project.put(wanted["files"])
         helped = fronts.helper
-        status, limit = _one(setup, fronts, out, err, (asked, ran))
+        status, limit = _one(setup, fronts, out, err, (asked, ran), wanted.get("prepare"))
         if fronts.helper is not helped:
             status, limit = _one(setup, fronts, out, err, (asked, ran))
         if limit:

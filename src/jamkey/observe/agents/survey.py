@@ -1,0 +1,213 @@
+"""Looks at chosen expressions while a program runs once: what they held last, and what small changes of that would give.
+
+Loaded by path in a child of `forks.py`, before the program runs. The sources hold calls of ours around the chosen
+expressions, `NAME(site, value)`, which give the value back as it is. When the program has ended, or failed, or after so
+many seconds, one JSON file is written:
+
+    {"sites": [[count, {"type", "text", ...} or null, [types], number in `takes` or -1, {form: [type, same, fails]}], ...],
+     "takes": [{"name": [kind, default as written or null, [choices]]}, ...]}
+
+`forms` are expressions of `_v`, such as `int(_v)`. They are asked of plain values, and of copies of lists, dictionaries,
+arrays and tables; of nothing that is used up or closed by being looked at. A form that fails has the error's type. No
+value of the user's is changed.
+
+Python 3.8 to 3.14, standard library only.
+"""
+
+import atexit
+import builtins
+import importlib.util
+import json
+import os
+import re
+import sys
+import time
+
+_PLAIN = frozenset((int, float, complex, str, bytes, bool, type(None), tuple, frozenset, range))
+_COPIED = frozenset((list, dict, set, bytearray))
+#: Where types come from whose methods, those asked for here, change nothing but a copy.
+_TABLES = ("numpy", "pandas", "datetime", "decimal", "fractions", "pathlib", "collections")
+_ITEMS = 5000  # of what is copied, or asked
+_SECONDS = 1.0  # for asking
+_CHOICES = re.compile(r"^[ \t]*(\w{1,40})[ \t]*:[ \t]*(?:str, )?\{([^}\n]{1,200})\}", re.MULTILINE)
+_DOCUMENTED = 40000
+_MOST_TAKEN = 80
+
+
+def prepare(wanted):
+    """Make ready: from now on the calls in the sources are answered."""
+    survey = Survey(wanted)
+    setattr(builtins, wanted["name"], survey.seen)
+    atexit.register(survey.save)
+
+
+class Survey:
+    """Counts what is seen, and keeps the last value of each site."""
+
+    def __init__(self, wanted):
+        self.out = wanted["out"]
+        self.until = time.monotonic() + wanted["seconds"]
+        self.pid = os.getpid()
+        self.forms = wanted["forms"]
+        sites = wanted["sites"]
+        self.count = [0] * sites
+        self.last = [None] * sites
+        self.kinds = [{} for _ in range(sites)]
+        self.kept = {}
+        self.saved = False
+        spec = importlib.util.spec_from_file_location("_survey_words", wanted["words"])
+        self.words = importlib.util.module_from_spec(spec)
+        spec.loader.exec_module(self.words)
+
+    def seen(self, site, value):
+        """Note a value and give it back."""
+        count = self.count[site] = self.count[site] + 1
+        kind = type(value)
+        self.kinds[site][kind] = count
+        keep = self.kept.get(kind)
+        if keep is None:
+            keep = self.kept[kind] = not _is_used_up(kind)
+        self.last[site] = value if keep else None
+        if count % 1024 == 0 and time.monotonic() > self.until:
+            self.save()
+        return value
+
+    def save(self):
+        """Write what was seen, once."""
+        if self.saved or os.getpid() != self.pid:
+            return
+        self.saved = True
+        takes, numbers = [], {}
+        forms = _Forms(self.forms)
+        sites = []
+        for count, last, kinds in zip(self.count, self.last, self.kinds):
+            kind = max(kinds, key=kinds.get) if kinds else None
+            if kind is None:
+                sites.append([0, None, [], -1, {}])
+                continue
+            try:
+                shown = self.words.describe("", last) if self.kept[kind] else {"type": _label(kind), "text": ""}
+            except Exception:
+                shown = {"type": _label(kind), "text": ""}
+            number = -1
+            if self.kept[kind] and callable(last):
+                number = self._takes(last, takes, numbers)
+            answers = forms.of(last, kind) if self.kept[kind] else {}
+            sites.append([count, shown, [_label(other) for other in kinds][:8], number, answers])
+        with open(self.out, "w", encoding="ascii") as handle:
+            json.dump({"sites": sites, "takes": takes}, handle)
+
+    def _takes(self, value, takes, numbers):
+        value = getattr(value, "__func__", value)
+        if id(value) not in numbers:
+            numbers[id(value)] = -1
+            found = _parameters(value)
+            if found is not None:
+                numbers[id(value)] = len(takes)
+                takes.append(found)
+        return numbers[id(value)]
+
+
+class _Forms:
+    """Asks what each form gives of a value; the same value is asked once."""
+
+    def __init__(self, texts):
+        self.until = time.monotonic() + _SECONDS
+        self.known = {}
+        space = {"__builtins__": builtins}
+        main = getattr(sys.modules.get("__main__"), "__dict__", {})
+        for name in {word for text in texts for word in re.findall(r"\b[A-Za-z]\w*\b", text)}:
+            if name in main and name not in space:
+                space[name] = main[name]
+        self.forms = []
+        for number, text in enumerate(texts):
+            try:
+                self.forms.append((number, eval(compile("lambda _v: " + text, "<form>", "eval"), space)))
+            except SyntaxError:
+                continue
+
+    def of(self, value, kind):
+        """Return number of the form -> [type of what it gives or of the error, whether that is the value again, or fails]."""
+        if not _is_asked(value, kind):
+            return {}
+        key = (kind, value) if kind in (int, float, str, bytes, bool, type(None)) else None
+        if key is not None and key in self.known:
+            return self.known[key]
+        found = {}
+        for number, form in self.forms:
+            if time.monotonic() > self.until:
+                break
+            try:
+                given = form(_copied(value, kind))
+            except Exception as error:
+                found[number] = [_label(type(error)), False, True]
+                continue
+            found[number] = [_label(type(given)), _is_same(given, value, kind), False]
+        if key is not None:
+            self.known[key] = found
+        return found
+
+
+def _is_asked(value, kind):
+    if kind in _PLAIN or kind in _COPIED:
+        return not hasattr(value, "__len__") or len(value) <= _ITEMS
+    if (getattr(kind, "__module__", None) or "").partition(".")[0] not in _TABLES:
+        return False
+    size = getattr(value, "size", 0)
+    return not isinstance(size, int) or size <= _ITEMS
+
+
+def _copied(value, kind):
+    if kind in _COPIED:
+        return kind(value)
+    copy = getattr(kind, "copy", None)
+    return copy(value) if copy is not None and kind not in _PLAIN else value
+
+
+def _is_same(given, value, kind):
+    """Tell whether a form changes nothing: the same type, and the same content."""
+    if type(given) is not kind:
+        return False
+    try:
+        if hasattr(kind, "equals"):
+            return bool(value.equals(given))
+        return bool(given == value)
+    except Exception:
+        return False  # arrays of several values: whether they differ is asked no further
+
+
+def _is_used_up(kind):
+    """Tell a type whose objects are used up, closed or ended, and are not held longer than the program holds them."""
+    names = set()
+    for base in type.mro(kind) if kind is not type else ():
+        names.update(type.__getattribute__(base, "__dict__"))
+    return bool(names & {"__next__", "__await__", "__del__", "close", "__exit__", "tb_frame", "f_locals", "__traceback__"})
+
+
+def _label(kind):
+    module, name = getattr(kind, "__module__", ""), getattr(kind, "__qualname__", "?")
+    return name if module in ("builtins", "__main__") or not isinstance(module, str) else "%s.%s" % (module, name)
+
+
+def _parameters(value):
+    """Return what can be handed to a callable by name: parameter -> [kind, default as written, choices]; None if unknown."""
+    import inspect
+
+    try:
+        signature = inspect.signature(value)
+    except (TypeError, ValueError):
+        return None
+    choices = {}
+    text = getattr(value, "__doc__", None)
+    if isinstance(text, str):
+        for name, inside in _CHOICES.findall(text[:_DOCUMENTED]):
+            words = [word.strip() for word in inside.split(",")]
+            choices[name] = [word for word in words if re.match(r"^(?:'\w{1,20}'|\"\w{1,20}\"|\w{1,12})$", word)]
+    found = {}
+    for name, parameter in list(signature.parameters.items())[:_MOST_TAKEN]:
+        default = None
+        if parameter.default is not inspect.Parameter.empty:
+            plain = type(parameter.default) in (int, float, str, bool, type(None))
+            default = repr(parameter.default)[:40] if plain else "..."
+        found[name] = [str(parameter.kind.name), default, choices.get(name, [])]
+    return found

@@ -1,0 +1,199 @@
+"""What the parts on the way to a failure held: asked in one more run, with calls of ours around them.
+
+The run takes place where quick trials do. What it says is evidence about the program as it is: of each expression the
+last value, its type, what it can be called with, and what small changes of it would give.
+"""
+
+from __future__ import annotations
+
+import ast
+import contextlib
+import functools
+import shutil
+from collections.abc import Iterable, Mapping, Sequence
+from pathlib import Path
+
+import msgspec
+
+from jamkey.errors import JamkeyError
+from jamkey.follow.places import places
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Part, Span, Statement
+from jamkey.model import Value
+from jamkey.text import edited, lines_of, newlines, offset
+from jamkey.trials.warm import Warm
+from jamkey.turns.base import words_of
+from jamkey.turns.seen import Gives, Seen, Survey, Taken
+
+_AGENTS = Path(__file__).parent.parent / "observe" / "agents"
+#: What the program calls us by.
+_NAME = "_jamkey_seen"
+#: Parts that are looked at, of a sort that has a value of its own.
+_LOOKED_AT = frozenset(
+    ("name", "member", "index", "call", "binary", "compare", "unary", "list", "dict", "set", "comprehension")
+)
+_MOST = 1200
+#: Seconds after which what was seen is written although the program goes on, as a share of the limit.
+_SHARE = 0.5
+
+
+class _Described(msgspec.Struct):
+    type: str
+    text: str = ""
+    length: int | None = None
+    shape: list[int] | None = None
+    dtype: str | None = None
+    members: list[str] = []
+
+
+class _Site(msgspec.Struct, array_like=True):
+    count: int
+    value: _Described | None
+    types: tuple[str, ...]
+    takes: int
+    gives: dict[int, Gives]
+
+
+class _Answer(msgspec.Struct):
+    sites: list[_Site]
+    takes: list[dict[str, Taken]]
+
+
+def survey(scene: Scene, runner: Warm, limit: float) -> Survey:
+    """Run the program once and look at the parts on the way; what cannot be looked at is left out.
+
+    Args:
+        scene: the jam, diagnosed, with its sources.
+        runner: a warm interpreter of the program's own language.
+        limit: seconds for the run.
+    """
+    way = places(scene, scene.jam.roots)
+    chosen: list[tuple[str, Part]] = []
+    data: dict[str, bytes] = {}
+    for file in dict.fromkeys(place.file for place in way):
+        language = scene.sources.language(file, scene.jam.runtime)
+        code, text = scene.sources.code(file, scene.jam.runtime), scene.sources.text(file)
+        if language is None or language.name != "python" or code is None or not code.whole or text is None:
+            continue
+        statements = [head for place in way if place.file == file for head in code.heads(place.line)]
+        parts = _parts(statements, _stored(text), text)[: _MOST - len(chosen)]
+        changed = _with_calls(text, parts, len(chosen))
+        path = runner.place.root / file
+        with contextlib.suppress(OSError, JamkeyError, SyntaxError, ValueError):
+            ast.parse(changed)
+            data[file] = edited(path.read_bytes(), lambda _, changed=changed: changed, name=file)  # type: ignore[misc]
+            chosen += [(file, part) for part in parts]
+    if not chosen:
+        return Survey(way, {})
+    answer = _asked(runner, data, len(chosen), limit)
+    if answer is None:
+        return Survey(way, {})
+    forms = _forms()
+    seen: dict[tuple[str, Span], Seen] = {}
+    for (file, part), site in zip(chosen, answer.sites, strict=False):
+        if site.value is None:
+            continue
+        shown = site.value
+        value = Value(
+            name=part.source[:200],
+            type=shown.type,
+            text=shown.text,
+            length=shown.length,
+            shape=tuple(shown.shape) if shown.shape is not None else None,
+            dtype=shown.dtype,
+            members=tuple(shown.members),
+        )
+        takes = answer.takes[site.takes] if 0 <= site.takes < len(answer.takes) else None
+        gives = {forms[number]: given for number, given in site.gives.items() if number < len(forms)}
+        seen[file, part.span] = Seen(site.count, value, site.types, takes, gives)
+    return Survey(way, seen)
+
+
+def _asked(runner: Warm, data: Mapping[str, bytes], sites: int, limit: float) -> _Answer | None:
+    out = runner.folder / "survey.json"
+    wanted = {
+        "agent": shutil.copy(_AGENTS / "survey.py", runner.folder / "survey.py"),
+        "words": shutil.copy(_AGENTS / "agent.py", runner.folder / "words.py"),
+        "name": _NAME,
+        "out": str(out),
+        "seconds": limit * _SHARE,
+        "sites": sites,
+        "forms": [_of_value(form) for form in _forms()],
+    }
+    wanted = {name: str(word) if isinstance(word, Path) else word for name, word in wanted.items()}
+    if runner.run(data, limit, wanted) is None:
+        return None
+    try:
+        return msgspec.json.decode(out.read_bytes(), type=_Answer)
+    except (OSError, msgspec.MsgspecError):
+        return None
+
+
+@functools.cache
+def _forms() -> list[str]:
+    words = words_of("python")
+    return [*words.get("wraps", ()), *("{0}" + tail for tail in words.get("tails", ()))]
+
+
+def _of_value(form: str) -> str:
+    return form.replace("{{", "\0").replace("}}", "\1").replace("{0}", "_v").replace("\0", "{").replace("\1", "}")
+
+
+def _stored(text: str) -> list[Span]:
+    """Return where names, items and members are stored or deleted; no call may stand there."""
+    try:
+        tree = ast.parse(text)
+    except (SyntaxError, ValueError, RecursionError):
+        return []
+    rows = text.split("\n")
+    found: list[Span] = []
+    for node in ast.walk(tree):
+        if isinstance(getattr(node, "ctx", None), (ast.Store, ast.Del)) or isinstance(node, ast.pattern):
+            place = (node.lineno, node.col_offset, node.end_lineno, node.end_col_offset)  # type: ignore[attr-defined]
+            first, start, last, end = place
+            if last is None or end is None or last > len(rows):
+                continue
+            found.append(Span(first, _characters(rows[first - 1], start), last, _characters(rows[last - 1], end)))
+    return found
+
+
+def _characters(row: str, column: int) -> int:
+    return len(row.encode()[:column].decode("utf-8", "ignore")) + 1
+
+
+def _parts(statements: Iterable[Statement], stored: Sequence[Span], text: str) -> list[Part]:
+    """Return the parts that a call can be put around, outermost first, each once."""
+    whole = frozenset(stored)
+    lines = lines_of(newlines(text))
+    found: dict[Span, Part] = {}
+    for statement in statements:
+        for top in (*statement.parts, *statement.targets):
+            for part in top.walk():
+                if part.sort in _LOOKED_AT and part.span not in whole and part.span not in found and _is_whole(part):
+                    start = offset(lines, part.span.line, part.span.column)
+                    if text[start : start + len(part.source)] == part.source:
+                        found[part.span] = part
+    return list(found.values())
+
+
+def _is_whole(part: Part) -> bool:
+    """Tell an expression that can stand as an argument as it is written."""
+    return part.sort != "comprehension" or part.source[:1] in "[{"
+
+
+def _with_calls(text: str, parts: Sequence[Part], first: int) -> str:
+    """Return the text with a call around each part; the numbers begin at `first`."""
+    lines = lines_of(newlines(text))
+    put: list[tuple[int, int, int, str]] = []
+    for number, part in enumerate(parts):
+        start = offset(lines, part.span.line, part.span.column)
+        end = offset(lines, part.span.end_line, part.span.end_column)
+        # at one place what ends comes before what begins, the inner ends first and the outer begins first
+        put.append((start, 1, -(end - start), f"{_NAME}({first + number}, "))
+        put.append((end, 0, end - start, ")"))
+    pieces: list[str] = []
+    position = 0
+    for place, _, _, word in sorted(put):
+        pieces += (text[position:place], word)
+        position = place
+    return "".join((*pieces, text[position:]))

@@ -1,0 +1,70 @@
+"""What the parts of a program held when it was looked at: evidence for the turns, beside what the failure itself shows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import msgspec
+
+from jamkey.follow.places import Place
+from jamkey.languages.base import Part, Span
+from jamkey.model import Value
+
+
+class Taken(msgspec.Struct, frozen=True, array_like=True):
+    """One parameter of something that is called: its kind, its default as written, and the words documented for it."""
+
+    kind: str
+    default: str | None = None
+    choices: tuple[str, ...] = ()
+
+
+class Gives(msgspec.Struct, frozen=True, array_like=True):
+    """What a form gives of a value: the type, or that of the error; whether it is the same value again, or fails."""
+
+    type: str
+    same: bool = False
+    fails: bool = False
+
+
+class Seen(msgspec.Struct, frozen=True):
+    """What one part held."""
+
+    #: How often it had a value.
+    count: int
+    value: Value
+    #: Types of all its values.
+    types: tuple[str, ...] = ()
+    #: What it can be called with, by name; None where that is not known.
+    takes: Mapping[str, Taken] | None = None
+    #: Form, as the words of the turns write it -> what it gives of the last value.
+    gives: Mapping[str, Gives] = {}
+
+
+class Survey:
+    """What was seen, by place in the source.
+
+    Args:
+        way: the places that were looked at.
+        seen: (file, span) of a part -> what it held.
+    """
+
+    def __init__(self, way: Sequence[Place], seen: Mapping[tuple[str, Span], Seen]) -> None:
+        self.way = way
+        self._seen = seen
+
+        self._names: dict[tuple[str, str], str] = {}
+        for (file, _), found in seen.items():
+            if found.value.name.isidentifier():
+                self._names[file, found.value.name] = found.value.type
+
+    def __bool__(self) -> bool:
+        return bool(self._seen)
+
+    def at(self, file: str, part: Part) -> Seen | None:
+        """Return what a part held; None where it was not looked at, or never reached."""
+        return self._seen.get((file, part.span))
+
+    def type_of(self, file: str, name: str) -> str:
+        """Return the type that a name of a file was last seen to hold; empty where it was not seen."""
+        return self._names.get((file, name), "")
