@@ -1,6 +1,6 @@
 """Write the table of weights by which the search orders its edits, and say how good it is where it was not learned.
 
-    python benchmarks/learn.py [--corpus FOLDER ...] [--seen FILE] [--write] [--json FILE] [--strength X]
+    python benchmarks/learn.py [--corpus FOLDER ...] [--seen FILE] [--table FILE] [--by open|apart|all] [--json FILE]
 
 Every case is run on a copy as `fix` runs it, all that turns and kinds propose is gathered, and what is the fix (the
 same tree, or the same text but for white space) is looked for; no edit is tried. The weights make the right one the
@@ -48,14 +48,13 @@ from jamkey.pipeline import diagnose, read
 from jamkey.runs.fix_loop import Outcome, main_jam, run_captured
 from jamkey.search.candidates import edits_of, gathered, texts_with
 from jamkey.search.compiler_asked import keys_of_compiler
-from jamkey.search.in_place import judged_in_place
+from jamkey.search.judge import judged
 from jamkey.search.survey import survey
 from jamkey.search.weights import Proposed, Weigher
 from jamkey.text import decode
 from jamkey.trials.warm import can_be_warm, libraries, warm
 
 ROOT = Path(__file__).parent.parent
-TABLE = ROOT / "src" / "jamkey" / "search" / "weights.json"
 _WORD = re.compile(r"\w+")
 #: Of what is proposed and not the fix, so many are learned from in one case; each stands for as many as were left out.
 _MOST = 2500
@@ -134,7 +133,7 @@ def looked_at(scene: Scene, target: Target | None, sources: Sources) -> list[Pro
         if runner is None or not runner.ready():
             return gathered(scene, seconds=8.0)
         found = gathered(scene, seconds=8.0, survey=survey(scene, runner, 10.0))
-        return judged_in_place(found, runner, 10.0, 4.0) if scene.jam.phase == "run" else found
+        return judged(scene, found, runner, 10.0, 4.0)
 
 
 def fixed_texts(folder: Path) -> dict[str, str]:
@@ -170,6 +169,7 @@ def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, float]]) 
         scene = Scene(jam, sources)
         weigher = Weigher(scene, {})
         found = looked_at(scene, ran[0] if ran is not None else None, sources)
+        weigher.learn(found)
         fixed = fixed_texts(folder)
         right = np.array([_is_fix(scene, item, fixed) for item in found], dtype=bool)
         kept = list(range(len(found)))
@@ -253,7 +253,8 @@ def main() -> None:
     parser.add_argument(
         "--corpus", type=Path, nargs="*", default=[ROOT / "tests" / "corpus"], help="folders; `slipped.py` makes more"
     )
-    parser.add_argument("--write", action="store_true")
+    parser.add_argument("--table", type=Path, help="write the weights there")
+    parser.add_argument("--by", choices=("open", "apart", "all"), default="all", help="which cases teach what is written")
     parser.add_argument("--seen", type=Path, help="keep what was proposed in this file, or take it from there")
     parser.add_argument("--json", type=Path)
     parser.add_argument("--strength", type=float, default=3.0)
@@ -278,9 +279,9 @@ def main() -> None:
             asked.seen.write_bytes(pickle.dumps(seen))
     seen.sort(key=lambda case: (case.runtime, case.name))
     ranks: dict[str, float | None] = {}
-    for taught, judged in (("open", "apart"), ("apart", "open")):
+    for taught, other in (("open", "apart"), ("apart", "open")):
         weights = fit([case for case in seen if case.half == taught], asked.strength)
-        ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == judged}
+        ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == other}
     rows = []
     for half in ("apart", "open"):
         for what in ("python new", "python old", "python slips", "others new", "others old"):
@@ -301,14 +302,15 @@ def main() -> None:
                 }
                 rows.append(row)
                 print("  ".join(f"{key} {value}" for key, value in row.items()))
-    if asked.write:
-        there = [case.right.any() for case in seen if case.weight == 1.0 or case.name.startswith("slip-")]
+    if asked.table:
+        taught_by = [case for case in seen if asked.by in ("all", case.half)]
+        there = [case.right.any() for case in taught_by if case.weight == 1.0 or case.name.startswith("slip-")]
         made = {
-            "cases": len(seen),
+            "cases": len(taught_by),
             "there": round(float(np.mean(there)), 3) if there else 0.5,
-            "weights": fit(seen, asked.strength),
+            "weights": fit(taught_by, asked.strength),
         }
-        TABLE.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")
+        asked.table.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")
     if asked.json:
         asked.json.write_text(json.dumps(rows, indent=1) + "\n", encoding="utf-8")
 

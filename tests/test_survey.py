@@ -19,7 +19,7 @@ from jamkey.observe.target import Target, script_target
 from jamkey.pipeline import diagnose
 from jamkey.runs.fix_loop import main_jam, run_captured
 from jamkey.search.candidates import candidates, gathered
-from jamkey.search.in_place import judged_in_place
+from jamkey.search.judge import judged
 from jamkey.search.survey import survey
 from jamkey.search.weights import Proposed
 from jamkey.trials.warm import Ran, Warm, libraries, warm
@@ -265,7 +265,7 @@ def test_looking_changes_nothing(case: Path, tmp_path: Path, monkeypatch: pytest
         monkeypatch.setattr(Warm, "run", run)
         scene = Scene(diagnose(jam, sources), sources)
         looked = survey(scene, runner, 20)
-        judged_in_place(gathered(scene, seconds=1, survey=looked), runner, 20, 0.5)
+        judged(scene, gathered(scene, seconds=1, survey=looked), runner, 20, 0.5)
     assert before is not None and said
     for ran in said:
         assert (ran.stdout, ran.status) == (before.stdout, before.status)
@@ -273,10 +273,10 @@ def test_looking_changes_nothing(case: Path, tmp_path: Path, monkeypatch: pytest
         assert ran.stderr.strip().splitlines()[-1:] == before.stderr.strip().splitlines()[-1:]
 
 
-def judged(folder: Path, script: str = "report.py") -> tuple[Jam, list[Proposed]]:
+def told(folder: Path, script: str = "report.py") -> tuple[Jam, list[Proposed]]:
     with at_work(folder, script_target(str(folder / script), [])) as (scene, runner):
         looked = survey(scene, runner, 20)
-        return scene.jam, judged_in_place(gathered(scene, seconds=5, survey=looked), runner, 20, 5)
+        return scene.jam, judged(scene, gathered(scene, seconds=5, survey=looked), runner, 20, 5)
 
 
 def text_of(item: Proposed) -> str:
@@ -297,7 +297,7 @@ print("mean", mean(weights))
 
 
 def test_edits_are_run_in_the_frame_that_failed(project: Project) -> None:
-    _, found = judged(project({"report.py": MEAN}))
+    _, found = told(project({"report.py": MEAN}))
     here = {text_of(item): item.here for item in found if item.ground is not None and item.ground.place.line == 4}
     assert here["int(value)"] == "passes" and here["str(total)"] == "passes"
     assert here["abs(total)"] == "same", "what changes nothing about it fails as before"
@@ -306,14 +306,14 @@ def test_edits_are_run_in_the_frame_that_failed(project: Project) -> None:
 
 def test_the_callers_statement_is_run_again(project: Project) -> None:
     program = "def share(part, whole):\n    return part / whole\n\n\nkilos = 31\nprint(share(kilos, 0))\n"
-    _, found = judged(project({"report.py": program}))
+    _, found = told(project({"report.py": program}))
     here = {text_of(item): item.here for item in found if item.ground is not None and item.ground.place.line == 6}
     assert here["share(0, kilos)"] == "passes"
     assert here["share(kilos)"] == "other"
 
 
 def test_other_places_are_not_judged(project: Project) -> None:
-    _, found = judged(project({"report.py": MEAN}))
+    _, found = told(project({"report.py": MEAN}))
     assert all(not item.here for item in found if item.ground is not None and item.ground.place.frame is None)
 
 
@@ -336,7 +336,7 @@ print(until(steps[0]) + until(steps[1]) + steps[2])
     folder = project({"report.py": program})
     target = script_target(str(folder / "report.py"), [])
     with at_work(folder, target) as (scene, runner):
-        found = judged_in_place(gathered(scene, seconds=5), runner, 20, 5)
+        found = judged(scene, gathered(scene, seconds=5), runner, 20, 5)
         again = runner.run({}, 20)
     words = {item.here for item in found}
     assert {"passes", "same"} <= words
@@ -347,7 +347,7 @@ print(until(steps[0]) + until(steps[1]) + steps[2])
 def test_an_iterator_that_is_used_up_says_nothing(project: Project) -> None:
     """Where the statement as it is goes on when it is run again, nothing is known."""
     program = "tries = iter([0, 2])\n\nprint(10 / next(tries))\n"
-    _, found = judged(project({"report.py": program}))
+    _, found = told(project({"report.py": program}))
     assert {item.here for item in found if item.ground is not None and item.ground.place.line == 3} == {""}
 
 
@@ -364,7 +364,7 @@ def test_an_iterator_that_is_used_up_says_nothing(project: Project) -> None:
 )
 def test_every_statement_is_understood(project: Project, statement: str, edit: str) -> None:
     program = f"def weigh(total, value):\n    {statement}\n    return total\n\n\nprint(weigh(1, '31'))\n"
-    _, found = judged(project({"report.py": program}))
+    _, found = told(project({"report.py": program}))
     here = {text_of(item): item.here for item in found if item.ground is not None and item.ground.place.line == 2}
     assert here[edit] == "passes"
 
@@ -374,7 +374,7 @@ def test_what_passes_is_tried_first(project: Project) -> None:
     with at_work(folder, script_target(str(folder / "report.py"), [])) as (scene, runner):
         looked = survey(scene, runner, 20)
         plain = candidates(scene, survey=looked)
-        told = candidates(scene, survey=looked, judged=lambda found: judged_in_place(found, runner, 20, 5))
+        told = candidates(scene, survey=looked, judged=lambda found: judged(scene, found, runner, 20, 5))
     wanted = MEAN.replace("total + value", "total + int(value)")
 
     def rank(found: list) -> int:  # type: ignore[type-arg]

@@ -30,9 +30,9 @@ from jamkey.languages import language_of
 from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, read
-from jamkey.search.candidates import Candidate, candidates
+from jamkey.search.candidates import MOST, Candidate, candidates
 from jamkey.search.compiler_asked import keys_of_compiler
-from jamkey.search.in_place import judged_in_place
+from jamkey.search.judge import judged
 from jamkey.search.outputs import Output, bonus, is_uncalled, later, loses, none_right, weigh
 from jamkey.search.survey import survey
 from jamkey.search.weights import Proposed
@@ -40,7 +40,6 @@ from jamkey.settings import Settings
 from jamkey.text import edited, shorten
 from jamkey.trials.bench import Bench, same_jam
 from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
-from jamkey.turns.seen import Survey
 
 #: Languages whose compiler tells of more than grammar before the program is run.
 _COMPILED = ("c", "java")
@@ -63,8 +62,8 @@ _AT_LEAST = 0.8
 _TELLING = math.log(0.02)
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
-#: Seconds for running edits in the frame that failed.
-_IN_PLACE = 2.0
+#: Seconds for asking the running program what edits would do.
+_ASKED = 2.0
 #: Tries after the first that prints what it should.
 _BEHIND_FIT = 80
 #: An edit that takes out so many more names than it puts in leaves work out.
@@ -135,9 +134,7 @@ def search(
         jam = msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if told else jam
         scene = Scene(jam, sources)
         runners.wait()
-        looked = runners.survey(scene)
-        found = candidates(scene, seconds=min(3.0, seconds / 4), survey=looked, judged=runners.judged)
-        wanted = [_of_candidate(item) for item in found]
+        wanted = runners.candidates(scene, min(3.0, seconds / 4))
         runners.began = time.monotonic()
         until = max(until, time.monotonic() + _AT_LEAST * seconds)
         # the rest of the time is for what goes on behind the first edit
@@ -242,17 +239,25 @@ class _Runners:
         self.warm = [runner for runner in self._begun if runner.ready()]
         self.began = time.monotonic()
 
-    def survey(self, scene: Scene) -> Survey | None:
-        """Look at what the program's own expressions hold; None where no warm interpreter runs them."""
-        if not self.warm or not self.bench.target.is_python:
-            return None
-        return survey(scene, self.warm[0], self.limit)
+    def candidates(self, scene: Scene, seconds: float, most: int = MOST, base: Mapping[str, str] | None = None) -> list[Tried]:
+        """Return what is worth a trial, likeliest first, with what the running program says of it.
 
-    def judged(self, found: list[Proposed]) -> list[Proposed]:
-        """Return what is proposed with what running it in the failed frame says."""
-        if not self.warm or not self.bench.target.is_python or self.bench.jam.phase != "run":
-            return found
-        return judged_in_place(found, self.warm[0], self.limit, _IN_PLACE)
+        Args:
+            scene: the failure, diagnosed, with its sources.
+            seconds: for gathering.
+            most: so many are kept.
+            base: the files that are changed already.
+        """
+        data = self._bytes(base or {})
+        if not self.warm or not self.bench.target.is_python or data is None:
+            return [_of_candidate(item) for item in candidates(scene, seconds=seconds, most=most)]
+        runner, limit = self.warm[0], self.limit
+
+        def asked(found: list[Proposed]) -> list[Proposed]:
+            return judged(scene, found, runner, limit, _ASKED, data)
+
+        looked = survey(scene, runner, limit, data)
+        return [_of_candidate(item) for item in candidates(scene, seconds=seconds, most=most, survey=looked, judged=asked)]
 
     def __exit__(self, *error: object) -> None:
         self._stack.close()
@@ -338,19 +343,25 @@ class _Runners:
         return snag is not None and (snag.file, snag.line) not in known
 
     def _quick(self, runner: Warm, item: Tried) -> bool:
-        data: dict[str, bytes] = {}
-        for file, text in item.texts.items():
-            path = self.bench.root / file
-            try:
-                data[file] = edited(path.read_bytes(), lambda _, text=text: text, name=file)  # type: ignore[misc]
-            except (OSError, JamkeyError):
-                return True
+        data = self._bytes(item.texts)
+        if data is None:
+            return True
         ran = runner.run(data, self.limit)
         if ran is None:
             self.warm = [other for other in self.warm if other is not runner]
             return False
         self._note(item, ran)
         return True
+
+    def _bytes(self, texts: Mapping[str, str]) -> dict[str, bytes] | None:
+        """Return changed files as they are written; None where one cannot be."""
+        data: dict[str, bytes] = {}
+        for file, text in texts.items():
+            try:
+                data[file] = edited((self.bench.root / file).read_bytes(), lambda _, text=text: text, name=file)  # type: ignore[misc]
+            except (OSError, JamkeyError):
+                return None
+        return data
 
     def _note(self, item: Tried, ran: Ran) -> None:
         item.stdout = ran.stdout.encode("latin-1").decode("utf-8", "replace")
@@ -391,7 +402,7 @@ def _further(
             break
         texts = Sources(bench.root, item.texts)
         scene = Scene(diagnose(after_jam, texts, settings), texts)
-        wanted = [_of_candidate(candidate) for candidate in candidates(scene, seconds=1.0, most=_BEHIND)]
+        wanted = runners.candidates(scene, 1.0, _BEHIND, item.texts)
         joined = []
         for other in wanted:
             whole = {**item.texts, **other.texts}

@@ -60,7 +60,9 @@ def candidates(
         judged: says of what is proposed what can be known before any trial.
     """
     weigher = Weigher(scene)
-    weighed = _weighed(weigher, judged(gathered(scene, seconds=seconds, survey=survey)), most)
+    proposed = judged(gathered(scene, seconds=seconds, survey=survey))
+    weigher.learn(proposed)
+    weighed = _weighed(weigher, proposed, most)
     if not weighed:
         return []
     top = weighed[0][0]

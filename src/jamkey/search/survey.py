@@ -10,24 +10,25 @@ import ast
 import contextlib
 import functools
 import shutil
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 
 import msgspec
 
 from jamkey.errors import JamkeyError
-from jamkey.follow.places import places
+from jamkey.follow.places import Place, places
 from jamkey.follow.scene import Scene
-from jamkey.languages.base import Part, Span, Statement
+from jamkey.languages.base import Part, Span
 from jamkey.model import Value
 from jamkey.text import edited, lines_of, newlines, offset
 from jamkey.trials.warm import Warm
 from jamkey.turns.base import words_of
+from jamkey.turns.literal import is_one
 from jamkey.turns.seen import Gives, Seen, Survey, Taken
 
 _AGENTS = Path(__file__).parent.parent / "observe" / "agents"
 #: What the program calls us by.
-_NAME = "_jamkey_seen"
+NAME = "_jamkey_seen"
 #: Parts that are looked at, of a sort that has a value of its own.
 _LOOKED_AT = frozenset(
     ("name", "member", "index", "call", "binary", "compare", "unary", "list", "dict", "set", "comprehension")
@@ -59,33 +60,21 @@ class _Answer(msgspec.Struct):
     takes: list[dict[str, Taken]]
 
 
-def survey(scene: Scene, runner: Warm, limit: float) -> Survey:
+def survey(scene: Scene, runner: Warm, limit: float, base: Mapping[str, bytes] | None = None) -> Survey:
     """Run the program once and look at the parts on the way; what cannot be looked at is left out.
 
     Args:
         scene: the jam, diagnosed, with its sources.
         runner: a warm interpreter of the program's own language.
         limit: seconds for the run.
+        base: files that are changed already, as the sources have them.
     """
     way = places(scene, scene.jam.roots)
-    chosen: list[tuple[str, Part]] = []
-    data: dict[str, bytes] = {}
-    for file in dict.fromkeys(place.file for place in way):
-        language = scene.sources.language(file, scene.jam.runtime)
-        code, text = scene.sources.code(file, scene.jam.runtime), scene.sources.text(file)
-        if language is None or language.name != "python" or code is None or not code.whole or text is None:
-            continue
-        statements = [head for place in way if place.file == file for head in code.heads(place.line)]
-        parts = _parts(statements, _stored(text), text)[: _MOST - len(chosen)]
-        changed = _with_calls(text, parts, len(chosen))
-        path = runner.place.root / file
-        with contextlib.suppress(OSError, JamkeyError, SyntaxError, ValueError):
-            ast.parse(changed)
-            data[file] = edited(path.read_bytes(), lambda _, changed=changed: changed, name=file)  # type: ignore[misc]
-            chosen += [(file, part) for part in parts]
+    looked_at = [(place.file, part) for place in way for part in _parts_at(scene, place)]
+    data, chosen = with_calls(scene, runner, looked_at, NAME)
     if not chosen:
         return Survey(way, {})
-    answer = _asked(runner, data, len(chosen), limit)
+    answer = _asked(runner, {**(base or {}), **data}, len(chosen), limit)
     if answer is None:
         return Survey(way, {})
     forms = _forms()
@@ -114,7 +103,7 @@ def _asked(runner: Warm, data: Mapping[str, bytes], sites: int, limit: float) ->
     wanted = {
         "agent": shutil.copy(_AGENTS / "survey.py", runner.folder / "survey.py"),
         "words": shutil.copy(_AGENTS / "agent.py", runner.folder / "words.py"),
-        "name": _NAME,
+        "name": NAME,
         "out": str(out),
         "seconds": limit * _SHARE,
         "sites": sites,
@@ -161,27 +150,64 @@ def _characters(row: str, column: int) -> int:
     return len(row.encode()[:column].decode("utf-8", "ignore")) + 1
 
 
-def _parts(statements: Iterable[Statement], stored: Sequence[Span], text: str) -> list[Part]:
-    """Return the parts that a call can be put around, outermost first, each once."""
-    whole = frozenset(stored)
-    lines = lines_of(newlines(text))
-    found: dict[Span, Part] = {}
-    for statement in statements:
+def _parts_at(scene: Scene, place: Place) -> Iterator[Part]:
+    code = scene.sources.code(place.file, scene.jam.runtime)
+    for statement in code.heads(place.line) if code is not None else ():
         for top in (*statement.parts, *statement.targets):
-            for part in top.walk():
-                if part.sort in _LOOKED_AT and part.span not in whole and part.span not in found and _is_whole(part):
-                    start = offset(lines, part.span.line, part.span.column)
-                    if text[start : start + len(part.source)] == part.source:
-                        found[part.span] = part
-    return list(found.values())
+            yield from top.walk()
 
 
-def _is_whole(part: Part) -> bool:
+def with_calls(
+    scene: Scene, runner: Warm, wanted: Iterable[tuple[str, Part]], name: str
+) -> tuple[dict[str, bytes], list[tuple[str, Part]]]:
+    """Return the files with calls `name(number, ...)` around parts, and the parts in the order of their numbers.
+
+    Args:
+        scene: whose sources have the parts.
+        runner: whose project the files are of.
+        wanted: file and part; what no call can stand around is left out.
+        name: of what is called.
+    """
+    grouped: dict[str, dict[Span, Part]] = {}
+    for file, part in wanted:
+        grouped.setdefault(file, {}).setdefault(part.span, part)
+    data: dict[str, bytes] = {}
+    chosen: list[tuple[str, Part]] = []
+    for file, parts in grouped.items():
+        language = scene.sources.language(file, scene.jam.runtime)
+        code, text = scene.sources.code(file, scene.jam.runtime), scene.sources.text(file)
+        if language is None or language.name != "python" or code is None or not code.whole or text is None:
+            continue
+        stored = frozenset(_stored(text))
+        lines = lines_of(newlines(text))
+        own = [
+            part for part in parts.values() if part.span not in stored and can_be_called_around(part) and _is_there(part, lines)
+        ][: _MOST - len(chosen)]
+        changed = _with_calls(text, own, len(chosen), name)
+        with contextlib.suppress(OSError, JamkeyError, SyntaxError, ValueError):
+            ast.parse(changed)
+            path = runner.place.root / file
+            data[file] = edited(path.read_bytes(), lambda _, changed=changed: changed, name=file)  # type: ignore[misc]
+            chosen += [(file, part) for part in own]
+    return data, chosen
+
+
+def can_be_called_around(part: Part) -> bool:
     """Tell an expression that can stand as an argument as it is written."""
-    return part.sort != "comprehension" or part.source[:1] in "[{"
+    if part.sort in ("tuple", "comprehension"):
+        return part.source[:1] in "([{" and is_one(part.source) and (part.sort == "tuple" or part.source[:1] != "(")
+    if part.sort == "other":
+        return not part.source.startswith(("yield", "*"))
+    return part.sort in _LOOKED_AT
 
 
-def _with_calls(text: str, parts: Sequence[Part], first: int) -> str:
+def _is_there(part: Part, lines: Sequence[str]) -> bool:
+    """Tell an expression that stands in the text as it is told."""
+    start = offset(list(lines), part.span.line, part.span.column)
+    return "".join(lines)[start : start + len(part.source)] == part.source
+
+
+def _with_calls(text: str, parts: Sequence[Part], first: int, name: str) -> str:
     """Return the text with a call around each part; the numbers begin at `first`."""
     lines = lines_of(newlines(text))
     put: list[tuple[int, int, int, str]] = []
@@ -189,7 +215,7 @@ def _with_calls(text: str, parts: Sequence[Part], first: int) -> str:
         start = offset(lines, part.span.line, part.span.column)
         end = offset(lines, part.span.end_line, part.span.end_column)
         # at one place what ends comes before what begins, the inner ends first and the outer begins first
-        put.append((start, 1, -(end - start), f"{_NAME}({first + number}, "))
+        put.append((start, 1, -(end - start), f"{name}({first + number}, "))
         put.append((end, 0, end - start, ")"))
     pieces: list[str] = []
     position = 0

@@ -9,7 +9,7 @@ import functools
 import json
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from importlib.resources import files
 from typing import Any
 
@@ -35,6 +35,14 @@ def kind_of(jam: Jam) -> str:
     return "quiet" if jam.phase == "quiet" else jam.kind or ""
 
 
+class Said(msgspec.Struct, frozen=True, array_like=True):
+    """What an edited expression gives: fails, same or other; the type of it or of the error; told words that it holds."""
+
+    word: str
+    type: str
+    told: int
+
+
 class Proposed(msgspec.Struct, frozen=True):
     """One change that is proposed: by a turn, by the kind, or by both."""
 
@@ -52,6 +60,8 @@ class Proposed(msgspec.Struct, frozen=True):
     key_rank: int = 0
     #: How it ended in the frame that failed: passes same other long; empty where it was not run there.
     here: str = ""
+    #: What its expression would give, where that was asked.
+    there: Said | None = None
 
 
 class Weigher:
@@ -81,7 +91,20 @@ class Weigher:
                 self.count.update(_WORD.findall(code.text[:left]))
                 left -= len(code.text)
         self.members = scene.members
+        #: Types of what gets past the failure in the frame that failed.
+        self.wanted: frozenset[str] = frozenset()
         self._cached: dict[tuple[object, ...], tuple[tuple[str, ...], float]] = {}
+
+    def learn(self, found: Iterable[Proposed]) -> None:
+        """Take from all that is proposed what gets past the failure: values of these types are wanted."""
+        wanted: set[str] = set()
+        for item in found:
+            if item.here == "passes" and item.made is not None and item.ground is not None and item.part is not None:
+                seen = item.ground.seen(item.part)
+                gives = seen.gives_with(item.made.turn) if seen is not None else None
+                if gives is not None:
+                    wanted.add(gives.type)
+        self.wanted = frozenset(wanted)
 
     def rank(self, place: Place) -> int:
         """Return the place's rank among the roots, from 0; LAST for one that is none, or far behind."""
@@ -122,6 +145,11 @@ class Weigher:
         if proposed.here:
             yield self._once(
                 "here", proposed.here, family, place.distance, of=lambda: _of_here(proposed.here, family, distance)
+            )
+        if proposed.there is not None:
+            said = proposed.there
+            yield self._once(
+                "there", said, family, distance, of=lambda: _of_there(said, family, distance, said.type in self.wanted)
             )
         if made.skips:
             yield self._once("skips", of=lambda: iter(("skips",)))
@@ -199,8 +227,7 @@ class Weigher:
             yield f"type told {family}"
         if len(seen.types) > 1:
             yield f"types {family}"
-        word = made.turn.partition(":")[2]
-        gives = seen.gives.get(word) or seen.gives.get("{0}" + word)
+        gives = seen.gives_with(made.turn)
         if gives is not None:
             yield "gives same" if gives.same else "gives other"
             yield f"gives {gives.type} for {seen.value.type}"
@@ -263,6 +290,19 @@ def _of_here(here: str, family: str, distance: int) -> Iterator[str]:
     yield f"here {here}"
     yield f"here {here} {family}"
     yield f"here {here} distance {distance}"
+
+
+def _of_there(said: Said, family: str, distance: int, wanted: bool) -> Iterator[str]:
+    yield f"there {said.word}"
+    yield f"there {said.word} {family}"
+    yield f"there {said.word} distance {distance}"
+    if said.word == "other":
+        yield f"there {said.type}"
+        if said.told:
+            yield "there told"
+            yield f"there told {family}"
+        yield f"there wanted {wanted}"
+        yield f"there wanted {wanted} {family}"
 
 
 def _of_part(family: str, turn: str, sort: str, role: str, type_: str) -> Iterator[str]:

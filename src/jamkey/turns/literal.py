@@ -54,7 +54,7 @@ class Literal(Plain):
                 if other != source:
                     yield Made(f"literal:{source} to {other}", part.span, other)
         if part.sort in ("list", "tuple") and part.children:
-            bare = source[:1] + source[-1:] not in ("()", "[]") or not _is_one(source)
+            bare = source[:1] + source[-1:] not in ("()", "[]") or not is_one(source)
             inner = source if bare else source[1:-1]
             opening, closing = ("", "") if bare else (source[0], source[-1])
             for turn, text in (("to list", f"[{inner}]"), ("to tuple", f"({inner})"), ("to set", "{" + inner + "}")):
@@ -71,7 +71,7 @@ class Literal(Plain):
                 yield Made("literal:reversed", part.span, opening + ", ".join(reversed(items)) + closing)
 
 
-def _is_one(source: str) -> bool:
+def is_one(source: str) -> bool:
     """Tell whether the first bracket is closed by the last sign; texts in it are not looked into."""
     depth = 0
     for place, sign in enumerate(source):

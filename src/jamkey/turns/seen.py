@@ -40,6 +40,11 @@ class Seen(msgspec.Struct, frozen=True):
     #: Form, as the words of the turns write it -> what it gives of the last value.
     gives: Mapping[str, Gives] = {}
 
+    def gives_with(self, turn: str) -> Gives | None:
+        """Return what an edit of the part gives, by its turn and word; None where that was not asked."""
+        word = turn.partition(":")[2]
+        return self.gives.get(word) or self.gives.get("{0}" + word)
+
 
 class Survey:
     """What was seen, by place in the source.

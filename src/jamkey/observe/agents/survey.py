@@ -66,7 +66,7 @@ class Survey:
         self.kinds[site][kind] = count
         keep = self.kept.get(kind)
         if keep is None:
-            keep = self.kept[kind] = not _is_used_up(kind)
+            keep = self.kept[kind] = not is_used_up(kind)
         self.last[site] = value if keep else None
         if count % 1024 == 0 and time.monotonic() > self.until:
             self.save()
@@ -86,14 +86,14 @@ class Survey:
                 sites.append([0, None, [], -1, {}])
                 continue
             try:
-                shown = self.words.describe("", last) if self.kept[kind] else {"type": _label(kind), "text": ""}
+                shown = self.words.describe("", last) if self.kept[kind] else {"type": label(kind), "text": ""}
             except Exception:
-                shown = {"type": _label(kind), "text": ""}
+                shown = {"type": label(kind), "text": ""}
             number = -1
             if self.kept[kind] and callable(last):
                 number = self._takes(last, takes, numbers)
             answers = forms.of(last, kind) if self.kept[kind] else {}
-            sites.append([count, shown, [_label(other) for other in kinds][:8], number, answers])
+            sites.append([count, shown, [label(other) for other in kinds][:8], number, answers])
         with open(self.out, "w", encoding="ascii") as handle:
             json.dump({"sites": sites, "takes": takes}, handle)
 
@@ -140,9 +140,9 @@ class _Forms:
             try:
                 given = form(_copied(value, kind))
             except Exception as error:
-                found[number] = [_label(type(error)), False, True]
+                found[number] = [label(type(error)), False, True]
                 continue
-            found[number] = [_label(type(given)), _is_same(given, value, kind), False]
+            found[number] = [label_of(given), _is_same(given, value, kind), False]
         if key is not None:
             self.known[key] = found
         return found
@@ -176,7 +176,7 @@ def _is_same(given, value, kind):
         return False  # arrays of several values: whether they differ is asked no further
 
 
-def _is_used_up(kind):
+def is_used_up(kind):
     """Tell a type whose objects are used up, closed or ended, and are not held longer than the program holds them."""
     names = set()
     for base in type.mro(kind) if kind is not type else ():
@@ -184,9 +184,18 @@ def _is_used_up(kind):
     return bool(names & {"__next__", "__await__", "__del__", "close", "__exit__", "tb_frame", "f_locals", "__traceback__"})
 
 
-def _label(kind):
+def label(kind):
     module, name = getattr(kind, "__module__", ""), getattr(kind, "__qualname__", "?")
     return name if module in ("builtins", "__main__") or not isinstance(module, str) else "%s.%s" % (module, name)
+
+
+def label_of(value):
+    """Return the name of a value's type, and the type of what an array, a column or a list holds."""
+    name = label(type(value))
+    if type(value) in (list, tuple, set) and value:
+        return "%s of %s" % (name, label(type(next(iter(value)))))
+    dtype = getattr(value, "dtype", None) if name.startswith(("numpy.", "pandas.")) else None
+    return "%s of %s" % (name, dtype) if dtype is not None else name
 
 
 def _parameters(value):

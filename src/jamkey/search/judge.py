@@ -1,0 +1,159 @@
+"""What edits would do, asked of the running program before any trial: hundreds in one more run, where a trial answers for one.
+
+An edit of a statement that failed is run in the very frame that failed: it gets past the failure there or it does not.
+Of an expression elsewhere the program says what it would give beside what it gives: whether that fails, is the same, is of
+another type, holds a word that the message tells. Neither says what follows; both are reasons to try an edit sooner or later.
+"""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterable, Mapping, Sequence
+from pathlib import Path
+
+import msgspec
+
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Part, Span
+from jamkey.search.survey import NAME, can_be_called_around, with_calls
+from jamkey.search.weights import Proposed, Said
+from jamkey.trials.warm import Warm
+from jamkey.turns.base import Ground, Made, words_told
+
+_AGENTS = Path(__file__).parent.parent / "observe" / "agents"
+#: Forms of one statement or expression, and rows that it may have.
+_MOST, _ROWS = 2500, 40
+
+
+class _Statement(msgspec.Struct):
+    """A statement that failed, or below which something failed."""
+
+    file: str
+    first: int
+    last: int
+    text: str
+    forms: list[str]
+
+
+class _Expression(msgspec.Struct):
+    """An expression that had a value."""
+
+    site: int
+    text: str
+    forms: list[str]
+
+
+def judged(
+    scene: Scene, found: Sequence[Proposed], runner: Warm, limit: float, seconds: float, base: Mapping[str, bytes] | None = None
+) -> list[Proposed]:
+    """Return what is proposed with what the running program says of it, where it can be asked.
+
+    Args:
+        scene: the failure, diagnosed, with its sources.
+        found: what is proposed for it.
+        runner: a warm interpreter of Python.
+        limit: seconds for the run.
+        seconds: for all forms together.
+        base: files that are changed already.
+    """
+    asked: dict[tuple[str, Span], _Statement | _Expression] = {}
+    places: dict[tuple[str, Span], list[int]] = {}
+    tops: dict[tuple[str, Span], Part] = {}
+    for number, item in enumerate(found):
+        made, ground = item.made, item.ground
+        if made is None or ground is None or made.more or made.skips:
+            continue
+        if _is_in_frame(ground, made):
+            span = ground.statement.span
+            text = "\n".join(ground.row(line) for line in range(span.line, span.end_line + 1))
+            whole = Span(span.line, 1, span.end_line, len(ground.row(span.end_line)) + 1)
+            key = (ground.place.file, whole)
+            if key not in asked:
+                asked[key] = _Statement(ground.place.file, span.line, span.end_line, text, [])
+        else:
+            top = _top(ground, made)
+            if top is None:
+                continue
+            key, text, whole = (ground.place.file, top.span), top.source, top.span
+            if key not in asked:
+                asked[key] = _Expression(-1, text, [])
+                tops[key] = top
+        if len(asked[key].forms) < _MOST:
+            places.setdefault(key, []).append(number)
+            asked[key].forms.append(_changed(text, whole, made.span, made.text))
+    data, chosen = with_calls(scene, runner, ((file, part) for (file, _), part in tops.items()), NAME)
+    sites = {(file, part.span): number for number, (file, part) in enumerate(chosen)}
+    for key, entry in list(asked.items()):
+        if isinstance(entry, _Expression):
+            if key in sites:
+                entry.site = sites[key]
+            else:
+                del asked[key]
+    if not asked:
+        return list(found)
+    # what failed is asked first: it says most
+    order = sorted(asked, key=lambda key: isinstance(asked[key], _Expression))
+    said = _answers([asked[key] for key in order], scene, runner, limit, seconds, {**(base or {}), **data})
+    result = list(found)
+    for key, answers in zip(order, said, strict=False):
+        for number, answer in zip(places[key], answers, strict=False):
+            if isinstance(answer, str):
+                result[number] = msgspec.structs.replace(found[number], here=answer)
+            elif answer is not None:
+                result[number] = msgspec.structs.replace(found[number], there=answer)
+    return result
+
+
+def _is_in_frame(ground: Ground, made: Made) -> bool:
+    """Tell an edit of a statement, or of a block's head, that a frame of the failure stands in."""
+    span, frame = ground.statement.span, ground.place.frame
+    if frame is None or frame.line is None or not span.holds(made.span) or span.end_line - span.line > _ROWS:
+        return False
+    return any(head.span == span for head in ground.code.heads(frame.line))
+
+
+def _top(ground: Ground, made: Made) -> Part | None:
+    """Return the outermost expression of the statement that an edit changes and that has a value of its own."""
+    for top in (*ground.statement.parts, *ground.statement.targets):
+        for part in top.walk():
+            if part.span.holds(made.span) and not ground.is_stored(part) and can_be_called_around(part):
+                return part if part.source.count("\n") <= _ROWS else None
+    return None
+
+
+def _changed(text: str, whole: Span, span: Span, new: str) -> str:
+    """Return a text that stands at `whole` with one edit at `span`."""
+    rows = text.split("\n")
+    first, last = span.line - whole.line, span.end_line - whole.line
+    start = span.column - (whole.column if first == 0 else 1)
+    end = span.end_column - (whole.column if last == 0 else 1)
+    row = rows[first][:start] + new + rows[last][end:]
+    return "\n".join((*rows[:first], row, *rows[last + 1 :]))
+
+
+def _answers(
+    asked: Iterable[_Statement | _Expression],
+    scene: Scene,
+    runner: Warm,
+    limit: float,
+    seconds: float,
+    data: Mapping[str, bytes],
+) -> list[list[str | Said | None]]:
+    out = runner.folder / "judged.json"
+    out.unlink(missing_ok=True)
+    wanted = {
+        "agent": str(shutil.copy(_AGENTS / "judge.py", runner.folder / "judge.py")),
+        "words": str(shutil.copy(_AGENTS / "survey.py", runner.folder / "survey.py")),
+        "name": NAME,
+        "out": str(out),
+        "seconds": seconds,
+        "project": str(runner.place.project),
+        "told": words_told(scene),
+        "asked": list(asked),
+    }
+    if runner.run(data, limit + seconds, wanted) is None:
+        return []
+    try:
+        return msgspec.json.decode(out.read_bytes(), type=list[list[str | Said | None]])
+    except (OSError, msgspec.MsgspecError):
+        return []
