@@ -129,7 +129,7 @@ def looked_at(scene: Scene, target: Target | None, sources: Sources) -> list[Pro
     """Return all that is proposed, with what the running program says of it, as the search asks for it."""
     if target is None or not target.is_python or not can_be_warm(target) or sources.root is None:
         return gathered(scene, seconds=8.0)
-    with warm(sources.root, target, stdin=b"", limit=10.0, unguarded=False, load=libraries(sources)) as runner:
+    with warm(sources.root, target, stdin=b"", unguarded=False, load=libraries(sources)) as runner:
         if runner is None or not runner.ready():
             return gathered(scene, seconds=8.0)
         found = gathered(scene, seconds=8.0, survey=survey(scene, runner, 10.0))

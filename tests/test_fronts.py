@@ -28,9 +28,9 @@ SOURCE = """public class Gain {
 
 
 @contextmanager
-def begun(folder: Path, monkeypatch: pytest.MonkeyPatch, command: str = COMMAND, limit: float = 10.0) -> Iterator[Warm]:
+def begun(folder: Path, monkeypatch: pytest.MonkeyPatch, command: str = COMMAND) -> Iterator[Warm]:
     monkeypatch.chdir(folder)
-    with warm(folder, command_target(["sh", "-c", command]), stdin=b"", limit=limit, unguarded=False, load=()) as runner:
+    with warm(folder, command_target(["sh", "-c", command]), stdin=b"", unguarded=False, load=()) as runner:
         assert runner is not None
         assert runner.ready()
         yield runner
@@ -70,7 +70,7 @@ def test_a_warm_compiler_says_what_the_compiler_says(folder: Path, monkeypatch: 
 
 
 def test_a_trial_that_is_broken_off_leaves_no_answer_behind(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    with begun(folder, monkeypatch, limit=6.0) as runner:
+    with begun(folder, monkeypatch) as runner:
         assert runner.run({"Gain.java": SOURCE.replace("System.exit(3)", "for (int i = 0; i < 1; ) {}").encode()}, 6.0).limit  # type: ignore[union-attr]
         assert [ran(runner).status for _ in range(2)] == [3, 3]
 
@@ -90,7 +90,7 @@ def test_one_file_is_compiled_and_run(project: Project, monkeypatch: pytest.Monk
     folder = project({"Gain.java": text + "class Other {}\n"})
     monkeypatch.chdir(folder)
     target = command_target(["java", "Gain.java", "two", "words here"])
-    with warm(folder, target, stdin=b"", limit=10.0, unguarded=False, load=()) as runner:
+    with warm(folder, target, stdin=b"", unguarded=False, load=()) as runner:
         assert runner is not None
         assert runner.ready()
         good = ran(runner, text)

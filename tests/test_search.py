@@ -186,7 +186,7 @@ def test_a_warm_interpreter_runs_and_puts_back(project: Project, monkeypatch: py
     folder = project({"report.py": source, "kept.txt": "old"})
     monkeypatch.chdir(folder)
     target = script_target("report.py", [], python=sys.executable)
-    with warm(folder, target, stdin=b"oak\n", limit=5.0, unguarded=False, load=()) as runner:
+    with warm(folder, target, stdin=b"oak\n", unguarded=False, load=()) as runner:
         assert runner is not None
         assert runner.ready()
         for _ in range(3):

@@ -70,7 +70,7 @@ def at_work(folder: Path, target: Target, stdin: bytes = b"") -> Iterator[tuple[
     jam = main_jam(run_captured(target, folder, stdin=stdin))
     assert jam is not None
     sources = Sources(folder)
-    with warm(folder, target, stdin=stdin, limit=20, unguarded=False, load=libraries(sources)) as runner:
+    with warm(folder, target, stdin=stdin, unguarded=False, load=libraries(sources)) as runner:
         assert runner is not None and runner.ready()
         yield Scene(diagnose(jam, sources), sources), runner
 
@@ -259,7 +259,7 @@ def test_looking_changes_nothing(case: Path, tmp_path: Path, monkeypatch: pytest
     if jam is None or jam.snag is None:
         pytest.skip("it needs what is not here")
     sources = Sources(folder)
-    with warm(folder, target, stdin=stdin, limit=20, unguarded=False, load=libraries(sources)) as runner:
+    with warm(folder, target, stdin=stdin, unguarded=False, load=libraries(sources)) as runner:
         assert runner is not None and runner.ready()
         before = runner.run({}, 20)
         monkeypatch.setattr(Warm, "run", run)

@@ -225,7 +225,6 @@ class _Runners:
                             self.bench.root,
                             self.bench.target,
                             stdin=self.bench.first.stdin,
-                            limit=self.limit,
                             unguarded=self.bench.unguarded,
                             load=load,
                         )

@@ -15,7 +15,7 @@ import msgspec
 
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
-from jamkey.search.survey import NAME, can_be_called_around, with_calls
+from jamkey.search.survey import NAME, can_be_called_around, seconds_of, with_calls
 from jamkey.search.weights import Proposed, Said
 from jamkey.trials.warm import Warm
 from jamkey.turns.base import Ground, Made, words_told
@@ -146,6 +146,7 @@ def _answers(
         "words": str(shutil.copy(_AGENTS / "survey.py", runner.folder / "survey.py")),
         "name": NAME,
         "out": str(out),
+        "run": seconds_of(scene, limit),
         "seconds": seconds,
         "project": str(runner.place.project),
         "told": words_told(scene),

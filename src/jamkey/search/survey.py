@@ -34,8 +34,8 @@ _LOOKED_AT = frozenset(
     ("name", "member", "index", "call", "binary", "compare", "unary", "list", "dict", "set", "comprehension")
 )
 _MOST = 1200
-#: Seconds after which what was seen is written although the program goes on, as a share of the limit.
-_SHARE = 0.5
+#: Share of the limit after which the program is asked although it goes on; seconds where it would never end.
+_SHARE, _ENDLESS = 0.5, 1.0
 
 
 class _Described(msgspec.Struct):
@@ -74,7 +74,7 @@ def survey(scene: Scene, runner: Warm, limit: float, base: Mapping[str, bytes] |
     data, chosen = with_calls(scene, runner, looked_at, NAME)
     if not chosen:
         return Survey(way, {})
-    answer = _asked(runner, {**(base or {}), **data}, len(chosen), limit)
+    answer = _asked(runner, {**(base or {}), **data}, len(chosen), limit, seconds_of(scene, limit))
     if answer is None:
         return Survey(way, {})
     forms = _forms()
@@ -98,19 +98,25 @@ def survey(scene: Scene, runner: Warm, limit: float, base: Mapping[str, bytes] |
     return Survey(way, seen)
 
 
-def _asked(runner: Warm, data: Mapping[str, bytes], sites: int, limit: float) -> _Answer | None:
+def seconds_of(scene: Scene, limit: float) -> float:
+    """Return how long the program is run before it is asked, where it does not end by itself."""
+    return min(_ENDLESS, limit) if scene.jam.phase == "hang" else limit * _SHARE
+
+
+def _asked(runner: Warm, data: Mapping[str, bytes], sites: int, limit: float, seconds: float) -> _Answer | None:
     out = runner.folder / "survey.json"
+    out.unlink(missing_ok=True)
     wanted = {
         "agent": shutil.copy(_AGENTS / "survey.py", runner.folder / "survey.py"),
         "words": shutil.copy(_AGENTS / "agent.py", runner.folder / "words.py"),
         "name": NAME,
         "out": str(out),
-        "seconds": limit * _SHARE,
+        "seconds": seconds,
         "sites": sites,
         "forms": [_of_value(form) for form in _forms()],
     }
     wanted = {name: str(word) if isinstance(word, Path) else word for name, word in wanted.items()}
-    if runner.run(data, limit, wanted) is None:
+    if runner.run(data, min(limit, seconds + 5.0), wanted) is None:
         return None
     try:
         return msgspec.json.decode(out.read_bytes(), type=_Answer)

@@ -71,7 +71,8 @@ class Warm:
         self._number += 1
         files = {str(self.place.project / name): data.decode("latin-1") for name, data in texts.items()}
         with (self.folder / "asked.jsonl").open("ab") as asked:
-            asked.write(msgspec.json.encode({"id": self._number, "files": files, "prepare": prepare}) + b"\n")
+            wanted = {"id": self._number, "files": files, "limit": limit, "prepare": prepare}
+            asked.write(msgspec.json.encode(wanted) + b"\n")
         answer = self._next(limit + 5.0)
         return answer if answer is not None and answer.id == self._number else None
 
@@ -123,16 +124,13 @@ def _words(target: Target) -> tuple[str, str, list[str]] | None:
 
 
 @contextmanager
-def warm(
-    root: Path, target: Target, *, stdin: bytes, limit: float, unguarded: bool, load: Iterable[str]
-) -> Iterator[Warm | None]:
+def warm(root: Path, target: Target, *, stdin: bytes, unguarded: bool, load: Iterable[str]) -> Iterator[Warm | None]:
     """Give a warm interpreter for a target, or None where it cannot be had.
 
     Args:
         root: the project folder.
         target: a script, or a module run with `-m`.
         stdin: what each trial may read.
-        limit: seconds for one trial.
         unguarded: run it also where nothing holds it.
         load: libraries to import once.
     """
@@ -163,7 +161,6 @@ def warm(
             "path": os.path.dirname(whole) if whole else str(place.project),
             "load": sorted(load),
             "stdin": str(folder / "stdin"),
-            "limit": limit,
             "fronts": ahead,
         }
         (folder / "setup.json").write_bytes(msgspec.json.encode(setup))

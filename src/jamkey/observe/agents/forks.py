@@ -5,11 +5,11 @@ Run by path in the user's interpreter; for a program of another runtime in ours:
     python forks.py FOLDER
 
 FOLDER is ours. `setup.json` in it says what to run: {"script", "argv", "module", "command", "project", "path",
-"load", "stdin", "limit", "fronts"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`,
-{"id", "files": {path: text}, "prepare": null}, is one run: the files are put in place, a child runs the script, the files are
-put back as they were, also those that the script has changed, and one line is added to `ran.jsonl`: {"id", "status",
-"seconds", "stdout", "stderr", "limit"}. A file named `end` ends it. What cannot be put back ends it too, with {"id":
-null, "why": ...}: then a new place is needed.
+"load", "stdin", "fronts"}. The libraries in `load` are imported once; then every line that appears in `asked.jsonl`,
+{"id", "files": {path: text}, "limit", "prepare"}, is one run: the files are put in place, a child runs the script, the
+files are put back as they were, also those that the script has changed, and one line is added to `ran.jsonl`: {"id",
+"status", "seconds", "stdout", "stderr", "limit"}. A file named `end` ends it. What cannot be put back ends it too, with
+{"id": null, "why": ...}: then a new place is needed.
 
 Where `prepare` is {"agent": path, ...}, the child loads that file first and calls its `prepare` with it;
 what that returns is called with the error, where the script fails.
@@ -159,7 +159,7 @@ def _prepare(wanted):
     return agent.prepare(wanted)
 
 
-def _child(setup, out, err, prepare=None):
+def _child(setup, out, err, prepare):
     os.setsid()
     for handle, path, flags in (
         (0, setup["stdin"], os.O_RDONLY),
@@ -252,17 +252,17 @@ class Fronts:
             self.start()
 
 
-def _one(setup, fronts, out, err, ours, prepare=None):
+def _one(setup, fronts, out, err, ours, wanted):
     """Run a child to its end; return its status and whether the limit ended it."""
     child = os.fork()
     if child == 0:
         try:
             for file in ours:
                 file.close()
-            _child(setup, out, err, prepare)
+            _child(setup, out, err, wanted["prepare"])
         finally:
             os._exit(121)
-    return _waited(child, setup["limit"], fronts)
+    return _waited(child, wanted["limit"], fronts)
 
 
 def _read(path):
@@ -321,9 +321,9 @@ def _serve(folder, setup, project, fronts):
         start = last = time.monotonic()
         project.put(wanted["files"])
         helped = fronts.helper
-        status, limit = _one(setup, fronts, out, err, (asked, ran), wanted.get("prepare"))
+        status, limit = _one(setup, fronts, out, err, (asked, ran), wanted)
         if fronts.helper is not helped:
-            status, limit = _one(setup, fronts, out, err, (asked, ran))
+            status, limit = _one(setup, fronts, out, err, (asked, ran), wanted)
         if limit:
             fronts.again()
         answer = {"id": wanted["id"], "status": status, "limit": limit, "seconds": time.monotonic() - start}

@@ -53,6 +53,7 @@ class Judge:
     def __init__(self, wanted):
         self.wanted = wanted
         self.pid = os.getpid()
+        self.until = time.monotonic() + wanted["run"]
         self.counts = {}
         self.names = {}
         self.kept = {}
@@ -68,6 +69,9 @@ class Judge:
     def seen(self, site, value):
         """Keep the names as they are after an expression, and give its value back."""
         count = self.counts[site] = self.counts.get(site, 0) + 1
+        if count % 256 == 0 and time.monotonic() > self.until and os.getpid() == self.pid:
+            self.answer()
+            os._exit(0)  # nothing more is wanted of this run
         if count <= _OFTEN or not count & (count - 1):
             frame = sys._getframe(1)
             local = {name: self._copied(own) for name, own in frame.f_locals.items() if self._keeps(own)}
