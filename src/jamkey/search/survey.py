@@ -23,6 +23,7 @@ from jamkey.model import Value
 from jamkey.text import edited, lines_of, newlines, offset
 from jamkey.trials.warm import Warm
 from jamkey.turns.base import words_of
+from jamkey.turns.convert import filled_in
 from jamkey.turns.literal import is_one
 from jamkey.turns.seen import Gives, Seen, Survey, Taken
 
@@ -113,7 +114,7 @@ def _asked(runner: Warm, data: Mapping[str, bytes], sites: int, limit: float, se
         "out": str(out),
         "seconds": seconds,
         "sites": sites,
-        "forms": [_of_value(form) for form in _forms()],
+        "forms": [filled_in(form, "_v") for form in _forms()],
     }
     wanted = {name: str(word) if isinstance(word, Path) else word for name, word in wanted.items()}
     if runner.run(data, min(limit, seconds + 5.0), wanted) is None:
@@ -127,11 +128,7 @@ def _asked(runner: Warm, data: Mapping[str, bytes], sites: int, limit: float, se
 @functools.cache
 def _forms() -> list[str]:
     words = words_of("python")
-    return [*words.get("wraps", ()), *("{0}" + tail for tail in words.get("tails", ()))]
-
-
-def _of_value(form: str) -> str:
-    return form.replace("{{", "\0").replace("}}", "\1").replace("{0}", "_v").replace("\0", "{").replace("\1", "}")
+    return [*words.get("wraps", ()), *("{0}" + tail for tail in words.get("tails", ())), *words.get("asked", ())]
 
 
 def _stored(text: str) -> list[Span]:

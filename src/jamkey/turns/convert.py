@@ -9,6 +9,8 @@ from jamkey.turns.base import Ground, Made, Plain
 from jamkey.turns.seen import Gives
 
 _TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple", "dict", "set", "comprehension")
+#: Columns of a table that are looked at.
+_COLUMNS = 8
 _SPREAD = ("binary", "compare", "unary", "choice")
 
 
@@ -35,7 +37,13 @@ class Convert(Plain):
             if word.strip("\"'`") == "{0}" and part.sort != "name":
                 continue
             tight = f"({part.source})" if loose and not word.endswith(")") and not word.endswith("]") else part.source
-            yield Made(f"convert:{word}", part.span, word.replace("{{", "{").replace("}}", "}").replace("{0}", tight))
+            yield Made(f"convert:{word}", part.span, filled_in(word, tight))
+        for word in ground.words.get("asked", ()):
+            given = gives.get(word)
+            if given is not None and not given.fails and not given.same:
+                tight = f"({part.source})" if loose else part.source
+                yield Made(f"asked:{word}", part.span, filled_in(word, tight))
+        yield from _of_columns(part, ground)
         if part.sort in ("text", "literal") and part.source[:1].isdigit():
             return
         if part.sort in ("name", "member", "index", "call"):
@@ -95,6 +103,27 @@ class Brackets(Plain):
                         yield Made(
                             "brackets:other", part.span, f"({next_to.source}{between}{first.source}){within}{second.source}"
                         )
+
+
+def _of_columns(part: Part, ground: Ground) -> Iterator[Made]:
+    """Propose what is done with one column of a table that the part was seen to hold; told ones come first."""
+    value = ground.value(part)
+    if value is None or not value.type.endswith(".DataFrame") or part.sort in ("binary", "compare"):
+        return
+    columns = sorted((name for name in value.members if '"' not in name), key=lambda name: name not in ground.told)[:_COLUMNS]
+    told = [word for word in ground.told if '"' not in word and word not in value.members][:2]
+    for word in ground.words.get("of_column", ()):
+        for column in columns:
+            for other in told if "{1}" in word else ("",):
+                yield Made(f"of column:{word}", part.span, part.source + filled_in(word, column, other))
+
+
+def filled_in(word: str, *pieces: str) -> str:
+    """Return a word of the table with its holes filled."""
+    text = word.replace("{{", "\0").replace("}}", "\1")
+    for number, piece in enumerate(pieces):
+        text = text.replace(f"{{{number}}}", piece)
+    return text.replace("\0", "{").replace("\1", "}")
 
 
 def _fails(given: Gives | None) -> bool:

@@ -120,6 +120,10 @@ class Names(Plain):
         ):
             if other != word:
                 yield Made(f"text:{turn}", part.span, f"{quote}{other}{quote}")
+        for group in ground.words.get("alike", ()):
+            for other in group if word in group else ():
+                if other != word:
+                    yield Made(f"text:{word} to {other}", part.span, f"{quote}{other}{quote}")
         for index, sign in enumerate(word):
             for new in _SIGNS.get(sign, ""):
                 if len(word) <= 24:

@@ -258,9 +258,12 @@ def _is_same(given, value):
 
 
 def _pieces(value):
-    """Return the texts that a value holds: itself, its items, its keys, the names of its columns."""
+    """Return the texts that a value holds: itself, its items, its keys, the names of its columns and rows."""
     found = set()
-    for level in (value, getattr(value, "columns", ())):
+    levels = [value]
+    if (type(value).__module__ or "").startswith("pandas."):
+        levels += [getattr(value, "columns", ()), getattr(value, "index", ())]
+    for level in levels:
         if isinstance(level, str):
             found.add(level)
         elif isinstance(level, (list, tuple, set, frozenset, dict)) or hasattr(type(level), "tolist"):
