@@ -133,7 +133,7 @@ def looked_at(scene: Scene, target: Target | None, sources: Sources) -> list[Pro
         if runner is None or not runner.ready():
             return gathered(scene, seconds=8.0)
         found = gathered(scene, seconds=8.0, survey=survey(scene, runner, 10.0))
-        return judged(scene, found, runner, 10.0, 4.0)
+        return judged(scene, found, runner, 10.0, 2.0)
 
 
 def fixed_texts(folder: Path) -> dict[str, str]:

@@ -30,6 +30,10 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     last_call_spreads: bool = False
     #: A function that ends without giving anything back gives nothing, and nobody says so.
     silent_without_return: bool = False
+    #: A function without a word for it gives back its last expression.
+    gives_its_last: bool = False
+    #: A name that a function sets is its own without a declaration.
+    own_by_setting: bool = False
     #: A function gives back what its output names hold.
     output_names: bool = False
     #: Words with which a line raises a failure of its own.
@@ -102,7 +106,7 @@ _TRAITS = {
     "c": Traits(counts_arguments=True, checked_build=True, compiler_proposes=True),
     "objective-c": Traits(sends_in_brackets=True),
     "swift": Traits(counts_arguments=True, heads_name_types=True),
-    "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True),
+    "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True, gives_its_last=True, own_by_setting=True),
     "lua": Traits(
         drops_arguments=True,
         last_call_spreads=True,

@@ -13,15 +13,12 @@ import msgspec
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
 from jamkey.languages.token_shapes import Grammar
+from jamkey.languages.traits import traits_of
 from jamkey.languages.tree_statements import TYPES, TreeStatements
 from jamkey.languages.trees import parser
 
 #: Characters of a source.
 _LONGEST = 400_000
-#: Languages in which a name that is set is the function's own without a declaration.
-_OWN_BY_SETTING = frozenset(["julia"])
-#: Languages in which a function without a word gives back its last expression.
-_GIVES_ITS_LAST = frozenset(["julia"])
 _PARAMETERS = frozenset(["parameter", "method_parameter"])
 
 
@@ -89,7 +86,7 @@ class TreeCode(TreeStatements):
             whole = body if body is not None else node
             yields = tuple(self._given(whole, "yield_expression"))
             returns = yields or tuple(self._given(whole, "return"))
-            if self._lexer in _GIVES_ITS_LAST:
+            if traits_of(self._lexer).gives_its_last:
                 returns += tuple(self._last_value(whole))
             span = self.span(node)
             first = self.span(body).line if body is not None else span.line
@@ -174,7 +171,7 @@ class TreeCode(TreeStatements):
         free: list[Definition] = []
         for node in self._walk(self.root):
             made = [item for item in self._defined(node) if item.span not in params]
-            if node.type in self.means.sets and not self._declares(node) and self._lexer not in _OWN_BY_SETTING:
+            if node.type in self.means.sets and not self._declares(node) and not traits_of(self._lexer).own_by_setting:
                 free += made
             else:
                 known |= {(item.scope, item.name) for item in made}

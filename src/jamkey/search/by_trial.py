@@ -35,6 +35,7 @@ from jamkey.search.compiler_asked import keys_of_compiler
 from jamkey.search.judge import judged
 from jamkey.search.outputs import Output, bonus, is_uncalled, later, loses, none_right, weigh
 from jamkey.search.survey import survey
+from jamkey.search.titles import title_of
 from jamkey.search.weights import Proposed
 from jamkey.settings import Settings
 from jamkey.text import edited, shorten
@@ -166,16 +167,10 @@ def _of_candidate(candidate: Candidate) -> Tried:
     made, place = candidate.made, candidate.place
     if made is None or place is None:
         raise ValueError("a candidate is made by a turn or a kind")
-    before, after = " ".join(candidate.before.split()), " ".join(made.text.split())
-    where = f"on line {made.span.line} of {place.file}"
-    if made.more and not after:
-        title = f"Move `{shorten(before, 60)}` from line {made.span.line} to line {made.more[0][1].line} of {place.file}"
-    elif not before:
-        title = f"Put in `{shorten(after, 60)}` {where}"
-    elif not after:
-        title = f"Leave out `{shorten(before, 60)}` {where}"
-    else:
-        title = f"Write `{shorten(after, 60)}` instead of `{shorten(before, 60)}` {where}"
+    title = title_of(candidate.before, made.text, place.file, made.span.line)
+    if made.more and not made.text.strip():
+        moved = shorten(" ".join(candidate.before.split()), 60)
+        title = f"Move `{moved}` from line {made.span.line} to line {made.more[0][1].line} of {place.file}"
     mark = zlib.crc32(repr((made.text, made.more)).encode())
     key = Key(
         id=f"{made.turn.partition(':')[0]}-{made.span.line}-{made.span.column}-{mark}",

@@ -13,7 +13,8 @@ from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
 from jamkey.model import Edit, Jam, Key
 from jamkey.observe.target import Target
-from jamkey.text import decode, plain, shorten
+from jamkey.search.titles import title_of
+from jamkey.text import decode, plain
 from jamkey.trials.scratch import scratch
 
 #: What makes the compiler tell edits, and a line that does.
@@ -84,11 +85,7 @@ def _edit(match: re.Match[str], here: Path, sources: Sources) -> Edit | None:
 def _title(edit: Edit, sources: Sources) -> str:
     rows = (sources.text(edit.file) or "").split("\n")
     before = rows[edit.line - 1][edit.column - 1 : edit.end_column - 1] if edit.line == edit.end_line else ""
-    after = shorten(" ".join(plain(edit.new_text).split()), 60)
-    where = f"on line {edit.line} of {edit.file}"
-    if not before:
-        return f"Put in `{after}` {where}"
-    return f"Write `{after}` instead of `{before}` {where}" if after else f"Leave out `{before}` {where}"
+    return title_of(before, plain(edit.new_text), edit.file, edit.line)
 
 
 def _unescaped(text: str) -> str:
