@@ -93,11 +93,14 @@ class Weigher:
         self.members = scene.members
         #: Types of what gets past the failure in the frame that failed.
         self.wanted: frozenset[str] = frozenset()
+        #: How many edits do.
+        self.passing = ""
         self._cached: dict[tuple[object, ...], tuple[tuple[str, ...], float]] = {}
 
     def learn(self, found: Iterable[Proposed]) -> None:
         """Take from all that is proposed what gets past the failure: values of these types are wanted."""
         wanted: set[str] = set()
+        self.passing = _some(sum(item.here == "passes" for item in found))
         for item in found:
             if item.here == "passes" and item.made is not None and item.ground is not None and item.part is not None:
                 seen = item.ground.seen(item.part)
@@ -286,10 +289,15 @@ def _crossed(family: str, turn: str, near: str, rank: int, distance: int, how: s
     yield f"turn {turn} near {near}"
 
 
-def _of_here(here: str, family: str, distance: int) -> Iterator[str]:
+def _some(count: int) -> str:
+    return "one" if count <= 2 else "few" if count <= 8 else "some" if count <= 40 else "many"
+
+
+def _of_here(here: str, family: str, distance: int, passing: str) -> Iterator[str]:
     yield f"here {here}"
     yield f"here {here} {family}"
     yield f"here {here} distance {distance}"
+    yield f"here {here} of {passing}"
 
 
 def _of_there(said: Said, family: str, distance: int, wanted: bool) -> Iterator[str]:

@@ -212,6 +212,11 @@ class Ground:
         return ";" if row.endswith(";") else ""
 
 
+def names_in(value: Value) -> list[str]:
+    """Return the names that a value has: attributes, keys of a mapping, columns of a table."""
+    return [member.strip("'\"") for member in value.members]
+
+
 def words_told(scene: Scene) -> list[str]:
     """Return the words that the message quotes, and those of its facts that name something, without the file names."""
     found = [*_QUOTED.findall((scene.jam.wording or "")[:2000])]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from jamkey.languages.base import Part
-from jamkey.turns.base import Ground, Made, Plain
+from jamkey.turns.base import Ground, Made, Plain, names_in
 from jamkey.turns.seen import Gives
 
 _TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple", "dict", "set", "comprehension")
@@ -110,8 +110,9 @@ def _of_columns(part: Part, ground: Ground) -> Iterator[Made]:
     value = ground.value(part)
     if value is None or not value.type.endswith(".DataFrame") or part.sort in ("binary", "compare"):
         return
-    columns = sorted((name for name in value.members if '"' not in name), key=lambda name: name not in ground.told)[:_COLUMNS]
-    told = [word for word in ground.told if '"' not in word and word not in value.members][:2]
+    names = names_in(value)
+    columns = sorted((name for name in names if '"' not in name), key=lambda name: name not in ground.told)[:_COLUMNS]
+    told = [word for word in ground.told if '"' not in word and word not in names][:2]
     for word in ground.words.get("of_column", ()):
         for column in columns:
             for other in told if "{1}" in word else ("",):

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from rapidfuzz.distance import DamerauLevenshtein
 
 from jamkey.languages.base import Part, Span
-from jamkey.turns.base import Ground, Made, Plain
+from jamkey.turns.base import Ground, Made, Plain, names_in
 
 _MOST = 24
 #: A directive of a format, or a word.
@@ -76,7 +76,7 @@ class Names(Plain):
     def _member(self, part: Part, ground: Ground) -> Iterator[Made]:
         owner = part.child("object")
         value = ground.value(owner) if owner is not None else None
-        known = set(value.members) if value is not None else set()
+        known = set(names_in(value)) if value is not None else set()
         if value is not None:
             for name in ground.members_of(value.type):
                 if name != part.name:
@@ -102,7 +102,7 @@ class Names(Plain):
         known: dict[str, None] = {}
         for frame in ground.scene.jam.frames:
             for value in frame.values:
-                known.update(dict.fromkeys(value.members))
+                known.update(dict.fromkeys(names_in(value)))
         known.update(dict.fromkeys(sorted(ground.scene.members)))
         known.update(dict.fromkeys(ground.told))
         for name in ground.residues:
