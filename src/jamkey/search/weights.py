@@ -147,7 +147,11 @@ class Weigher:
         )  # fmt: skip
         if proposed.here:
             yield self._once(
-                "here", proposed.here, family, place.distance, of=lambda: _of_here(proposed.here, family, distance)
+                "here",
+                proposed.here,
+                family,
+                place.distance,
+                of=lambda: _of_here(proposed.here, family, distance, self.passing),
             )
         if proposed.there is not None:
             said = proposed.there
