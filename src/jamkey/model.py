@@ -114,6 +114,8 @@ class Root(Struct, frozen=True, kw_only=True):
     steps: tuple[Step, ...] = ()
     #: 0 to 1.
     confidence: float = 0.5
+    #: How it is known: watched (in a run), followed (in the source), data, search (an edit here makes it run), text.
+    known: str = ""
 
 
 class Edit(Struct, frozen=True, kw_only=True):

@@ -19,8 +19,9 @@ from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
 from jamkey.kinds.claims import is_true, true_part
 from jamkey.kinds.judge import sound_keys
+from jamkey.languages import is_source
 from jamkey.languages.traits import traits_of
-from jamkey.model import Frame, Jam, Key, Link
+from jamkey.model import Frame, Jam, Key, Link, Root
 from jamkey.phrases import classify, is_fallback, is_worded
 from jamkey.phrases.signs import kind_by_signs
 from jamkey.readers import read_all
@@ -195,12 +196,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     )
     return msgspec.structs.replace(
         jam,
-        roots=tuple(
-            root
-            if is_true(root.reason, jam.frames)
-            else msgspec.structs.replace(root, reason="the way of the value leads here")
-            for root in roots
-        ),
+        roots=tuple(_as_known(root, jam) for root in roots),
         meaning=true_part(found.meaning, jam.frames, kind.about) + _how_placed(jam),
         causes=tuple(cause for cause in dict.fromkeys(found.causes) if is_true(cause, jam.frames))[:4],
         look_at=true_part(found.look_at, jam.frames),
@@ -208,6 +204,13 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         left_out=tuple(sources.left_out),
         keys=tuple(keys),
     )
+
+
+def _as_known(root: Root, jam: Jam) -> Root:
+    """Return a root with how it is known, and without a reason that the captured values deny."""
+    known = root.known or ("text" if jam.phase == "compile" else "followed" if is_source(root.file) else "data")
+    reason = root.reason if is_true(root.reason, jam.frames) else "the way of the value leads here"
+    return msgspec.structs.replace(root, known=known, reason=reason)
 
 
 def _how_placed(jam: Jam) -> str:

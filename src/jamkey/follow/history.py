@@ -65,6 +65,7 @@ def with_history(jam: Jam, changes: Sequence[Change], sources: Sources) -> Jam:
                 line=last.line,
                 steps=steps,
                 confidence=0.9,
+                known="watched",
                 reason=f"`{last.name}` became {last.new} here in the recorded run{times}",
             )
         )
@@ -73,7 +74,7 @@ def with_history(jam: Jam, changes: Sequence[Change], sources: Sources) -> Jam:
     for root in jam.roots:
         touched = {(step.file, step.line) for step in root.steps} | {(root.file, root.line)}
         if touched & recorded:
-            merged.append(msgspec.structs.replace(root, confidence=max(root.confidence, 0.97)))
+            merged.append(msgspec.structs.replace(root, confidence=max(root.confidence, 0.97), known="watched"))
         else:
             merged.append(root)
     known = {(root.file, root.line) for root in merged}

@@ -160,7 +160,9 @@ def judged(jam: Jam) -> Jam:
         return jam
     edit = best.edits[0]
     known = next((root for root in jam.roots if (root.file, root.line) == (edit.file, edit.line)), None)
-    first = known or Root(file=edit.file, line=edit.line, column=edit.column, reason="changed here, it prints what it should")
+    first = known or Root(
+        file=edit.file, line=edit.line, column=edit.column, reason="changed here, it prints what it should", known="search"
+    )
     rest = tuple(root for root in jam.roots if root is not known)
     return msgspec.structs.replace(jam, roots=(msgspec.structs.replace(first, confidence=0.97), *rest))
 

@@ -32,6 +32,7 @@ from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, read
 from jamkey.search.candidates import MOST, Candidate, candidates
 from jamkey.search.compiler_asked import keys_of_compiler
+from jamkey.search.first_seen import first_seen
 from jamkey.search.judge import judged
 from jamkey.search.outputs import Output, bonus, is_uncalled, later, loses, none_right, weigh
 from jamkey.search.survey import survey
@@ -63,6 +64,8 @@ _AT_LEAST = 0.8
 _TELLING = math.log(0.02)
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
+#: Confidence of the place where a bad value was first held, before what trials say.
+_WATCHED = 0.4
 #: Seconds for asking the running program what edits would do.
 _ASKED = 2.0
 #: Tries after the first that prints what it should.
@@ -101,6 +104,8 @@ class Found:
     #: (file, line) -> share of what is likely.
     lines: dict[tuple[str, int], float] = field(default_factory=dict)
     tried: int = 0
+    #: Where the bad value was first held while the program was watched.
+    watched: Root | None = None
     #: Keys that were tried and with which the program does not run.
     failed: set[str] = field(default_factory=set)
 
@@ -148,7 +153,9 @@ def search(
                 done += runners.all([item for item in wanted if id(item) not in tried], until, progress)
     # where something was refused, nobody knows which trial failed for that
     failed = set() if runners.refused else {item.key.id for item in done if not item.runs}
-    return _judged(bench, [item for item in done if item.runs], len(done), failed)
+    made = _judged(bench, [item for item in done if item.runs], len(done), failed)
+    made.watched = runners.watched
+    return made
 
 
 def _names_gone(texts: dict[str, str], sources: Sources) -> int:
@@ -202,6 +209,8 @@ class _Runners:
         self._tried = 0
         #: When single edits began to be tried; of what goes on behind one none is likely enough to be given up early.
         self.began: float | None = time.monotonic()
+        #: Where the value that met the failure was first held.
+        self.watched: Root | None = None
         #: Whether any quick trial was refused something; known when the interpreters have ended.
         self.refused = False
         #: Whether what runs or gets past the failure was so likely, in the last round, that it ended.
@@ -251,6 +260,8 @@ class _Runners:
             return judged(scene, found, runner, limit, _ASKED, data)
 
         looked = survey(scene, runner, limit, data)
+        if base is None:
+            self.watched = first_seen(scene, looked)
         return [_of_candidate(item) for item in candidates(scene, seconds=seconds, most=most, survey=looked, judged=asked)]
 
     def __exit__(self, *error: object) -> None:
@@ -506,18 +517,29 @@ def roots_with(jam: Jam, found: Found) -> tuple[Root, ...]:
         jam: diagnosed.
         found: by the search for its keys.
     """
-    best = max(found.lines.values(), default=0.0)
-    if not best:
-        return jam.roots
     made: list[Root] = []
     own = {(root.file, root.line): root for root in jam.roots}
+    if found.watched is not None:
+        at = (found.watched.file, found.watched.line)
+        before = own.pop(at, None)
+        sure = max(before.confidence, _WATCHED) if before is not None else _WATCHED
+        steps = before.steps if before is not None else ()
+        own = {at: msgspec.structs.replace(found.watched, confidence=sure, steps=steps), **own}
+    if not max(found.lines.values(), default=0.0):
+        return tuple(sorted(own.values(), key=lambda root: -root.confidence))
     for (file, line), share in found.lines.items():
         root = own.pop((file, line), None)
         if root is not None:
             made.append(msgspec.structs.replace(root, confidence=_joined(root.confidence, share)))
         elif share >= 0.02:
             made.append(
-                Root(file=file, line=line, reason="a small edit here makes the program run", confidence=_joined(0.0, share))
+                Root(
+                    file=file,
+                    line=line,
+                    reason="a small edit here makes the program run",
+                    confidence=_joined(0.0, share),
+                    known="search",
+                )
             )
     made += [msgspec.structs.replace(root, confidence=_joined(root.confidence, 0.0)) for root in own.values()]
     return tuple(sorted(made, key=lambda root: -root.confidence))

@@ -15,7 +15,7 @@ import msgspec
 
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
-from jamkey.search.survey import NAME, can_be_called_around, seconds_of, with_calls
+from jamkey.search.survey import MORE, NAME, can_be_called_around, seconds_of, with_calls
 from jamkey.search.weights import Proposed, Said
 from jamkey.trials.warm import Warm
 from jamkey.turns.base import Ground, Made, words_told
@@ -152,7 +152,7 @@ def _answers(
         "told": words_told(scene),
         "asked": list(asked),
     }
-    if runner.run(data, limit + seconds, wanted) is None:
+    if runner.run(data, limit + seconds + MORE, wanted) is None:
         return []
     try:
         return msgspec.json.decode(out.read_bytes(), type=list[list[str | Said | None]])

@@ -25,7 +25,7 @@ from jamkey.trials.warm import Warm
 from jamkey.turns.base import words_of
 from jamkey.turns.convert import filled_in
 from jamkey.turns.literal import is_one
-from jamkey.turns.seen import Gives, Seen, Survey, Taken
+from jamkey.turns.seen import Gives, Held, Seen, Survey, Taken
 
 _AGENTS = Path(__file__).parent.parent / "observe" / "agents"
 #: What the program calls us by.
@@ -35,6 +35,8 @@ _LOOKED_AT = frozenset(
     ("name", "member", "index", "call", "binary", "compare", "unary", "list", "dict", "set", "comprehension")
 )
 _MOST = 1200
+#: Seconds that a run which is asked may take beyond its limit: to answer.
+MORE = 4.0
 #: Share of the limit after which the program is asked although it goes on; seconds where it would never end.
 _SHARE, _ENDLESS = 0.5, 1.0
 
@@ -51,7 +53,7 @@ class _Described(msgspec.Struct):
 class _Site(msgspec.Struct, array_like=True):
     count: int
     value: _Described | None
-    types: tuple[str, ...]
+    types: tuple[Held, ...]
     takes: int
     gives: dict[int, Gives]
 
@@ -117,7 +119,7 @@ def _asked(runner: Warm, data: Mapping[str, bytes], sites: int, limit: float, se
         "forms": [filled_in(form, "_v") for form in _forms()],
     }
     wanted = {name: str(word) if isinstance(word, Path) else word for name, word in wanted.items()}
-    if runner.run(data, min(limit, seconds + 5.0), wanted) is None:
+    if runner.run(data, limit + MORE, wanted) is None:
         return None
     try:
         return msgspec.json.decode(out.read_bytes(), type=_Answer)

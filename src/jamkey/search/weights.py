@@ -20,7 +20,7 @@ from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part
 from jamkey.model import Jam, Key
 from jamkey.search.compiler_asked import PREFIX
-from jamkey.turns.base import Ground, Made, words_told
+from jamkey.turns.base import Ground, Made, said_by, words_told
 from jamkey.turns.names import near as alike
 
 #: Rank of a place that is no root, or one far behind.
@@ -80,7 +80,7 @@ class Weigher:
         self.kind = kind_of(jam)
         self.type = jam.exception_type or ""
         self.told = frozenset(word for text in words_told(scene) for word in _WORD.findall(text))
-        self.said = frozenset(_WORD.findall((jam.wording or "")[:2000]))
+        self.said = said_by(scene)
         self.ranks: dict[tuple[str, int], tuple[int, float]] = {}
         for rank, root in reversed(list(enumerate(jam.roots))):
             self.ranks[root.file, root.line] = rank, root.confidence

@@ -193,7 +193,7 @@ class Ground:
     @cached_property
     def said(self) -> frozenset[str]:
         """All words of the message."""
-        return frozenset(_ANY.findall((self.scene.jam.wording or "")[:2000]))
+        return said_by(self.scene)
 
     @cached_property
     def residues(self) -> list[str]:
@@ -210,6 +210,11 @@ class Ground:
         """What ends a statement, where something must."""
         row = self.row(self.statement.span.end_line).rstrip()
         return ";" if row.endswith(";") else ""
+
+
+def said_by(scene: Scene) -> frozenset[str]:
+    """Return all words of the message."""
+    return frozenset(_ANY.findall((scene.jam.wording or "")[:2000]))
 
 
 def names_in(value: Value) -> list[str]:

@@ -27,6 +27,15 @@ class Gives(msgspec.Struct, frozen=True, array_like=True):
     fails: bool = False
 
 
+class Held(msgspec.Struct, frozen=True, array_like=True):
+    """A type of which a part held values: at which of its times first and last, and its place among all firsts of the run."""
+
+    type: str
+    first: int
+    last: int
+    order: int
+
+
 class Seen(msgspec.Struct, frozen=True):
     """What one part held."""
 
@@ -34,7 +43,7 @@ class Seen(msgspec.Struct, frozen=True):
     count: int
     value: Value
     #: Types of all its values.
-    types: tuple[str, ...] = ()
+    types: tuple[Held, ...] = ()
     #: What it can be called with, by name; None where that is not known.
     takes: Mapping[str, Taken] | None = None
     #: Form, as the words of the turns write it -> what it gives of the last value.

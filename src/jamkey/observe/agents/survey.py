@@ -4,8 +4,10 @@ Loaded by path in a child of `forks.py`, before the program runs. The sources ho
 expressions, `NAME(site, value)`, which give the value back as it is. When the program has ended, or failed, or after so
 many seconds, one JSON file is written:
 
-    {"sites": [[count, {"type", "text", ...} or null, [types], number in `takes` or -1, {form: [type, same, fails]}], ...],
+    {"sites": [[count, {"type", "text", ...} or null, [held], number in `takes` or -1, {form: [type, same, fails]}], ...],
      "takes": [{"name": [kind, default as written or null, [choices]]}, ...]}
+
+`held`, for each type: [type, count when it was first held, and last, its place among all firsts of the run].
 
 `forms` are expressions of `_v`, such as `int(_v)`. They are asked of plain values, and of copies of lists, dictionaries,
 arrays and tables; of nothing that is used up or closed by being looked at. A form that fails has the error's type. No
@@ -53,6 +55,7 @@ class Survey:
         self.count = [0] * sites
         self.last = [None] * sites
         self.kinds = [{} for _ in range(sites)]
+        self.order = 0
         self.kept = {}
         self.saved = False
         spec = importlib.util.spec_from_file_location("_survey_words", wanted["words"])
@@ -63,7 +66,13 @@ class Survey:
         """Note a value and give it back."""
         count = self.count[site] = self.count[site] + 1
         kind = type(value)
-        self.kinds[site][kind] = count
+        known = self.kinds[site].get(kind)
+        if known is None:
+            # when it first held one of the type, and how many firsts there were before
+            self.order += 1
+            self.kinds[site][kind] = [count, count, self.order]
+        else:
+            known[1] = count
         keep = self.kept.get(kind)
         if keep is None:
             keep = self.kept[kind] = not is_used_up(kind)
@@ -82,7 +91,7 @@ class Survey:
         forms = _Forms(self.forms)
         sites = []
         for count, last, kinds in zip(self.count, self.last, self.kinds):
-            kind = max(kinds, key=kinds.get) if kinds else None
+            kind = max(kinds, key=lambda one: kinds[one][1]) if kinds else None
             if kind is None:
                 sites.append([0, None, [], -1, {}])
                 continue
@@ -94,7 +103,7 @@ class Survey:
             if self.kept[kind] and callable(last):
                 number = self._takes(last, takes, numbers)
             answers = forms.of(last, kind) if self.kept[kind] else {}
-            sites.append([count, shown, [label(other) for other in kinds][:8], number, answers])
+            sites.append([count, shown, [[label(one)] + kinds[one] for one in kinds][:8], number, answers])
         with open(self.out, "w", encoding="ascii") as handle:
             json.dump({"sites": sites, "takes": takes}, handle)
 
