@@ -167,10 +167,11 @@ def tried(
     sources = Sources(outcome.root)
     if searchable(jam, target) and (jam.phase != "quiet" or expected is not None):
         found = search(bench, jam, sources, chosen, progress=progress)
+        jam = msgspec.structs.replace(jam, roots=roots_with(jam, found))
         told = [other.edits for other in found.keys]
         rest = [key for key in jam.keys if key.id not in found.failed and not (key.edits and key.edits in told)]
         if found.keys:
-            mended = msgspec.structs.replace(jam, keys=(*found.keys, *rest), roots=roots_with(jam, found))
+            mended = msgspec.structs.replace(jam, keys=(*found.keys, *rest))
             return judged(mended) if jam.phase == "quiet" else mended
     keys = list(jam.keys)
     total = min(len([key for key in keys if key.edits]), bench.most)
