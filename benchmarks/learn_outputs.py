@@ -11,6 +11,7 @@ teach and the other half judges, and the other way round. What is shipped was se
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
 import pickle
 import random
@@ -85,7 +86,8 @@ def look(folder: Path, patience: float) -> Seen | None:
         with tempfile.TemporaryDirectory(prefix="jamkey-learn-") as made:
             project = Path(made) / "project"
             shutil.copytree(folder / "src", project)
-            found = own_command(folder, project)
+            with contextlib.chdir(project):
+                found = own_command(folder, project)
             jam = main_jam(found[1]) if found is not None else None
             if found is None or jam is None or jam.snag is None:
                 return None

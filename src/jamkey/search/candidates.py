@@ -150,9 +150,18 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
         for part in parts[:200]:
             near = _near(part, place, marked)
             for nth, made in enumerate(turn.at_part(part, ground)):
-                yield Proposed(made, ground, near, part, nth)
+                yield Proposed(_in_full(made, part, ground), ground, near, part, nth)
         for nth, made in enumerate(turn.at_statement(statement, ground)):
             yield Proposed(made, ground, "statement", None, nth)
+
+
+def _in_full(made: Made, part: Part, ground: Ground) -> Made:
+    """Return an edit of a name that stands for a key and its value with the key written out."""
+    shorthand = ground.words.get("shorthand", "")
+    if not shorthand or part.sort != "name" or made.span != part.span or ground.above.get(part.span, ("",))[0] != "element":
+        return made
+    holder = ground.above[part.span][1]
+    return msgspec.structs.replace(made, text=shorthand.format(part.name, made.text)) if holder.sort == "dict" else made
 
 
 def _marked(scene: Scene) -> Span | None:

@@ -55,7 +55,10 @@ def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
     value = next((part for part in reversed(statement.parts) if not target.span.holds(part.span)), None)
     if value is None:
         return
-    if target.sort == "name" and value.sort == "call":
+    steps = (
+        value.sort == "unary" and value.source.startswith(target.source) and value.source[len(target.source) :] in ("++", "--")
+    )
+    if target.sort == "name" and (value.sort == "call" or steps):
         yield Made("statement:no target", Span(target.span.line, target.span.column, value.span.line, value.span.column), "")
     receiver = ground.words.get("receiver")
     if target.sort == "name" and receiver and ground.code.scope_at(ground.place.line):
