@@ -32,7 +32,7 @@ import jamkey.follow.likely as likely
 from jamkey.errors import JamkeyError
 from jamkey.runs.fix_loop import main_jam, tried
 from jamkey.search import by_trial, weights
-from jamkey.search.outputs import Output, features, weigh
+from jamkey.search.outputs import Output, beside_others, features, weigh
 from jamkey.settings import load
 
 ROOT = Path(__file__).parent.parent
@@ -103,7 +103,7 @@ def look(folder: Path, patience: float) -> Seen | None:
 
 def fit(cases: Sequence[Seen], before: dict[str, float]) -> dict[str, float]:
     """Return the weights that make the right outputs likeliest, or that none is right where none is; drawn to those before."""
-    told = [[*(features(item) for item in case.outputs), {"none": 1.0}] for case in cases]
+    told = [[*(features(item) for item in beside_others(case.outputs)), {"none": 1.0}] for case in cases]
     names = sorted({name for rows in told for row in rows for name in row} | set(before))
     start = np.array([before.get(name, 0.0) for name in names])
     number = {name: place for place, name in enumerate(names)}

@@ -34,7 +34,7 @@ from jamkey.search.candidates import MOST, Candidate, candidates
 from jamkey.search.compiler_asked import keys_of_compiler
 from jamkey.search.first_seen import first_seen
 from jamkey.search.judge import judged
-from jamkey.search.outputs import Output, bonus, is_uncalled, later, loses, none_right, weigh
+from jamkey.search.outputs import Output, beside_others, bonus, is_uncalled, later, loses, none_right, weigh
 from jamkey.search.survey import survey
 from jamkey.search.titles import title_of
 from jamkey.search.weights import Proposed
@@ -457,7 +457,7 @@ def output_of(item: Tried, first: str) -> Output:
 
 def ranked_outputs(outputs: Sequence[Output], weights: Mapping[str, float] | None = None) -> list[list[int]]:
     """Return the places of what prints the same, likeliest output first, in each the likeliest edit first."""
-    odds = [math.exp(weigh(item, weights)) for item in outputs]
+    odds = [math.exp(weigh(item, weights)) for item in beside_others(outputs)]
     groups: dict[str, list[int]] = {}
     for place, item in enumerate(outputs):
         groups.setdefault(item.stdout, []).append(place)
@@ -468,7 +468,7 @@ def ranked_outputs(outputs: Sequence[Output], weights: Mapping[str, float] | Non
 def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) -> Found:
     """Group what runs by what it prints; confirm the likeliest of the likeliest groups by a plain run."""
     first = bench.first.stdout.decode("utf-8", "replace")
-    outputs = [output_of(item, first) for item in running]
+    outputs = beside_others([output_of(item, first) for item in running])
     odds = [math.exp(weigh(item)) for item in outputs]
     whole = sum(odds) + none_right()
     found = Found(tried=tried, failed=failed)

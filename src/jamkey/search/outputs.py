@@ -10,7 +10,7 @@ import functools
 import json
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from importlib.resources import files
 from typing import Any
 
@@ -22,6 +22,8 @@ from jamkey.trials.bench import looks_empty
 _UNCALLED = re.compile(
     r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|\[(?:Function|object Obj)"
 )
+#: A place of a format as it is written: it was not filled in.
+_UNFILLED = re.compile(r"\{[A-Za-z_]\w{0,40}(?:\([^(){}\n]{0,40}\)|\.\w{1,40})?(?:![rsa])?(?::[^{}\n]{0,12})?\}")
 #: Characters of an output that are looked at.
 _MOST = 20_000
 
@@ -39,6 +41,8 @@ class Output(msgspec.Struct, frozen=True):
     skips: bool = False
     #: Whether the line is changed that prints what is wrong: what shows a wrong value is seldom what makes it.
     shows: bool = False
+    #: Whether nothing more is printed with it, where other edits have the program print more.
+    silent: bool = False
 
 
 def later(printed: str, first: str) -> str:
@@ -56,6 +60,14 @@ def is_uncalled(printed: str) -> bool:
     return _UNCALLED.search(printed) is not None
 
 
+def beside_others(outputs: Sequence[Output]) -> list[Output]:
+    """Return the outputs of one failure with what each is beside the others."""
+    more = [bool(later(item.stdout, item.first).strip()) for item in outputs]
+    if not any(more):
+        return list(outputs)
+    return [msgspec.structs.replace(item, silent=not own) for item, own in zip(outputs, more, strict=True)]
+
+
 def features(output: Output) -> dict[str, float]:
     """Return what speaks for or against an edit, by name, once it has run."""
     beyond = later(output.stdout, output.first)[:_MOST]
@@ -63,6 +75,8 @@ def features(output: Output) -> dict[str, float]:
     for name, holds in (
         ("loses", loses(output)),
         ("nothing more", not beyond.strip()),
+        ("silent", output.silent),
+        ("unfilled", _UNFILLED.search(beyond) is not None),
         ("empty value", looks_empty(beyond)),
         ("uncalled", is_uncalled(beyond)),
         ("skips", output.skips),
