@@ -46,6 +46,7 @@ from jamkey.model import Jam
 from jamkey.observe.target import Target, command_target
 from jamkey.pipeline import diagnose, read
 from jamkey.runs.fix_loop import Outcome, main_jam, run_captured
+from jamkey.search.asking import ASKING
 from jamkey.search.candidates import edits_of, gathered, texts_with
 from jamkey.search.compiler_asked import keys_of_compiler
 from jamkey.search.judge import judged
@@ -127,12 +128,13 @@ def failure(folder: Path, project: Path, found: tuple[Target, Outcome] | None) -
 
 def looked_at(scene: Scene, target: Target | None, sources: Sources) -> list[Proposed]:
     """Return all that is proposed, with what the running program says of it, as the search asks for it."""
-    if target is None or not target.is_python or not can_be_warm(target) or sources.root is None:
+    if target is None or not can_be_warm(target) or sources.root is None or scene.jam.runtime not in ASKING:
         return gathered(scene, seconds=8.0)
     with warm(sources.root, target, stdin=b"", unguarded=False, load=libraries(sources)) as runner:
         if runner is None or not runner.ready():
             return gathered(scene, seconds=8.0)
-        found = gathered(scene, seconds=8.0, survey=survey(scene, runner, 10.0))
+        looked = survey(scene, runner, 10.0) if target.is_python else None
+        found = gathered(scene, seconds=8.0, survey=looked)
         return judged(scene, found, runner, 10.0, 2.0)
 
 

@@ -175,7 +175,8 @@ def main() -> None:
     before = json.loads(TABLE.read_text(encoding="utf-8"))["weights"]
     rows = []
     for taught, judged in ((0, 1), (1, 0)):
-        table = fit([case for case in cases if case.half == halves[taught]], before)
+        teaching = [case for case in cases if case.half == halves[taught]]
+        table = fit(teaching, before) if teaching else before
         for runtime in ("python", "others"):
             own = [
                 case for case in cases if case.half == halves[judged] and (case.runtime == "python") == (runtime == "python")

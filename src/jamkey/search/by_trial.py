@@ -252,15 +252,15 @@ class _Runners:
             base: the files that are changed already.
         """
         data = self._bytes(base or {})
-        if not self.warm or not self.bench.target.is_python or data is None:
+        if not self.warm or data is None:
             return [_of_candidate(item) for item in candidates(scene, seconds=seconds, most=most)]
         runner, limit = self.warm[0], self.limit
 
         def asked(found: list[Proposed]) -> list[Proposed]:
             return judged(scene, found, runner, limit, _ASKED, data)
 
-        looked = survey(scene, runner, limit, data)
-        if base is None:
+        looked = survey(scene, runner, limit, data) if self.bench.target.is_python else None
+        if base is None and looked is not None:
             self.watched = first_seen(scene, looked)
         return [_of_candidate(item) for item in candidates(scene, seconds=seconds, most=most, survey=looked, judged=asked)]
 

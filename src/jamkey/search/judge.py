@@ -7,40 +7,20 @@ another type, holds a word that the message tells. Neither says what follows; bo
 
 from __future__ import annotations
 
-import shutil
-from collections.abc import Iterable, Mapping, Sequence
-from pathlib import Path
+from collections.abc import Mapping, Sequence
 
 import msgspec
 
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
-from jamkey.search.survey import MORE, NAME, can_be_called_around, seconds_of, with_calls
-from jamkey.search.weights import Proposed, Said
+from jamkey.search.asking import ASKING, Asked, Expression, Statement
+from jamkey.search.survey import MORE, can_be_called_around, seconds_of
+from jamkey.search.weights import Proposed
 from jamkey.trials.warm import Warm
 from jamkey.turns.base import Ground, Made, words_told
 
-_AGENTS = Path(__file__).parent.parent / "observe" / "agents"
 #: Forms of one statement or expression, and rows that it may have.
 _MOST, _ROWS = 2500, 40
-
-
-class _Statement(msgspec.Struct):
-    """A statement that failed, or below which something failed."""
-
-    file: str
-    first: int
-    last: int
-    text: str
-    forms: list[str]
-
-
-class _Expression(msgspec.Struct):
-    """An expression that had a value."""
-
-    site: int
-    text: str
-    forms: list[str]
 
 
 def judged(
@@ -51,40 +31,43 @@ def judged(
     Args:
         scene: the failure, diagnosed, with its sources.
         found: what is proposed for it.
-        runner: a warm interpreter of Python.
+        runner: where quick trials of the program are made.
         limit: seconds for the run.
         seconds: for all forms together.
         base: files that are changed already.
     """
-    asked: dict[tuple[str, Span], _Statement | _Expression] = {}
+    asking = ASKING.get(scene.jam.runtime)
+    if asking is None:
+        return list(found)
+    asked: dict[tuple[str, Span], Asked] = {}
     places: dict[tuple[str, Span], list[int]] = {}
     tops: dict[tuple[str, Span], Part] = {}
     for number, item in enumerate(found):
         made, ground = item.made, item.ground
         if made is None or ground is None or made.more or made.skips:
             continue
-        if _is_in_frame(ground, made):
+        if asking.runs_statements and _is_in_frame(ground, made):
             span = ground.statement.span
             text = "\n".join(ground.row(line) for line in range(span.line, span.end_line + 1))
             whole = Span(span.line, 1, span.end_line, len(ground.row(span.end_line)) + 1)
             key = (ground.place.file, whole)
             if key not in asked:
-                asked[key] = _Statement(ground.place.file, span.line, span.end_line, text, [])
+                asked[key] = Statement(ground.place.file, span.line, span.end_line, text, [])
         else:
             top = _top(ground, made)
             if top is None:
                 continue
             key, text, whole = (ground.place.file, top.span), top.source, top.span
             if key not in asked:
-                asked[key] = _Expression(-1, text, [])
+                asked[key] = Expression(-1, text, [])
                 tops[key] = top
         if len(asked[key].forms) < _MOST:
             places.setdefault(key, []).append(number)
             asked[key].forms.append(_changed(text, whole, made.span, made.text))
-    data, chosen = with_calls(scene, runner, ((file, part) for (file, _), part in tops.items()), NAME)
+    data, chosen = asking.calls(scene, runner, ((file, part) for (file, _), part in tops.items()))
     sites = {(file, part.span): number for number, (file, part) in enumerate(chosen)}
     for key, entry in list(asked.items()):
-        if isinstance(entry, _Expression):
+        if isinstance(entry, Expression):
             if key in sites:
                 entry.site = sites[key]
             else:
@@ -92,8 +75,12 @@ def judged(
     if not asked:
         return list(found)
     # what failed is asked first: it says most
-    order = sorted(asked, key=lambda key: isinstance(asked[key], _Expression))
-    said = _answers([asked[key] for key in order], scene, runner, limit, seconds, {**(base or {}), **data})
+    order = sorted(asked, key=lambda key: isinstance(asked[key], Expression))
+    texts = [asked[key] for key in order]
+    wanted = asking.prepare(runner, texts, words_told(scene), seconds_of(scene, limit), seconds)
+    if runner.run({**(base or {}), **data}, limit + seconds + MORE, wanted) is None:
+        return list(found)
+    said = asking.answers(runner)
     result = list(found)
     for key, answers in zip(order, said, strict=False):
         for number, answer in zip(places[key], answers, strict=False):
@@ -129,32 +116,3 @@ def _changed(text: str, whole: Span, span: Span, new: str) -> str:
     end = span.end_column - (whole.column if last == 0 else 1)
     row = rows[first][:start] + new + rows[last][end:]
     return "\n".join((*rows[:first], row, *rows[last + 1 :]))
-
-
-def _answers(
-    asked: Iterable[_Statement | _Expression],
-    scene: Scene,
-    runner: Warm,
-    limit: float,
-    seconds: float,
-    data: Mapping[str, bytes],
-) -> list[list[str | Said | None]]:
-    out = runner.folder / "judged.json"
-    out.unlink(missing_ok=True)
-    wanted = {
-        "agent": str(shutil.copy(_AGENTS / "judge.py", runner.folder / "judge.py")),
-        "words": str(shutil.copy(_AGENTS / "survey.py", runner.folder / "survey.py")),
-        "name": NAME,
-        "out": str(out),
-        "run": seconds_of(scene, limit),
-        "seconds": seconds,
-        "project": str(runner.place.project),
-        "told": words_told(scene),
-        "asked": list(asked),
-    }
-    if runner.run(data, limit + seconds + MORE, wanted) is None:
-        return []
-    try:
-        return msgspec.json.decode(out.read_bytes(), type=list[list[str | Said | None]])
-    except (OSError, msgspec.MsgspecError):
-        return []

@@ -12,7 +12,7 @@ files are put back as they were, also those that the script has changed, and one
 {"id": null, "why": ...}: then a new place is needed.
 
 Where `prepare` is {"agent": path, ...}, the child loads that file first and calls its `prepare` with it;
-what that returns is called with the error, where the script fails.
+what that returns is called with the error, where the script fails. A command gets the variables in its "env".
 
 The fronts are tools found first on the path, which ask a helper that stays beside the trials, through pipes:
 {"folder", "pipes", "helper"}. Where the helper has ended its pipes go, and the fronts call the tools themselves.
@@ -170,6 +170,7 @@ def _child(setup, out, err, prepare):
         os.dup2(opened, handle)
         os.close(opened)
     if setup["command"]:
+        os.environ.update((prepare or {}).get("env", {}))
         os.execv(setup["command"], setup["argv"])
     encoding = sys.stdout.encoding
     sys.stdin = open(0, encoding=encoding, closefd=False)

@@ -1,0 +1,210 @@
+"""How each language's running program is asked what edits would do: where calls of ours stand, and what runs beside it."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import re
+import shutil
+from collections.abc import Iterable, Mapping, Sequence
+from pathlib import Path
+from typing import Protocol
+
+import msgspec
+
+from jamkey.errors import JamkeyError
+from jamkey.follow.scene import Scene
+from jamkey.languages.base import Part, Span
+from jamkey.search.survey import NAME, can_be_called_around, with_calls
+from jamkey.search.weights import Said
+from jamkey.text import edited, lines_of, newlines, offset
+from jamkey.trials.warm import Warm
+
+_AGENTS = Path(__file__).parent.parent / "observe" / "agents"
+_SEPARATOR = "\x1e"
+
+
+class Statement(msgspec.Struct):
+    """A statement that failed, or below which something failed, and other forms of it."""
+
+    file: str
+    first: int
+    last: int
+    text: str
+    forms: list[str]
+
+
+class Expression(msgspec.Struct):
+    """An expression behind a call of ours, and other forms of it."""
+
+    site: int
+    text: str
+    forms: list[str]
+
+
+Asked = Statement | Expression
+Answers = list[list[str | Said | None]]
+
+
+class Asking(Protocol):
+    """One language's way."""
+
+    #: Whether a statement can be run in the frame that failed; else its expressions are asked there as elsewhere.
+    runs_statements: bool
+
+    def calls(
+        self, scene: Scene, runner: Warm, wanted: Iterable[tuple[str, Part]]
+    ) -> tuple[dict[str, bytes], list[tuple[str, Part]]]:
+        """Return the files with calls of ours, and the parts these stand at, in the order of their numbers."""
+        ...
+
+    def prepare(
+        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
+    ) -> dict[str, object]:
+        """Lay down what is asked; return what the run is given."""
+        ...
+
+    def answers(self, runner: Warm) -> Answers:
+        """Return what was answered; nothing where nothing was."""
+        ...
+
+
+class _Python:
+    runs_statements = True
+
+    def calls(
+        self, scene: Scene, runner: Warm, wanted: Iterable[tuple[str, Part]]
+    ) -> tuple[dict[str, bytes], list[tuple[str, Part]]]:
+        return with_calls(scene, runner, wanted, NAME)
+
+    def prepare(
+        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
+    ) -> dict[str, object]:
+        out = runner.folder / "judged.json"
+        out.unlink(missing_ok=True)
+        return {
+            "agent": str(shutil.copy(_AGENTS / "judge.py", runner.folder / "judge.py")),
+            "words": str(shutil.copy(_AGENTS / "survey.py", runner.folder / "survey.py")),
+            "name": NAME,
+            "out": str(out),
+            "run": run,
+            "seconds": seconds,
+            "project": str(runner.place.project),
+            "told": list(told),
+            "asked": list(asked),
+        }
+
+    def answers(self, runner: Warm) -> Answers:
+        return _decoded(runner.folder / "judged.json")
+
+
+class _Commands:
+    """Programs that are started as a command: what is asked stands in a file, which a variable of the environment names."""
+
+    runs_statements = False
+    #: Around an expression, and before one that begins a statement; {0} is its number, {1} the text.
+    around = ""
+    first = ""
+
+    def calls(
+        self, scene: Scene, runner: Warm, wanted: Iterable[tuple[str, Part]]
+    ) -> tuple[dict[str, bytes], list[tuple[str, Part]]]:
+        grouped: dict[str, dict[Span, Part]] = {}
+        for file, part in wanted:
+            grouped.setdefault(file, {}).setdefault(part.span, part)
+        data: dict[str, bytes] = {}
+        chosen: list[tuple[str, Part]] = []
+        for file, parts in grouped.items():
+            language, text = scene.sources.language(file, scene.jam.runtime), scene.sources.text(file)
+            if language is None or text is None:
+                continue
+            lines = lines_of(newlines(text))
+            own = _apart(parts.values())
+            changed = text
+            for number, part in sorted(enumerate(own, len(chosen)), key=lambda item: _start(item[1]), reverse=True):
+                begin = offset(lines, part.span.line, part.span.column)
+                begins_line = not lines[part.span.line - 1][: part.span.column - 1].strip()
+                form = self.first if begins_line and self.first else self.around
+                end = begin + len(part.source)
+                if changed[begin:end] == part.source:
+                    changed = changed[:begin] + form.replace("{0}", str(number)).replace("{1}", part.source) + changed[end:]
+            if language.code(text).whole and not language.code(changed).whole:
+                continue
+            with contextlib.suppress(OSError, JamkeyError):
+                path = runner.place.root / file
+                data[file] = edited(path.read_bytes(), lambda _, changed=changed: changed, name=file)  # type: ignore[misc]
+                chosen += [(file, part) for part in own]
+        return data, chosen
+
+
+class _JavaScript(_Commands):
+    around = f"({NAME}({{0}}, c => eval(c)), {{1}})"
+    first = f"{NAME}({{0}}, c => eval(c)), {{1}}"
+
+    def prepare(
+        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
+    ) -> dict[str, object]:
+        agent = shutil.copy(_AGENTS / "judge.js", runner.folder / "judge.js")
+        out, file = runner.folder / "judged.json", runner.folder / "asked.json"
+        out.unlink(missing_ok=True)
+        wanted = {"name": NAME, "out": str(out), "told": list(told), "seconds": seconds, "asked": list(asked)}
+        file.write_bytes(msgspec.json.encode(wanted))
+        return {"env": {"NODE_OPTIONS": f"--require {json.dumps(str(agent))}", "JAMKEY_JUDGE": str(file)}}
+
+    def answers(self, runner: Warm) -> Answers:
+        return _decoded(runner.folder / "judged.json")
+
+
+class _R(_Commands):
+    around = f".{NAME.strip('_')}({{0}}, {{1}})"
+
+    def prepare(
+        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
+    ) -> dict[str, object]:
+        agent = shutil.copy(_AGENTS / "judge.R", runner.folder / "judge.R")
+        out, file = runner.folder / "judged.txt", runner.folder / "asked.txt"
+        out.unlink(missing_ok=True)
+        rows = [f"secs {seconds}", *(f"told {word}" for word in told)]
+        for item in asked:
+            if isinstance(item, Expression):
+                rows += [f"site {item.site}", f"text {item.text}", *(f"form {form}" for form in item.forms)]
+        lines = (re.sub(r"\r?\n|\r", _SEPARATOR, row) for row in rows)
+        file.write_text("\n".join(lines) + "\n", encoding="utf-8")
+        return {"env": {"R_PROFILE_USER": str(agent), "JAMKEY_JUDGE": str(file), "JAMKEY_JUDGED": str(out)}}
+
+    def answers(self, runner: Warm) -> Answers:
+        try:
+            rows = (runner.folder / "judged.txt").read_text(encoding="utf-8", errors="replace").splitlines()
+        except OSError:
+            return []
+        return [[_said(word) for word in row.split("\t")] if row else [] for row in rows]
+
+
+def _said(word: str) -> str | Said | None:
+    pieces = word.split(" ")
+    if len(pieces) == 3 and pieces[2].isdigit():
+        return Said(pieces[0], pieces[1], int(pieces[2]))
+    return None if word == "-" else word
+
+
+def _decoded(out: Path) -> Answers:
+    try:
+        return msgspec.json.decode(out.read_bytes(), type=Answers)
+    except (OSError, msgspec.MsgspecError):
+        return []
+
+
+def _start(part: Part) -> tuple[int, int]:
+    return part.span.line, part.span.column
+
+
+def _apart(parts: Iterable[Part]) -> list[Part]:
+    """Return the parts that lie in no other of them, and around which a call can stand."""
+    found: list[Part] = []
+    for part in sorted(parts, key=lambda part: (part.span.line, part.span.column, -part.span.end_line, -part.span.end_column)):
+        if can_be_called_around(part) and not any(other.span.holds(part.span) for other in found):
+            found.append(part)
+    return found
+
+
+ASKING: Mapping[str, Asking] = {"python": _Python(), "javascript": _JavaScript(), "r": _R()}
