@@ -105,6 +105,8 @@ class _Commands:
     #: Around an expression, and before one that begins a statement; {0} is its number, {1} the text.
     around = ""
     first = ""
+    #: Lines that only say where names come from.
+    imports = re.compile(r"(?!)")
 
     def calls(
         self, scene: Scene, runner: Warm, wanted: Iterable[tuple[str, Part]]
@@ -119,7 +121,15 @@ class _Commands:
             if language is None or text is None:
                 continue
             lines = lines_of(newlines(text))
-            own = _apart(parts.values())
+            code = language.code(text)
+            names = {item.span for item in code.definitions()}
+            lists = {item.span for item in code.definitions() if item.sort in ("import", "parameter")}
+            lists |= {param.span for function in code.functions() for param in function.params}
+            own = [
+                part
+                for part in _apart(parts.values())
+                if not _is_named(part, names | lists, lists) and not self.imports.match(lines[part.span.line - 1])
+            ]
             changed = text
             for number, part in sorted(enumerate(own, len(chosen)), key=lambda item: _start(item[1]), reverse=True):
                 begin = offset(lines, part.span.line, part.span.column)
@@ -128,7 +138,7 @@ class _Commands:
                 end = begin + len(part.source)
                 if changed[begin:end] == part.source:
                     changed = changed[:begin] + form.replace("{0}", str(number)).replace("{1}", part.source) + changed[end:]
-            if language.code(text).whole and not language.code(changed).whole:
+            if code.whole and not language.code(changed).whole:
                 continue
             with contextlib.suppress(OSError, JamkeyError):
                 path = runner.place.root / file
@@ -140,6 +150,7 @@ class _Commands:
 class _JavaScript(_Commands):
     around = f"({NAME}({{0}}, c => eval(c)), {{1}})"
     first = f"{NAME}({{0}}, c => eval(c)), {{1}}"
+    imports = re.compile(r"\s*(?:import\b|export\s*\{)")
 
     def prepare(
         self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
@@ -192,6 +203,18 @@ def _decoded(out: Path) -> Answers:
         return msgspec.json.decode(out.read_bytes(), type=Answers)
     except (OSError, msgspec.MsgspecError):
         return []
+
+
+def _is_named(part: Part, names: Iterable[Span], lists: Iterable[Span]) -> bool:
+    """Tell a function, a name that is given a value there, or a list of such names: no call can stand around it."""
+    if part.source.startswith("function") or any(span.holds(part.span) for span in names):
+        return True
+    return part.sort in ("other", "tuple", "dict") and any(_stands_in(span, part) for span in lists)
+
+
+def _stands_in(span: Span, part: Part) -> bool:
+    """Tell whether a name stands in a part itself, and not in a function in it."""
+    return part.span.holds(span) and not any(child.span.holds(span) and child.sort != "name" for _, child in part.children)
 
 
 def _start(part: Part) -> tuple[int, int]:

@@ -1,0 +1,162 @@
+"""JavaScript and R are asked too: what edits would do where they stand, in the scopes of the running program."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
+from jamkey.observe.target import command_target
+from jamkey.pipeline import diagnose
+from jamkey.runs.fix_loop import main_jam, run_captured
+from jamkey.search.candidates import gathered
+from jamkey.search.judge import judged
+from jamkey.search.weights import Proposed
+from jamkey.trials.warm import warm
+
+Project = Callable[..., Path]
+pytestmark = pytest.mark.skipif(not hasattr(os, "fork"), reason="quick trials are forks")
+
+PRICES_JS = """\
+const fs = require('fs')
+
+function read(path) {
+  return fs.readFileSync(path, 'utf8').split('\\n').map(parse)
+}
+
+function parse(row) {
+  const [hive, kilos] = row.split(';')
+  return { hive, kilos: kilos.trim() }
+}
+
+const total = (rows) => rows.reduce((sum, row) => sum + row.kilos, 0)
+
+console.log('total', total(read('hives.csv')))
+"""
+PRICES_R = """\
+read_hives <- function(path) {
+  hives <- read.csv(path, sep = ";")
+  hives$kilos
+}
+
+share <- function(kilos, total) {
+  kilos / total
+}
+
+weights <- read_hives("hives.csv")
+for (weight in weights) {
+  cat(share(weight, sum(weights)), "\\n")
+}
+"""
+
+
+def asked(folder: Path, monkeypatch: pytest.MonkeyPatch, *command: str) -> tuple[Scene, list[Proposed]]:
+    """Return what is proposed for a program that fails, with what the running program says."""
+    monkeypatch.chdir(folder)
+    target = command_target(list(command))
+    jam = main_jam(run_captured(target, folder))
+    assert jam is not None and jam.snag is not None
+    sources = Sources(folder)
+    scene = Scene(diagnose(jam, sources), sources)
+    with warm(folder, target, stdin=b"", unguarded=False, load=()) as runner:
+        assert runner is not None and runner.ready()
+        before = sorted(path.name for path in runner.place.project.iterdir())
+        found = judged(scene, gathered(scene, seconds=5), runner, 20, 4)
+        assert sorted(path.name for path in runner.place.project.iterdir()) == before, "nothing of ours stays in the project"
+    return scene, found
+
+
+def words(found: list[Proposed], line: int) -> dict[str, str]:
+    """Return text of an edit on a line -> what the running program says of it."""
+    return {
+        item.made.text: item.here or (item.there.word if item.there is not None else "")
+        for item in found
+        if item.made is not None and item.made.span.line == line
+    }
+
+
+def test_javascript_where_it_failed(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = project({"hives.js": PRICES_JS, "hives.csv": "oak;31.5\nlinden;28.5\n"})
+    _, found = asked(folder, monkeypatch, "node", "hives.js")
+    failing = words(found, 9)
+    assert failing["String(kilos)"] == "passes"
+    assert failing["trimStart"] == "same" if "trimStart" in failing else True
+    assert "passes" in failing.values() and "same" in failing.values()
+
+
+def test_javascript_elsewhere(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = project({"hives.js": PRICES_JS, "hives.csv": "oak;31.5\nlinden;28.5\n"})
+    scene, found = asked(folder, monkeypatch, "node", "hives.js")
+    outer = {item.made.text: item.here for item in found if item.made is not None and item.made.span.line == 4}
+    text = scene.row("hives.js", 4)
+    assert "readFileSync" in text
+    # the reading of the file failed there as well: the callback is called in it
+    assert any("trim()" in edit and said == "passes" for edit, said in outer.items())
+
+
+def test_javascript_of_modules_and_without_semicolons(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    files = {
+        "main.mjs": "import { mean } from './means.mjs'\n\nconst counts = null\nconsole.log('begin')\nconsole.log(mean(counts))\n",
+        "means.mjs": "export function mean(values) {\n  let sum = 0\n  for (const value of values) sum += value\n  return sum\n}\n",
+    }
+    _, found = asked(project(files), monkeypatch, "node", "main.mjs")
+    assert words(found, 5)["[]"] == "passes" if "[]" in words(found, 5) else True
+    assert "passes" in {item.here for item in found}
+
+
+def test_a_form_that_ends_the_program_or_changes_it_does_no_harm(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    program = """\
+const queue = ['oak'];
+
+function next() {
+  return queue.shift();
+}
+
+const first = next().length;
+const stop = () => process.exit(0);
+console.log(first, next().length, stop);
+"""
+    _, found = asked(project({"hives.js": program}), monkeypatch, "node", "hives.js")
+    said = words(found, 9)
+    assert said, "edits of the failing line are proposed"
+    assert set(said.values()) <= {"passes", "same", "other", ""}
+
+
+def test_r_where_it_failed(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = project({"hives.R": PRICES_R, "hives.csv": "hive;kilos\noak;31,5\nlinden;28,5\n"})
+    _, found = asked(folder, monkeypatch, "Rscript", "hives.R")
+    failing = words(found, 12)
+    assert "same" in failing.values() and "passes" in failing.values()
+    reading = {text: word for text, word in words(found, 2).items() if "read" in text or "sep" in text}
+    assert any('dec = ","' in text and word == "other" for text, word in reading.items())
+    assert any("header = TRUE" in text and word == "same" for text, word in reading.items())
+
+
+def test_r_tells_what_it_gives(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = project({"hives.R": PRICES_R, "hives.csv": "hive;kilos\noak;31,5\nlinden;28,5\n"})
+    _, found = asked(folder, monkeypatch, "Rscript", "hives.R")
+    types = {
+        item.made.text: item.there.type
+        for item in found
+        if item.made is not None and item.there is not None and item.made.span.line == 3
+    }
+    assert types["length(hives$kilos)"] == "integer_one"
+
+
+def test_r_keeps_the_projects_own_profile(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    files = {
+        ".Rprofile": "bee_factor <- 2\n",
+        "hives.R": 'kilos <- c("31", "28")\ndoubled <- bee_factor + 1\ncat(kilos[1] * doubled, "\\n")\n',
+    }
+    _, found = asked(project(files), monkeypatch, "Rscript", "hives.R")
+    assert words(found, 3)["as.numeric(kilos[1])"] == "passes"
+
+
+def test_other_runtimes_are_left_alone(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = project({"hives.lua": "local kilos = nil\nprint(kilos + 1)\n"})
+    _, found = asked(folder, monkeypatch, "lua5.4", "hives.lua")
+    assert found and not any(item.here or item.there for item in found)
