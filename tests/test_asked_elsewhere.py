@@ -1,4 +1,4 @@
-"""JavaScript and R are asked too: what edits would do where they stand, in the scopes of the running program."""
+"""JavaScript, R, Lua and Octave are asked too: what edits would do where they stand, in the scopes of the running program."""
 
 from __future__ import annotations
 
@@ -84,7 +84,6 @@ def test_javascript_where_it_failed(project: Project, monkeypatch: pytest.Monkey
     _, found = asked(folder, monkeypatch, "node", "hives.js")
     failing = words(found, 9)
     assert failing["String(kilos)"] == "passes"
-    assert failing["trimStart"] == "same" if "trimStart" in failing else True
     assert "passes" in failing.values() and "same" in failing.values()
 
 
@@ -104,7 +103,6 @@ def test_javascript_of_modules_and_without_semicolons(project: Project, monkeypa
         "means.mjs": "export function mean(values) {\n  let sum = 0\n  for (const value of values) sum += value\n  return sum\n}\n",
     }
     _, found = asked(project(files), monkeypatch, "node", "main.mjs")
-    assert words(found, 5)["[]"] == "passes" if "[]" in words(found, 5) else True
     assert "passes" in {item.here for item in found}
 
 
@@ -156,7 +154,62 @@ def test_r_keeps_the_projects_own_profile(project: Project, monkeypatch: pytest.
     assert words(found, 3)["as.numeric(kilos[1])"] == "passes"
 
 
+LUA = """\
+local function share(kilos, total)
+  return kilos / total
+end
+
+local hives = { { name = "oak", kilos = "31 kg" }, { name = "linden", kilos = "28 kg" } }
+local total = 0
+for _, hive in ipairs(hives) do
+  total = total + 30
+  print(hive.name, share(hive.kilos, total))
+end
+"""
+
+
+@pytest.mark.parametrize("lua", ["lua5.1", "lua5.2", "lua5.4"])
+def test_lua(project: Project, monkeypatch: pytest.MonkeyPatch, lua: str) -> None:
+    _, found = asked(project({"hives.lua": LUA}), monkeypatch, lua, "hives.lua")
+    failing = words(found, 2)
+    assert failing["#kilos"] == "passes", "a length can be divided"
+    assert "same" in failing.values() and "other" in failing.values()
+    # the call fails with what is called: without it the line goes on
+    assert words(found, 9)["print(hive.name)"] == "passes"
+
+
+def test_lua_of_several_files(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    files = {
+        "main.lua": 'local tools = require("tools")\nlocal kilos = "31"\nprint(tools.first(kilos) + 1)\n',
+        "tools.lua": "local tools = {}\nfunction tools.first(text)\n  return text:match('%a+')\nend\nreturn tools\n",
+    }
+    _, found = asked(project(files), monkeypatch, "lua5.4", "main.lua")
+    assert "passes" in words(found, 3).values()
+    inner = {item.there.word for item in found if item.there is not None and item.ground is not None}
+    assert "other" in inner
+
+
+OCTAVE = """\
+1;
+function out = weighted (counts, kilos)
+  out = counts * kilos;
+end
+counts = [1 2 3];
+kilos = [31 28 30];
+total = sum (weighted (counts, kilos));
+printf ("%d\\n", total);
+"""
+
+
+def test_octave(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    _, found = asked(project({"hives.m": OCTAVE}), monkeypatch, "octave-cli", "hives.m")
+    failing = words(found, 3)
+    assert failing["counts .* kilos"] == "passes" and failing["kilos(1)"] == "passes"
+    assert failing["-kilos"] == "same"
+    assert "other" in failing.values()
+
+
 def test_other_runtimes_are_left_alone(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
-    folder = project({"hives.lua": "local kilos = nil\nprint(kilos + 1)\n"})
-    _, found = asked(folder, monkeypatch, "lua5.4", "hives.lua")
-    assert found and not any(item.here or item.there for item in found)
+    folder = project({"hives.c": "int main(void) { int kilos = 0; return 31 / kilos; }\n"})
+    _, found = asked(folder, monkeypatch, "sh", "-c", "gcc -g hives.c -o hives && ./hives")
+    assert not any(item.here or item.there for item in found)

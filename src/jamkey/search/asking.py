@@ -22,6 +22,8 @@ from jamkey.trials.warm import Warm
 
 _AGENTS = Path(__file__).parent.parent / "observe" / "agents"
 _SEPARATOR = "\x1e"
+#: A word that belongs to a statement and stands before what is taken for it.
+_WORD_AHEAD = re.compile(r"\b(?:local|return)\s+$")
 
 
 class Statement(msgspec.Struct):
@@ -105,6 +107,8 @@ class _Commands:
     #: Around an expression, and before one that begins a statement; {0} is its number, {1} the text.
     around = ""
     first = ""
+    #: Before the whole statement, where a call can not stand around its expressions.
+    statement = ""
     #: Lines that only say where names come from.
     imports = re.compile(r"(?!)")
 
@@ -132,6 +136,13 @@ class _Commands:
             ]
             changed = text
             for number, part in sorted(enumerate(own, len(chosen)), key=lambda item: _start(item[1]), reverse=True):
+                if self.statement:
+                    whole = code.statement(part.span.line)
+                    start = whole.span if whole is not None else part.span
+                    ahead = lines[start.line - 1][: start.column - 1]
+                    begin = offset(lines, start.line, 1) + len(_WORD_AHEAD.sub("", ahead))
+                    changed = changed[:begin] + self.statement.replace("{0}", str(number)) + changed[begin:]
+                    continue
                 begin = offset(lines, part.span.line, part.span.column)
                 begins_line = not lines[part.span.line - 1][: part.span.column - 1].strip()
                 form = self.first if begins_line and self.first else self.around
@@ -166,13 +177,14 @@ class _JavaScript(_Commands):
         return _decoded(runner.folder / "judged.json")
 
 
-class _R(_Commands):
-    around = f".{NAME.strip('_')}({{0}}, {{1}})"
+class _Lines(_Commands):
+    """What is asked and what is answered are lines of text."""
+
+    agent = ""
 
     def prepare(
         self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
     ) -> dict[str, object]:
-        agent = shutil.copy(_AGENTS / "judge.R", runner.folder / "judge.R")
         out, file = runner.folder / "judged.txt", runner.folder / "asked.txt"
         out.unlink(missing_ok=True)
         rows = [f"secs {seconds}", *(f"told {word}" for word in told)]
@@ -181,14 +193,43 @@ class _R(_Commands):
                 rows += [f"site {item.site}", f"text {item.text}", *(f"form {form}" for form in item.forms)]
         lines = (re.sub(r"\r?\n|\r", _SEPARATOR, row) for row in rows)
         file.write_text("\n".join(lines) + "\n", encoding="utf-8")
-        return {"env": {"R_PROFILE_USER": str(agent), "JAMKEY_JUDGE": str(file), "JAMKEY_JUDGED": str(out)}}
+        agent = str(shutil.copy(_AGENTS / self.agent, runner.folder / self.agent))
+        return {"env": {**self.before(agent), "JAMKEY_JUDGE": str(file), "JAMKEY_JUDGED": str(out)}}
+
+    def before(self, agent: str) -> dict[str, str]:
+        """Return the variables with which the runtime reads the agent before the program."""
+        raise NotImplementedError
 
     def answers(self, runner: Warm) -> Answers:
         try:
-            rows = (runner.folder / "judged.txt").read_text(encoding="utf-8", errors="replace").splitlines()
+            rows = (runner.folder / "judged.txt").read_text(encoding="utf-8", errors="replace").split("\n")
         except OSError:
             return []
         return [[_said(word) for word in row.split("\t")] if row else [] for row in rows]
+
+
+class _R(_Lines):
+    around = f".{NAME.strip('_')}({{0}}, {{1}})"
+    agent = "judge.R"
+
+    def before(self, agent: str) -> dict[str, str]:
+        return {"R_PROFILE_USER": agent}
+
+
+class _Lua(_Lines):
+    statement = f"{NAME}({{0}}); "
+    agent = "judge.lua"
+
+    def before(self, agent: str) -> dict[str, str]:
+        return {"LUA_INIT": f"@{agent}"}
+
+
+class _Octave(_Lines):
+    statement = "__jamkey_seen__ ({0}); "
+    agent = "judge.m"
+
+    def before(self, agent: str) -> dict[str, str]:
+        return {"OCTAVE_SITE_INITFILE": agent}
 
 
 def _said(word: str) -> str | Said | None:
@@ -230,4 +271,4 @@ def _apart(parts: Iterable[Part]) -> list[Part]:
     return found
 
 
-ASKING: Mapping[str, Asking] = {"python": _Python(), "javascript": _JavaScript(), "r": _R()}
+ASKING: Mapping[str, Asking] = {"python": _Python(), "javascript": _JavaScript(), "r": _R(), "lua": _Lua(), "octave": _Octave()}

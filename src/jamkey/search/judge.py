@@ -37,8 +37,8 @@ def judged(
         base: files that are changed already.
     """
     asking = ASKING.get(scene.jam.runtime)
-    if asking is None:
-        return list(found)
+    if asking is None or (scene.jam.phase == "hang" and not asking.runs_statements):
+        return list(found)  # where it would never end, only Python is asked meanwhile
     asked: dict[tuple[str, Span], Asked] = {}
     places: dict[tuple[str, Span], list[int]] = {}
     tops: dict[tuple[str, Span], Part] = {}
@@ -101,11 +101,14 @@ def _is_in_frame(ground: Ground, made: Made) -> bool:
 
 def _top(ground: Ground, made: Made) -> Part | None:
     """Return the outermost expression of the statement that an edit changes and that has a value of its own."""
-    for top in (*ground.statement.parts, *ground.statement.targets):
-        for part in top.walk():
-            if part.span.holds(made.span) and not ground.is_stored(part) and can_be_called_around(part):
-                return part if part.source.count("\n") <= _ROWS else None
-    return None
+    found = [
+        part
+        for top in (*ground.statement.parts, *ground.statement.targets)
+        for part in top.walk()
+        if part.span.holds(made.span) and not ground.is_stored(part) and can_be_called_around(part)
+    ]
+    whole = max(found, key=lambda part: len(part.source), default=None)
+    return whole if whole is not None and whole.source.count("\n") <= _ROWS else None
 
 
 def _changed(text: str, whole: Span, span: Span, new: str) -> str:

@@ -121,10 +121,12 @@ def _of_columns(part: Part, ground: Ground) -> Iterator[Made]:
 
 def filled_in(word: str, *pieces: str) -> str:
     """Return a word of the table with its holes filled."""
-    text = word.replace("{{", "\0").replace("}}", "\1")
+    for number in range(len(pieces)):
+        word = word.replace(f"{{{number}}}", chr(number))
+    word = word.replace("{{", "{").replace("}}", "}")
     for number, piece in enumerate(pieces):
-        text = text.replace(f"{{{number}}}", piece)
-    return text.replace("\0", "{").replace("\1", "}")
+        word = word.replace(chr(number), piece)
+    return word
 
 
 def _fails(given: Gives | None) -> bool:
