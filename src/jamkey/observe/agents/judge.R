@@ -12,7 +12,8 @@ if (file.exists(".Rprofile")) source(".Rprofile")
 .jamkey$frames <- list()
 
 .jamkey_seen <- function(site, value) {
-  .jamkey$frames[[as.character(site)]] <- parent.frame()
+  # what is asked calls the program's own functions
+  if (is.null(.jamkey$done)) .jamkey$frames[[as.character(site)]] <- parent.frame()
   value
 }
 

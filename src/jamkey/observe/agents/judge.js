@@ -18,7 +18,7 @@ const scopes = new Map();
 let done = false;
 
 globalThis[wanted.name] = (site, evaluate) => {
-  scopes.set(site, evaluate);
+  if (!done) scopes.set(site, evaluate); // what is asked calls the program's own functions
 };
 
 function run(evaluate, text) {

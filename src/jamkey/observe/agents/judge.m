@@ -5,11 +5,14 @@
 % `__jamkey_seen__ (site)` stands before a statement: it keeps the values of the names there.
 1;
 function __jamkey_seen__ (site)
-  global __jamkey_kept__
+  global __jamkey_kept__ __jamkey_asks__
+  if ! isempty (__jamkey_asks__)
+    return;  % what is asked calls the program's own functions
+  end
   names = evalin ("caller", "who");
   found = struct ();
   for index = 1:min (numel (names), 200)
-    if ! any (strcmp (names{index}, {"ans", "argn", "__jamkey_kept__"}))
+    if ! any (strcmp (names{index}, {"ans", "argn", "__jamkey_kept__", "__jamkey_asks__"}))
       found.(names{index}) = evalin ("caller", names{index});
     end
   end
@@ -40,7 +43,8 @@ function word = __jamkey_word__ (before, value, failure, given)
   end
 end
 function __jamkey_answer__ ()
-  global __jamkey_kept__
+  global __jamkey_kept__ __jamkey_asks__
+  __jamkey_asks__ = true;
   rows = strsplit (fileread (getenv ("JAMKEY_JUDGE")), "\n");
   out = fopen (getenv ("JAMKEY_JUDGED"), "w");
   latest = time () + 1;
