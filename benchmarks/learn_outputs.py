@@ -33,6 +33,7 @@ from jamkey.errors import JamkeyError
 from jamkey.runs.fix_loop import main_jam, tried
 from jamkey.search import by_trial, weights
 from jamkey.search.outputs import Output, beside_others, features, weigh
+from jamkey.search.runners import Tried, output_of
 from jamkey.settings import load
 
 ROOT = Path(__file__).parent.parent
@@ -76,9 +77,9 @@ def look(folder: Path, patience: float) -> Seen | None:
     kept: list[Output] = []
     judged = by_trial._judged
 
-    def noted(bench: object, running: Sequence[by_trial.Tried], *rest: object) -> object:
+    def noted(bench: object, running: Sequence[Tried], *rest: object) -> object:
         first = bench.first.stdout.decode("utf-8", "replace")  # type: ignore[attr-defined]
-        kept.extend(by_trial.output_of(item, first) for item in running)
+        kept.extend(output_of(item, first) for item in running)
         return judged(bench, running, *rest)  # type: ignore[arg-type]
 
     by_trial._judged = noted  # type: ignore[assignment]

@@ -15,7 +15,7 @@ import msgspec
 from jamkey.errors import JamkeyError
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
-from jamkey.search.survey import NAME, can_be_called_around, with_calls
+from jamkey.search.survey import NAME, by_file, can_be_called_around, with_calls
 from jamkey.search.weights import Said
 from jamkey.text import edited, lines_of, newlines, offset
 from jamkey.trials.warm import Warm
@@ -115,9 +115,7 @@ class _Commands:
     def calls(
         self, scene: Scene, runner: Warm, wanted: Iterable[tuple[str, Part]]
     ) -> tuple[dict[str, bytes], list[tuple[str, Part]]]:
-        grouped: dict[str, dict[Span, Part]] = {}
-        for file, part in wanted:
-            grouped.setdefault(file, {}).setdefault(part.span, part)
+        grouped = by_file(wanted)
         data: dict[str, bytes] = {}
         chosen: list[tuple[str, Part]] = []
         for file, parts in grouped.items():

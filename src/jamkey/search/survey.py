@@ -173,9 +173,7 @@ def with_calls(
         wanted: file and part; what no call can stand around is left out.
         name: of what is called.
     """
-    grouped: dict[str, dict[Span, Part]] = {}
-    for file, part in wanted:
-        grouped.setdefault(file, {}).setdefault(part.span, part)
+    grouped = by_file(wanted)
     data: dict[str, bytes] = {}
     chosen: list[tuple[str, Part]] = []
     for file, parts in grouped.items():
@@ -195,6 +193,14 @@ def with_calls(
             data[file] = edited(path.read_bytes(), lambda _, changed=changed: changed, name=file)  # type: ignore[misc]
             chosen += [(file, part) for part in own]
     return data, chosen
+
+
+def by_file(wanted: Iterable[tuple[str, Part]]) -> dict[str, dict[Span, Part]]:
+    """Return the parts of each file by where they stand, each once."""
+    grouped: dict[str, dict[Span, Part]] = {}
+    for file, part in wanted:
+        grouped.setdefault(file, {}).setdefault(part.span, part)
+    return grouped
 
 
 def can_be_called_around(part: Part) -> bool:

@@ -1,0 +1,303 @@
+"""Two places for quick trials of one failure: the running program is asked, and what is worth a trial is tried in turn."""
+
+from __future__ import annotations
+
+import contextlib
+import math
+import re
+import threading
+import time
+import zlib
+from collections import Counter
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack
+from dataclasses import dataclass
+
+import msgspec
+
+from jamkey.errors import JamkeyError
+from jamkey.follow.frames import locate
+from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
+from jamkey.model import Jam, Key, Root
+from jamkey.pipeline import read
+from jamkey.search.candidates import MOST, Candidate, candidates
+from jamkey.search.first_seen import first_seen
+from jamkey.search.judge import judged
+from jamkey.search.outputs import Output, bonus
+from jamkey.search.survey import survey
+from jamkey.search.titles import title_of
+from jamkey.search.weights import Proposed
+from jamkey.settings import Settings
+from jamkey.text import edited, shorten
+from jamkey.trials.bench import Bench, same_jam
+from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
+
+#: It ends when what runs is so many times as likely as all that is untried; half as many are enough
+#: after these seconds, a third after twice as many, and so on: whoever waits has less and less to gain.
+SURE, _HALVED = 1.5, 6.0
+#: How much more is asked for each output by which there are fewer than are shown.
+_FEWER = 0.5
+#: Outputs that are shown.
+SHOWN = 3
+#: A quick trial may take this many seconds at least.
+_LEAST_LIMIT = 2.0
+#: Log of the least likelihood with which a candidate that gets past the failure is a reason to go on from there.
+_TELLING = math.log(0.02)
+#: Seconds for asking the running program what edits would do.
+_ASKED = 2.0
+#: Tries after the first that prints what it should.
+_BEHIND_FIT = 80
+_NAME = re.compile(r"\w+")
+
+
+@dataclass
+class Tried:
+    """One candidate after its quick trial."""
+
+    key: Key
+    texts: dict[str, str]
+    #: Log of how likely it is right, before the trial.
+    score: float
+    stdout: str
+    runs: bool
+    stderr: str = ""
+    #: What it changes.
+    lines: tuple[tuple[str, int], ...] = ()
+    #: Names that it takes out and puts nothing in the place of.
+    gone: int = 0
+    #: Whether it changes the line that prints what is wrong.
+    shows: bool = False
+    #: Log of how likely it is, after its trial.
+    after: float = 0.0
+
+
+def _names_gone(texts: dict[str, str], sources: Sources) -> int:
+    """Return how many more names an edit takes out than it puts in: work that may be left out."""
+    gone = 0
+    for file, text in texts.items():
+        before, after = (Counter(_NAME.findall(source)) for source in (sources.text(file) or "", text))
+        gone += sum((before - after).values()) - sum((after - before).values())
+    return max(gone, 0)
+
+
+def _of_candidate(candidate: Candidate) -> Tried:
+    if candidate.key is not None:
+        lines = tuple((edit.file, edit.line) for edit in candidate.edits)
+        return Tried(candidate.key, candidate.texts, candidate.score, "", False, lines=lines)
+    made, place = candidate.made, candidate.place
+    if made is None or place is None:
+        raise ValueError("a candidate is made by a turn or a kind")
+    title = title_of(candidate.before, made.text, place.file, made.span.line)
+    if made.more and not made.text.strip():
+        moved = shorten(" ".join(candidate.before.split()), 60)
+        title = f"Move `{moved}` from line {made.span.line} to line {made.more[0][1].line} of {place.file}"
+    mark = zlib.crc32(repr((made.text, made.more)).encode())
+    key = Key(
+        id=f"{made.turn.partition(':')[0]}-{made.span.line}-{made.span.column}-{mark}",
+        title=title,
+        reason="",
+        confidence=0.0,
+        edits=candidate.edits,
+        skips_work=made.skips,
+    )
+    return Tried(key, candidate.texts, candidate.score, "", False, lines=((place.file, made.span.line),))
+
+
+def output_of(item: Tried, first: str) -> Output:
+    """Return what is known of an edit that runs; `first` is what was printed before it."""
+    return Output(item.score, item.stdout, first, item.gone, item.key.skips_work, item.shows)
+
+
+class Runners:
+    """Two places for quick trials: warm interpreters where they are to be had, plain runs elsewhere."""
+
+    def __init__(self, bench: Bench, sources: Sources, settings: Settings, *, least: int) -> None:
+        self.bench = bench
+        self.sources = sources
+        self.settings = settings
+        self.limit = max(_LEAST_LIMIT, 4 * bench.first.seconds)
+        if bench.jam.phase == "hang":
+            self.limit = max(1.0, bench.first.seconds)
+        self._stack = ExitStack()
+        self._lock = threading.Lock()
+        self._begun: list[Warm] = []
+        self.warm: list[Warm] = []
+        #: Trials made however little time a busy machine gives, and those begun.
+        self.least = least
+        self._tried = 0
+        #: When single edits began to be tried; of what goes on behind one none is likely enough to be given up early.
+        self.began: float | None = time.monotonic()
+        #: Where the value that met the failure was first held.
+        self.watched: Root | None = None
+        #: Whether any quick trial was refused something; known when the interpreters have ended.
+        self.refused = False
+        #: Whether what runs or gets past the failure was so likely, in the last round, that it ended.
+        self.settled = False
+        self._first = bench.first.stdout.decode("utf-8", "replace")
+        snag = bench.jam.snag_frame
+        self._shown = (snag.file, snag.line or 0) if snag is not None else ("", 0)
+
+    def __enter__(self) -> Runners:
+        if can_be_warm(self.bench.target):
+            load = libraries(self.sources)
+            for _ in range(2):
+                with contextlib.suppress(OSError, JamkeyError):
+                    runner = self._stack.enter_context(
+                        warm(
+                            self.bench.root,
+                            self.bench.target,
+                            stdin=self.bench.first.stdin,
+                            unguarded=self.bench.unguarded,
+                            load=load,
+                        )
+                    )
+                    if runner is not None:
+                        self._begun.append(runner)
+        return self
+
+    def wait(self) -> None:
+        """Wait until the interpreters have loaded what the program imports; the time to be sure in begins then."""
+        self.warm = [runner for runner in self._begun if runner.ready()]
+        self.began = time.monotonic()
+
+    def candidates(self, scene: Scene, seconds: float, most: int = MOST, base: Mapping[str, str] | None = None) -> list[Tried]:
+        """Return what is worth a trial, likeliest first, with what the running program says of it.
+
+        Args:
+            scene: the failure, diagnosed, with its sources.
+            seconds: for gathering.
+            most: so many are kept.
+            base: the files that are changed already.
+        """
+        data = self._bytes(base or {})
+        if not self.warm or data is None:
+            return [_of_candidate(item) for item in candidates(scene, seconds=seconds, most=most)]
+        runner, limit = self.warm[0], self.limit
+
+        def asked(found: list[Proposed]) -> list[Proposed]:
+            return judged(scene, found, runner, limit, _ASKED, data)
+
+        looked = survey(scene, runner, limit, data) if self.bench.target.is_python else None
+        if base is None and looked is not None:
+            self.watched = first_seen(scene, looked)
+        return [_of_candidate(item) for item in candidates(scene, seconds=seconds, most=most, survey=looked, judged=asked)]
+
+    def __exit__(self, *error: object) -> None:
+        self._stack.close()
+        self.refused = any(runner.refused for runner in self._begun)
+
+    def sure(self, good: float, left: float, outputs: int = SHOWN) -> bool:
+        """Tell whether what was found is likely enough, beside what is left, to try no more.
+
+        While there is less to choose from than is shown, it must be likelier.
+        """
+        waited = time.monotonic() - self.began if self.began is not None else 0.0
+        wanted = SURE * (1 + _FEWER * max(SHOWN - (outputs or SHOWN), 0))
+        return good >= wanted / (1 + waited / _HALVED) * left
+
+    def all(
+        self, wanted: Sequence[Tried], until: float, progress: Callable[[int, int, Key], None] | None = None
+    ) -> list[Tried]:
+        """Try as many as there is time for, in order; return those that were.
+
+        It ends when what runs, or gets past the failure, is so much likelier than all that is untried: `settled`.
+        """
+        todo: Iterator[Tried] = iter(wanted)
+        done: list[Tried] = []
+        left = sum(math.exp(item.score) for item in wanted)
+        good = 0.0
+        outputs: set[str] = set()
+        fitting = behind = 0
+
+        def work(runner: Warm | None) -> None:
+            nonlocal left, good, fitting, behind
+            while (time.monotonic() < until or self._tried < self.least) and not self.sure(good, left, len(outputs)):
+                with self._lock:
+                    item = next(todo, None)
+                    self._tried += 1
+                    left -= math.exp(item.score) if item is not None else 0.0
+                if item is None:
+                    return
+                if runner is None or not self._quick(runner, item):
+                    runner = None  # it is of no more use: go on with plain runs
+                    self._plain(item)
+                if item.runs:
+                    item.gone = _names_gone(item.texts, self.sources)
+                    item.shows = self.bench.fits is not None and self._shown in item.lines
+                    item.after = item.score + bonus(output_of(item, self._first))
+                past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
+                with self._lock:
+                    done.append(item)
+                    if item.runs and self.bench.fits is not None:
+                        fitting += 1
+                    behind += fitting > 0
+                    if fitting >= SHOWN or behind > _BEHIND_FIT:
+                        good = math.inf  # it prints what it should, and others had their turn
+                    if item.runs:
+                        outputs.add(item.stdout)
+                    if (item.runs or past) and not item.key.skips_work:
+                        good += math.exp(item.after if item.runs else item.score)
+                    if progress is not None:
+                        progress(len(done), len(wanted), item.key)
+
+        workers: list[Warm | None] = [*self.warm] or [None, None]
+        with ThreadPoolExecutor(max_workers=len(workers)) as pool:
+            for future in [pool.submit(work, runner) for runner in workers]:
+                future.result()
+        self.settled = self.sure(good, left, len(outputs))
+        return done
+
+    def past(self, item: Tried) -> Jam | None:
+        """Return the failure that follows where a candidate got past the one in question; None where it did not."""
+        if self.bench.jam.phase != "run" or not item.stderr or len(item.stdout) < len(self._first):
+            return None
+        texts = Sources(self.bench.root, item.texts)
+        read_there = read(item.stderr, runtime=self.bench.jam.runtime or None)
+        after = [locate(other, texts, self.settings) for other in read_there[-1:]]
+        if not after or same_jam(self.bench.jam, after[-1]) or after[-1].phase == "compile":
+            return None
+        return after[-1]
+
+    def _fresh(self, after: Jam | None) -> bool:
+        """Tell a failure on a line that had no part in the one in question: only then the program has come further."""
+        before = self.bench.jam
+        known = {(frame.file, frame.line) for jam in (before, *(link.jam for link in before.chain)) for frame in jam.frames}
+        snag = after.snag_frame if after is not None else None
+        return snag is not None and (snag.file, snag.line) not in known
+
+    def _quick(self, runner: Warm, item: Tried) -> bool:
+        data = self._bytes(item.texts)
+        if data is None:
+            return True
+        ran = runner.run(data, self.limit)
+        if ran is None:
+            self.warm = [other for other in self.warm if other is not runner]
+            return False
+        self._note(item, ran)
+        return True
+
+    def _bytes(self, texts: Mapping[str, str]) -> dict[str, bytes] | None:
+        """Return changed files as they are written; None where one cannot be."""
+        data: dict[str, bytes] = {}
+        for file, text in texts.items():
+            try:
+                data[file] = edited((self.bench.root / file).read_bytes(), lambda _, text=text: text, name=file)  # type: ignore[misc]
+            except (OSError, JamkeyError):
+                return None
+        return data
+
+    def _note(self, item: Tried, ran: Ran) -> None:
+        item.stdout = ran.stdout.encode("latin-1").decode("utf-8", "replace")
+        item.stderr = ran.stderr.encode("latin-1").decode("utf-8", "replace")
+        threads = "Exception in thread " in item.stderr or "exception was never retrieved" in item.stderr
+        item.runs = ran.status == 0 and not ran.limit and not threads
+        if item.runs and self.bench.fits is not None:
+            item.runs = self.bench.fits(item.stdout.encode())
+
+    def _plain(self, item: Tried) -> None:
+        trial = self.bench.try_one(item.key)
+        item.stdout, item.stderr = trial.printed, trial.next or ""
+        item.runs = trial.outcome == "runs"
+        item.key = msgspec.structs.replace(item.key, trial=trial)
