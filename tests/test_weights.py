@@ -15,7 +15,7 @@ from jamkey.model import Edit, Jam, Key
 from jamkey.pipeline import diagnose, read
 from jamkey.search.by_trial import ranked_outputs
 from jamkey.search.candidates import candidates, edits_of, gathered, texts_with
-from jamkey.search.outputs import Output, bonus, features, is_uncalled, later, loses, none_right, weigh
+from jamkey.search.outputs import Output, beside_others, bonus, features, is_uncalled, later, loses, none_right, weigh
 from jamkey.search.weights import LAST, Proposed, Weigher
 
 PROGRAM = """\
@@ -191,3 +191,31 @@ def test_a_bonus_is_apart_from_the_likelihood_before() -> None:
     assert bonus(here) == pytest.approx(bonus(surer))
     assert weigh(surer) > weigh(here)
     assert none_right() > 0
+
+
+def test_what_prints_nothing_more_comes_behind_what_does() -> None:
+    quiet = Output(-1.0, "", "")
+    alone = beside_others([quiet, quiet])
+    assert not any(item.silent for item in alone), "where nothing is printed by any of them it says nothing"
+    both = [quiet, Output(-2.0, "31\n", "")]
+    assert [item.silent for item in beside_others(both)] == [True, False]
+    assert ranked_outputs(both) == [[1], [0]]
+    assert beside_others([]) == []
+
+
+@pytest.mark.parametrize(
+    ("printed", "unfilled"),
+    [
+        ("{mean(free):.1f} kg\n", True),
+        ("weight {kilos}\n", True),
+        ("weight {hive.kilos!r}\n", True),
+        ("{'oak': 31}\n", False),
+        ("{1, 2}\n", False),
+        ("{}\n", False),
+        ("31.5 kg\n", False),
+        ("if (kilos) { return kilos }\n", False),
+    ],
+)
+def test_a_place_of_a_format_is_filled_in(printed: str, unfilled: bool) -> None:
+    assert ("unfilled" in features(Output(0.0, printed, ""))) is unfilled
+    assert "unfilled" not in features(Output(0.0, printed, printed)), "what was printed before says nothing of an edit"
