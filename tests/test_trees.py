@@ -51,7 +51,7 @@ def test_every_span_is_its_source(path: Path) -> None:
 
 #: (language, text, line, sort, targets, parts) of one statement.
 STATEMENTS = [
-    ("javascript", "const { oak, elm: kilos } = weigh();", 1, "assign", ["oak", "elm", "kilos"], ["weigh()"]),
+    ("javascript", "const { oak, elm: kilos } = weigh();", 1, "assign", ["oak", "kilos"], ["weigh()"]),
     ("javascript", "let [first, last] = rows;", 1, "assign", ["first", "last"], ["rows"]),
     ("javascript", "total += row['kilos'];", 1, "augassign", ["total"], ["row['kilos']"]),
     ("javascript", "hive.kilos = -kilos[0];", 1, "assign", ["hive.kilos"], ["-kilos[0]"]),
@@ -180,6 +180,28 @@ def test_a_function_with_all_that_is_in_it(language: str) -> None:
     assert line_of("total") in [item.span.line for item in code.reaching("total", returns[-1])]
     assert [call.called for call in code.calls("mean")][:1] == ["mean"]
     assert any(item.name == "kilos" and item.value is not None and "mean" in item.value.source for item in code.definitions())
+
+
+IMPORTS = """\
+import fs from 'fs';
+import yard, { weigh, best as heaviest } from './yard.mjs';
+import * as means from './means.mjs';
+const { hive, kilos: [first, second = 2], frames = 3, ...others } = yard;
+"""
+
+
+def test_names_that_modules_and_patterns_bring() -> None:
+    code = language_of("main.mjs").code(IMPORTS)
+    brought = {item.name: (item.module, item.imported) for item in code.definitions() if item.sort == "import"}
+    assert brought == {
+        "fs": ("fs", "default"),
+        "yard": ("./yard.mjs", "default"),
+        "weigh": ("./yard.mjs", "weigh"),
+        "heaviest": ("./yard.mjs", "best"),
+        "means": ("./means.mjs", ""),
+    }
+    assert {"hive", "first", "second", "frames", "others"} <= code.visible(5)
+    assert "kilos" not in code.visible(5), "the key is only asked for"
 
 
 @pytest.mark.parametrize("language", PROGRAMS)

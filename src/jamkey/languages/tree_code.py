@@ -242,10 +242,33 @@ class TreeCode(TreeStatements):
             name, given = node.named_children
             if self._text(name) not in self._bases_around(node):
                 yield self._field(node, name, given.named_children[0] if given.named_children else None)
+        elif node.type == "import_clause":
+            yield from self._imported(node)
         elif node.type in ("catch_clause", "catch_formal_parameter"):
             name = self._get(node, "parameter|name")
             if name is not None and name.type == "identifier":
                 yield Definition(self._text(name), "caught", self.span(name), self.scope_at(self.span(name).line))
+
+    def _imported(self, clause: Any) -> Iterator[Definition]:
+        """Yield the names that an import brings in: the module itself, its own default, or what it is asked for by name."""
+        holder = clause.parent
+        source = holder.child_by_field_name("source")
+        module = self._text(source).strip("'\"") if source is not None else ""
+        for child in clause.named_children:
+            if child.type == "identifier":
+                wanted = [(child, "default")]
+            elif child.type == "namespace_import":
+                wanted = [(child.named_children[-1], "")]
+            else:
+                wanted = [
+                    (item.named_children[-1], self._text(item.named_children[0]))
+                    for item in child.named_children
+                    if item.type == "import_specifier" and item.named_children
+                ]
+            for name, imported in wanted:
+                yield Definition(
+                    self._text(name), "import", self.span(name), module=module, imported=imported, statement=self.span(holder)
+                )
 
     def _bases_around(self, node: Any) -> list[str]:
         while node is not None and self.means.statements.get(node.type) != "classdef":

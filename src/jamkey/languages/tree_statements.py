@@ -30,6 +30,10 @@ _IN_HEAD = ("condition", "initializer", "init", "update", "increment", "value", 
 _OF_LOOP = ("initializer", "init", "update", "increment")
 
 
+#: Patterns of which one part gets the value: a key's name, one with a default, the rest.
+_INNER = {"pair_pattern": "value", "object_assignment_pattern": "left", "assignment_pattern": "left", "rest_pattern": ""}
+
+
 class TreeStatements(TreeParts):
     """A source whose statements are read from its tree."""
 
@@ -174,7 +178,10 @@ class TreeStatements(TreeParts):
         return False
 
     def _targets(self, node: Any) -> list[Part]:
-        if node.type in ("variable_list", "array_pattern", "object_pattern", "open_tuple", "tuple_expression", "pair_pattern"):
+        if node.type in _INNER:
+            inner = node.child_by_field_name(_INNER[node.type]) if _INNER[node.type] else node.named_children[0]
+            return self._targets(inner) if inner is not None else []
+        if node.type in ("variable_list", "array_pattern", "object_pattern", "open_tuple", "tuple_expression"):
             return [part for child in node.named_children for part in self._targets(child)]
         if node.type == "shorthand_property_identifier_pattern":
             return [Part("name", self.span(node), self._text(node), self._text(node), self.span(node))]
