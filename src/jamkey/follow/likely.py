@@ -281,6 +281,11 @@ def _weights() -> dict[str, float]:
     return weights
 
 
+def says_how(reason: str) -> bool:
+    """Tell a reason that only says how a place was reached, and nothing of what is done there."""
+    return not reason or reason in _REASONS.values()
+
+
 def weigh(features: Sequence[str], weights: dict[str, float]) -> float:
     """Return the sum of the weights of what speaks for a place."""
     return sum(weights.get(feature, 0.0) for feature in features)

@@ -88,6 +88,8 @@ class Ground:
             self.starts.append(self.starts[-1] + len(row) + 1)
         self.python = language.name == "python"
         self.hinted = _hinted(message)
+        #: Brackets of which the text has one too few: these may be put in where they never stand otherwise.
+        self.missing: set[str] = set()
         self.lines: dict[int, float] = self._lines()
         self.names = names or {token.text for token in self.tokens if token.sort == "name"}
 
@@ -103,6 +105,10 @@ class Ground:
         below = [line for line in range(self.line + 1, len(self.rows) + 1) if self.rows[line - 1].strip()][:1]
         found.update(dict.fromkeys(below, 2.0))
         marks = scan(self.text, self.language.style)
+        self.missing = {
+            CLOSERS[closer.text] for opener, closer in marks.mismatched if opener is None and closer.text in CLOSERS
+        }
+        self.missing |= {PAIRS[mark.text] for mark in marks.unclosed if mark.text in PAIRS}
         openers = [*marks.unclosed, *marks.open_quotes]
         openers += [mark for pair in marks.mismatched for mark in pair if mark is not None]
         for mark in openers[-4:] + openers[:2]:

@@ -15,6 +15,8 @@ from jamkey.repair.of_lines import levels
 #: Words that stand between others, by the way a language closes its blocks.
 #: Signs that stand right behind what comes before them.
 _BEHIND = frozenset(") ] } , ; : .".split())
+#: Cost at most of a bracket that the text lacks, however unusual it is where it is put in.
+_UNUSUAL = 3.0
 _ALWAYS = ")]},([{:;=+-*/.<>"
 
 
@@ -32,6 +34,8 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
             gain = count.of([a, b, word, c, d]) - plain
             if word == "()":
                 gain = 2.0  # two tokens that the counts know one by one
+            if word in ground.missing:
+                gain = min(gain, _UNUSUAL)
             if gain < 9.0:
                 at_end = word in _BEHIND and place > 0 and ground.code[place - 1].sort != "line"
                 where = ground.code[place - 1].end if at_end else token.start

@@ -15,6 +15,7 @@ from dataclasses import dataclass, field
 import msgspec
 
 from jamkey.budget import Budget
+from jamkey.follow.likely import says_how
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.languages import language_of
@@ -240,8 +241,12 @@ def roots_with(jam: Jam, found: Found) -> tuple[Root, ...]:
         at = (found.watched.file, found.watched.line)
         before = own.pop(at, None)
         sure = max(before.confidence, _WATCHED) if before is not None else _WATCHED
-        steps = before.steps if before is not None else ()
-        own = {at: msgspec.structs.replace(found.watched, confidence=sure, steps=steps), **own}
+        seen = msgspec.structs.replace(found.watched, confidence=sure)
+        if before is not None:
+            # what the kind knows of the place says more than that something came from there
+            reason = seen.reason if says_how(before.reason) else before.reason
+            seen = msgspec.structs.replace(seen, reason=reason, steps=before.steps)
+        own = {at: seen, **own}
     if not max(found.lines.values(), default=0.0):
         return tuple(sorted(own.values(), key=lambda root: -root.confidence))
     for (file, line), share in found.lines.items():
