@@ -78,7 +78,8 @@ def judged(
     order = sorted(asked, key=lambda key: isinstance(asked[key], Expression))
     texts = [asked[key] for key in order]
     wanted = asking.prepare(runner, texts, words_told(scene), seconds_of(scene, limit), seconds)
-    if runner.run({**(base or {}), **data}, limit + seconds + MORE, wanted) is None:
+    until = min(limit, 2 * seconds_of(scene, limit)) + seconds + MORE
+    if runner.run({**(base or {}), **data}, until, wanted) is None:
         return list(found)
     said = asking.answers(runner)
     result = list(found)

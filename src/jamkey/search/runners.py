@@ -177,9 +177,10 @@ class Runners:
         runner, limit = self.warm[0], self.limit
 
         def asked(found: list[Proposed]) -> list[Proposed]:
-            return judged(scene, found, runner, limit, _ASKED, data)
+            return found if nothing_seen else judged(scene, found, runner, limit, _ASKED, data)
 
         looked = survey(scene, runner, limit, data) if self.bench.target.is_python else None
+        nothing_seen = looked is not None and not looked
         if base is None and looked is not None:
             self.watched = first_seen(scene, looked)
         return [_of_candidate(item) for item in candidates(scene, seconds=seconds, most=most, survey=looked, judged=asked)]

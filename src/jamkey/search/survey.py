@@ -36,7 +36,7 @@ _LOOKED_AT = frozenset(
 )
 _MOST = 1200
 #: Seconds that a run which is asked may take beyond its limit: to answer.
-MORE = 4.0
+MORE = 3.0
 #: Share of the limit after which the program is asked although it goes on; seconds where it would never end.
 _SHARE, _ENDLESS = 0.5, 1.0
 
@@ -119,7 +119,7 @@ def _asked(runner: Warm, data: Mapping[str, bytes], sites: int, limit: float, se
         "forms": [filled_in(form, "_v") for form in _forms()],
     }
     wanted = {name: str(word) if isinstance(word, Path) else word for name, word in wanted.items()}
-    if runner.run(data, limit + MORE, wanted) is None:
+    if runner.run(data, min(limit, 2 * seconds) + MORE, wanted) is None:
         return None
     try:
         return msgspec.json.decode(out.read_bytes(), type=_Answer)

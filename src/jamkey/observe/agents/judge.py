@@ -69,7 +69,7 @@ class Judge:
     def seen(self, site, value):
         """Keep the names as they are after an expression, and give its value back."""
         count = self.counts[site] = self.counts.get(site, 0) + 1
-        if count % 256 == 0 and time.monotonic() > self.until and os.getpid() == self.pid:
+        if (count < 16 or count % 256 == 0) and time.monotonic() > self.until and os.getpid() == self.pid:
             self.answer()
             os._exit(0)  # nothing more is wanted of this run
         if count <= _OFTEN or not count & (count - 1):

@@ -77,7 +77,7 @@ class Survey:
         if keep is None:
             keep = self.kept[kind] = not is_used_up(kind)
         self.last[site] = value if keep else None
-        if count % 256 == 0 and time.monotonic() > self.until and os.getpid() == self.pid:
+        if (count < 16 or count % 256 == 0) and time.monotonic() > self.until and os.getpid() == self.pid:
             self.save()
             os._exit(0)  # nothing more is wanted of this run
         return value
