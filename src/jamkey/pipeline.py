@@ -10,7 +10,7 @@ import msgspec
 from jamkey.budget import Budget
 from jamkey.errors import NoFailureFound
 from jamkey.follow.frames import ALONE, locate, owner_of
-from jamkey.follow.likely import likely
+from jamkey.follow.likely import LEADS, likely
 from jamkey.follow.own_exit import ended_with_words
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
@@ -209,7 +209,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
 def _as_known(root: Root, jam: Jam) -> Root:
     """Return a root with how it is known, and without a reason that the captured values deny."""
     known = root.known or ("text" if jam.phase == "compile" else "followed" if is_source(root.file) else "data")
-    reason = root.reason if is_true(root.reason, jam.frames) else "the way of the value leads here"
+    reason = root.reason if is_true(root.reason, jam.frames) else LEADS
     return msgspec.structs.replace(root, known=known, reason=reason)
 
 

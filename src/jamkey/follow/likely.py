@@ -55,6 +55,8 @@ _WHAT = {
     "namesake": "assigned", "changed": "put in", "lent": "put in", "loop": "taken", "head": "passed", "import": "assigned",
     "caught": "assigned", "end": "fell-off",
 }  # fmt: skip
+#: Said of a root where what was said of it is denied by the captured values.
+LEADS = "the way of the value leads here"
 _REASONS = {
     "set": "what is set here can reach the line that failed",
     "taken": "what is taken here, round by round, can reach the line that failed",
@@ -283,7 +285,7 @@ def _weights() -> dict[str, float]:
 
 def says_how(reason: str) -> bool:
     """Tell a reason that only says how a place was reached, and nothing of what is done there."""
-    return not reason or reason in _REASONS.values()
+    return not reason or reason in _REASONS.values() or reason == LEADS
 
 
 def weigh(features: Sequence[str], weights: dict[str, float]) -> float:
