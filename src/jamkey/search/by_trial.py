@@ -40,6 +40,8 @@ _AT_LEAST = 0.8
 _GO_ON, _BEHIND = 4, 160
 #: Confidence of the place where a bad value was first held, before what trials say.
 _WATCHED = 0.4
+#: What is so much less likely than the best is not shown: of 26 right edits that were second or third none was.
+_NEGLIGIBLE = math.exp(-4.5)
 #: An edit that takes out so many more names than it puts in leaves work out.
 _WORK = 4
 
@@ -190,8 +192,10 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
     odds = [math.exp(weigh(item)) for item in outputs]
     whole = sum(odds) + none_right()
     found = Found(tried=tried, failed=failed)
-    for places in ranked_outputs(outputs):
-        if len(found.keys) >= SHOWN:
+    ranked = ranked_outputs(outputs)
+    best = sum(odds[place] for place in ranked[0]) if ranked else 0.0
+    for places in ranked:
+        if len(found.keys) >= SHOWN or sum(odds[place] for place in places) < _NEGLIGIBLE * best:
             break
         for place in places[:2]:
             item = running[place]

@@ -29,9 +29,12 @@ class Convert(Plain):
         loose = part.sort in _SPREAD
         seen = ground.seen(part)
         gives = seen.gives if seen is not None else {}
+        nothing = seen is not None and all(held.type == "NoneType" for held in seen.types)
         for word in ground.words.get("wraps", ()):
             if not _is_known(word, ground) or _fails(gives.get(word)):
                 continue
+            if nothing and " or " not in word:
+                continue  # what is never there is made no text or list of
             if part.sort in ("text", "literal") and word in ("{0}[0]", "{0}[1]", "{0}[-1]"):
                 continue
             if word.strip("\"'`") == "{0}" and part.sort != "name":
