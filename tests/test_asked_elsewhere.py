@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import os
+import shutil
 from collections.abc import Callable
 from pathlib import Path
 
@@ -16,7 +18,8 @@ from jamkey.runs.fix_loop import main_jam, run_captured
 from jamkey.search.candidates import gathered
 from jamkey.search.judge import judged
 from jamkey.search.weights import Proposed
-from jamkey.trials.warm import warm
+from jamkey.trials.warm import Ran, Warm, warm
+from tests.conftest import corpus_cases, truth_of
 
 Project = Callable[..., Path]
 pytestmark = pytest.mark.skipif(not hasattr(os, "fork"), reason="quick trials are forks")
@@ -213,3 +216,48 @@ def test_other_runtimes_are_left_alone(project: Project, monkeypatch: pytest.Mon
     folder = project({"hives.c": "int main(void) { int kilos = 0; return 31 / kilos; }\n"})
     _, found = asked(folder, monkeypatch, "sh", "-c", "gcc -g hives.c -o hives && ./hives")
     assert not any(item.here or item.there for item in found)
+
+
+ELSEWHERE = [
+    case
+    for runtime in ("javascript", "r", "lua", "octave")
+    for case in corpus_cases(runtime)
+    if truth_of(case)["phase"] == "run" and truth_of(case)["how"] == "real" and not list((case / "src").glob("*.html"))
+]
+
+
+@pytest.mark.corpus
+@pytest.mark.spread(6)
+@pytest.mark.parametrize("case", ELSEWHERE, ids=lambda case: f"{case.parent.name}-{case.name}")
+def test_asking_changes_nothing_of_what_is_printed(case: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """With calls of ours in it the program prints what it printed, until it fails; what forms print comes behind."""
+    folder = tmp_path / "project"
+    shutil.copytree(case / "src", folder)
+    monkeypatch.chdir(folder)
+    given = json.loads((case / "cmd.json").read_text())
+    if shutil.which(given["argv"][0]) is None:
+        pytest.skip("no such runtime here")
+    target, stdin = command_target(given["argv"]), (given.get("stdin") or "").encode()
+    jam = main_jam(run_captured(target, folder, stdin=stdin))
+    if jam is None or jam.snag is None:
+        pytest.skip("it does not fail here as it did")
+    said: list[Ran] = []
+    plain = Warm.run
+
+    def run(self: Warm, *words: object, **named: object) -> Ran | None:
+        found: Ran | None = plain(self, *words, **named)  # type: ignore[arg-type]
+        said.extend([found] if found is not None else [])
+        return found
+
+    sources = Sources(folder)
+    scene = Scene(diagnose(jam, sources), sources)
+    with warm(folder, target, stdin=stdin, unguarded=False, load=()) as runner:
+        assert runner is not None and runner.ready()
+        before = runner.run({}, 20)
+        monkeypatch.setattr(Warm, "run", run)
+        judged(scene, gathered(scene, seconds=2), runner, 20, 0.5)
+    assert before is not None
+    if "traceback(" in before.stdout:
+        pytest.skip("it prints its own calls, among which ours are")
+    for ran in said:
+        assert ran.stdout.startswith(before.stdout.rstrip("\n"))
