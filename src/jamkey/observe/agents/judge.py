@@ -25,6 +25,7 @@ import signal
 import sys
 import textwrap
 import time
+import warnings
 
 _TOGETHER = {"statement": 64, "expression": 256}  # forms that one child runs
 _COPIED = 5000  # items of what is copied with the names, as the program may change it
@@ -109,6 +110,7 @@ class Judge:
         if self.done or os.getpid() != self.pid:
             return
         self.done = True
+        warnings.simplefilter("ignore")  # of forms: the program's own were printed
         until = time.monotonic() + self.wanted["seconds"]
         found = []
         for asked in self.wanted["asked"]:

@@ -24,6 +24,7 @@ import os
 import re
 import sys
 import time
+import warnings
 
 _PLAIN = frozenset((int, float, complex, str, bytes, bool, type(None), tuple, frozenset, range))
 _COPIED = frozenset((list, dict, set, bytearray))
@@ -87,6 +88,7 @@ class Survey:
         if self.saved or os.getpid() != self.pid:
             return
         self.saved = True
+        warnings.simplefilter("ignore")  # of forms: the program's own were printed
         takes, numbers = [], {}
         forms = _Forms(self.forms)
         sites = []
