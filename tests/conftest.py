@@ -21,6 +21,8 @@ from typing import Any
 import pytest
 
 from jamkey.text import decode
+from jamkey.trials.warm import Ran as Tried
+from jamkey.trials.warm import Warm
 
 CORPUS = Path(__file__).parent / "corpus"
 SOURCE = Path(__file__).parent.parent / "src"
@@ -258,3 +260,17 @@ def printed(case: Path) -> list[str]:
         decode((case / name).read_bytes()) if (case / name).read_bytes() else "" for name in ("stderr.txt", "stdout.txt")
     )
     return [error, f"{out}\n{error}"] if error.strip() else [out, f"{out}\n{error}"]
+
+
+def runs_noted(monkeypatch: pytest.MonkeyPatch) -> list[Tried]:
+    """Return a list that gets what every quick trial from now on says."""
+    said: list[Tried] = []
+    plain = Warm.run
+
+    def run(self: Warm, *words: Any, **named: Any) -> Tried | None:
+        found = plain(self, *words, **named)
+        said.extend([found] if found is not None else [])
+        return found
+
+    monkeypatch.setattr(Warm, "run", run)
+    return said

@@ -18,8 +18,8 @@ from jamkey.runs.fix_loop import main_jam, run_captured
 from jamkey.search.candidates import gathered
 from jamkey.search.judge import judged
 from jamkey.search.weights import Proposed
-from jamkey.trials.warm import Ran, Warm, warm
-from tests.conftest import corpus_cases, truth_of
+from jamkey.trials.warm import warm
+from tests.conftest import corpus_cases, runs_noted, truth_of
 
 Project = Callable[..., Path]
 pytestmark = pytest.mark.skipif(not hasattr(os, "fork"), reason="quick trials are forks")
@@ -125,6 +125,26 @@ console.log(first, next().length, stop);
     said = words(found, 9)
     assert said, "edits of the failing line are proposed"
     assert set(said.values()) <= {"passes", "same", "other", ""}
+
+
+def test_javascript_that_waits(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What may only stand in a function that waits is not said to fail."""
+    program = """\
+async function load() {
+  return ['oak'];
+}
+
+async function main() {
+  const hives = load();
+  console.log(hives.map((hive) => hive.length));
+}
+
+main();
+"""
+    _, found = asked(project({"hives.js": program}), monkeypatch, "node", "hives.js")
+    said = words(found, 6)
+    assert said["await load()"] == ""
+    assert said["[load()]"] == "other"
 
 
 def test_r_where_it_failed(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -241,20 +261,12 @@ def test_asking_changes_nothing_of_what_is_printed(case: Path, tmp_path: Path, m
     jam = main_jam(run_captured(target, folder, stdin=stdin))
     if jam is None or jam.snag is None:
         pytest.skip("it does not fail here as it did")
-    said: list[Ran] = []
-    plain = Warm.run
-
-    def run(self: Warm, *words: object, **named: object) -> Ran | None:
-        found: Ran | None = plain(self, *words, **named)  # type: ignore[arg-type]
-        said.extend([found] if found is not None else [])
-        return found
-
     sources = Sources(folder)
     scene = Scene(diagnose(jam, sources), sources)
     with warm(folder, target, stdin=stdin, unguarded=False, load=()) as runner:
         assert runner is not None and runner.ready()
         before = runner.run({}, 20)
-        monkeypatch.setattr(Warm, "run", run)
+        said = runs_noted(monkeypatch)
         judged(scene, gathered(scene, seconds=2), runner, 20, 0.5)
     assert before is not None
     if "traceback(" in before.stdout:

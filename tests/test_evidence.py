@@ -168,30 +168,6 @@ main()
         (("scale", "tool"), ("weigh", "measure"), ("kilos", "load")),
     ),
     Program(
-        "a pair where the second is meant",
-        """\
-class Store:
-    def __init__(self):
-        self.held = {}
-
-    def put(self, name, kilos):
-        self.held[name] = (name, kilos)
-
-    def heavy(self, limit):
-        return [name for name, kilos in self.held.items() if kilos > limit]
-
-
-store = Store()
-store.put("oak", 31.5)
-store.put("linden", 28.5)
-print(store.heavy(30.0))
-""",
-        "(name, kilos)\n",
-        "kilos\n",
-        {},
-        (("store", "cellar"), ("held", "inside"), ("heavy", "above")),
-    ),
-    Program(
         "a flat view of a grid",
         """\
 import numpy as np

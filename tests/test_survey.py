@@ -22,9 +22,9 @@ from jamkey.search.candidates import candidates, gathered
 from jamkey.search.judge import judged
 from jamkey.search.survey import survey
 from jamkey.search.weights import Proposed
-from jamkey.trials.warm import Ran, Warm, libraries, warm
+from jamkey.trials.warm import Warm, libraries, warm
 from jamkey.turns.seen import Seen, Survey
-from tests.conftest import CORPUS, corpus_cases, interpreters, truth_of
+from tests.conftest import CORPUS, corpus_cases, interpreters, runs_noted, truth_of
 
 Project = Callable[..., Path]
 pytestmark = pytest.mark.skipif(not hasattr(os, "fork"), reason="quick trials are forks")
@@ -247,14 +247,6 @@ def test_looking_changes_nothing(case: Path, tmp_path: Path, monkeypatch: pytest
     shutil.copytree(case / "src", folder)
     given = json.loads((case / "cmd.json").read_text())
     stdin = (given.get("stdin") or "").encode()
-    said: list[Ran] = []
-    plain = Warm.run
-
-    def run(self: Warm, *given: object, **named: object) -> Ran | None:
-        found: Ran | None = plain(self, *given, **named)  # type: ignore[arg-type]
-        said.extend([found] if found is not None else [])
-        return found
-
     target = script_target(str(folder / given["argv"][1]), given["argv"][2:])
     jam = main_jam(run_captured(target, folder, stdin=stdin))
     if jam is None or jam.snag is None:
@@ -263,7 +255,7 @@ def test_looking_changes_nothing(case: Path, tmp_path: Path, monkeypatch: pytest
     with warm(folder, target, stdin=stdin, unguarded=False, load=libraries(sources)) as runner:
         assert runner is not None and runner.ready()
         before = runner.run({}, 20)
-        monkeypatch.setattr(Warm, "run", run)
+        said = runs_noted(monkeypatch)
         scene = Scene(diagnose(jam, sources), sources)
         looked = survey(scene, runner, 20)
         judged(scene, gathered(scene, seconds=1, survey=looked), runner, 20, 0.5)

@@ -201,21 +201,3 @@ def test_what_prints_nothing_more_comes_behind_what_does() -> None:
     assert [item.silent for item in beside_others(both)] == [True, False]
     assert ranked_outputs(both) == [[1], [0]]
     assert beside_others([]) == []
-
-
-@pytest.mark.parametrize(
-    ("printed", "unfilled"),
-    [
-        ("{mean(free):.1f} kg\n", True),
-        ("weight {kilos}\n", True),
-        ("weight {hive.kilos!r}\n", True),
-        ("{'oak': 31}\n", False),
-        ("{1, 2}\n", False),
-        ("{}\n", False),
-        ("31.5 kg\n", False),
-        ("if (kilos) { return kilos }\n", False),
-    ],
-)
-def test_a_place_of_a_format_is_filled_in(printed: str, unfilled: bool) -> None:
-    assert ("unfilled" in features(Output(0.0, printed, ""))) is unfilled
-    assert "unfilled" not in features(Output(0.0, printed, printed)), "what was printed before says nothing of an edit"

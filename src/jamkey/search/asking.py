@@ -179,6 +179,8 @@ class _Lines(_Commands):
     """What is asked and what is answered are lines of text."""
 
     agent = ""
+    #: The variable that names what the runtime reads before the program, and how it names the agent.
+    variable, named = "", "{0}"
 
     def prepare(
         self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
@@ -192,11 +194,7 @@ class _Lines(_Commands):
         lines = (re.sub(r"\r?\n|\r", _SEPARATOR, row) for row in rows)
         file.write_text("\n".join(lines) + "\n", encoding="utf-8")
         agent = str(shutil.copy(_AGENTS / self.agent, runner.folder / self.agent))
-        return {"env": {**self.before(agent), "JAMKEY_JUDGE": str(file), "JAMKEY_JUDGED": str(out)}}
-
-    def before(self, agent: str) -> dict[str, str]:
-        """Return the variables with which the runtime reads the agent before the program."""
-        raise NotImplementedError
+        return {"env": {self.variable: self.named.format(agent), "JAMKEY_JUDGE": str(file), "JAMKEY_JUDGED": str(out)}}
 
     def answers(self, runner: Warm) -> Answers:
         try:
@@ -209,25 +207,19 @@ class _Lines(_Commands):
 class _R(_Lines):
     around = f".{NAME.strip('_')}({{0}}, {{1}})"
     agent = "judge.R"
-
-    def before(self, agent: str) -> dict[str, str]:
-        return {"R_PROFILE_USER": agent}
+    variable = "R_PROFILE_USER"
 
 
 class _Lua(_Lines):
     statement = f"{NAME}({{0}}); "
     agent = "judge.lua"
-
-    def before(self, agent: str) -> dict[str, str]:
-        return {"LUA_INIT": f"@{agent}"}
+    variable, named = "LUA_INIT", "@{0}"
 
 
 class _Octave(_Lines):
     statement = "__jamkey_seen__ ({0}); "
     agent = "judge.m"
-
-    def before(self, agent: str) -> dict[str, str]:
-        return {"OCTAVE_SITE_INITFILE": agent}
+    variable = "OCTAVE_SITE_INITFILE"
 
 
 def _said(word: str) -> str | Said | None:

@@ -22,8 +22,6 @@ from jamkey.trials.bench import looks_empty
 _UNCALLED = re.compile(
     r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|\[(?:Function|object Obj)"
 )
-#: A place of a format as it is written: it was not filled in.
-_UNFILLED = re.compile(r"\{[A-Za-z_]\w{0,40}(?:\([^(){}\n]{0,40}\)|\.\w{1,40})?(?:![rsa])?(?::[^{}\n]{0,12})?\}")
 #: Characters of an output that are looked at.
 _MOST = 20_000
 
@@ -76,7 +74,6 @@ def features(output: Output) -> dict[str, float]:
         ("loses", loses(output)),
         ("nothing more", not beyond.strip()),
         ("silent", output.silent),
-        ("unfilled", _UNFILLED.search(beyond) is not None),
         ("empty value", looks_empty(beyond)),
         ("uncalled", is_uncalled(beyond)),
         ("skips", output.skips),

@@ -22,7 +22,7 @@ class Bound(Plain):
         text = part.source
         if part.sort == "literal" and _WHOLE.fullmatch(text):
             number = int(text)
-            for other in dict.fromkeys((number - 1, number + 1, 0, 1, -1, -number)):
+            for other in dict.fromkeys((number - 1, number + 1, 0, 1, -number)):
                 if other != number:
                     step = (
                         "less"
@@ -30,7 +30,7 @@ class Bound(Plain):
                         else "more"
                         if other == number + 1
                         else f"to{other}"
-                        if other in (0, 1, -1)
+                        if other in (0, 1)
                         else "minus"
                     )
                     yield Made(f"bound:{step}", part.span, str(other))

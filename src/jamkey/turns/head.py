@@ -5,13 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from jamkey.languages.base import Part, Span, Statement
+from jamkey.languages.base import Span, Statement
 from jamkey.turns.base import Ground, Made, Plain, whole_lines
 
 _FIRST = re.compile(
     r"((?:final|static|const|public|private|protected)\s+)*(?P<type>(?:unsigned\s+)?[A-Za-z_][\w:]*)(?=[\s<*&])"
 )
-_FUNCTION = re.compile(r"function\s*\(([^()]{0,200})\)\s*(?=\{)")
 #: What stands beside a type where a message tells it.
 _NO_TYPE = re.compile(r"\bconst\b|[&*]")
 #: Lines that a block may have to be taken out of.
@@ -19,15 +18,7 @@ _LONGEST = 30
 
 
 class Head(Plain):
-    """`int best` becomes `double best`; `function (x)` becomes `(x) =>`; the rows of an `if` lose it."""
-
-    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
-        """Propose another head of a function that is written as an expression."""
-        arrow = ground.words.get("arrow", "")
-        head = _FUNCTION.match(part.source) if arrow and part.sort == "function" else None
-        if head is not None and "\n" not in head[0]:
-            line, column = part.span.line, part.span.column
-            yield Made("head:arrow", Span(line, column, line, column + head.end()), arrow.format(head[1]))
+    """`int best` becomes `double best`; the rows of an `if` lose it."""
 
     def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
         """Propose other heads of the statement, and its block without one."""

@@ -55,10 +55,7 @@ def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
     value = next((part for part in reversed(statement.parts) if not target.span.holds(part.span)), None)
     if value is None:
         return
-    steps = (
-        value.sort == "unary" and value.source.startswith(target.source) and value.source[len(target.source) :] in ("++", "--")
-    )
-    if target.sort == "name" and (value.sort == "call" or steps):
+    if target.sort == "name" and value.sort == "call":
         yield Made("statement:no target", Span(target.span.line, target.span.column, value.span.line, value.span.column), "")
     receiver = ground.words.get("receiver")
     if target.sort == "name" and receiver and ground.code.scope_at(ground.place.line):

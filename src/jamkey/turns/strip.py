@@ -42,9 +42,6 @@ class Strip(Plain):
                 yield Made(f"strip:{part.name or 'star'}", part.span, child.source)
         elif part.sort in ("list", "tuple") and len(part.children) == 1:
             yield Made(f"strip:{part.sort}", part.span, part.children[0][1].source)
-        elif part.sort in ("list", "tuple") and len(part.children) <= 4:
-            for _, child in part.children:
-                yield Made(f"strip:{part.sort} but one", part.span, child.source)
         elif part.sort == "choice":
             for child in part.in_role("value"):
                 yield Made("strip:choice", part.span, child.source)
