@@ -144,7 +144,7 @@ def fixed_texts(folder: Path) -> dict[str, str]:
     return {path.relative_to(whole).as_posix(): decode(path.read_bytes()) for path in whole.rglob("*") if path.is_file()}
 
 
-def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, float]]) -> Seen | None:
+def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, dict[str, float]]]) -> Seen | None:
     """Run one case, gather what is proposed, and find the fix in it."""
     warnings.simplefilter("ignore")
     truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
@@ -157,7 +157,7 @@ def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, float]]) 
     half = half_of(truth["id"])
     if roots:
         table = roots["apart" if half == "open" else "open"]
-        likely._weights = lambda: table  # type: ignore[assignment]
+        likely._tables = lambda: table  # type: ignore[assignment]
     with tempfile.TemporaryDirectory(prefix="jamkey-learn-") as made:
         project = Path(made) / "project"
         shutil.copytree(folder / "src", project)

@@ -36,7 +36,9 @@ ROOT = Path(__file__).parent.parent
 #: A feature that fewer cases have is left out.
 LEAST = 3
 #: What a slip and an older case count when weights are learned.
-_SLIP, _OLD = 0.2, 0.5
+_SLIP, _OLD = 0.03, 0.5
+#: How much more firmly weights are drawn to zero where pairs of features have some too.
+_PAIRS = 3.0
 #: Parts of the programs, each of which is judged by what the others taught.
 _PARTS = 5
 #: Versions of one program.
@@ -69,7 +71,7 @@ def look(given: tuple[Path, bool]) -> Seen | None:
     jams = read(text)
     if not jams:
         return None
-    likely._weights = dict  # type: ignore[assignment]  # what the kind says, as it is
+    likely._tables = lambda: {"all": {}}  # type: ignore[assignment]  # what the kind says, as it is
     sources = Sources(project)
     jam = diagnose(jams[-1], sources)
     sources.budget = Budget()
@@ -78,6 +80,18 @@ def look(given: tuple[Path, bool]) -> Seen | None:
     right = [(item.file, item.line) in wanted for item in jam.roots[:3]]
     weight = _SLIP if folder.name.startswith("slip-") else 1.0 if new else _OLD
     return Seen(folder.name, truth["runtime"], new, half_of(truth["id"]), places, (right[:1] == [True], any(right)), weight)
+
+
+def tables(cases: list[Seen], strength: float) -> dict[str, dict[str, float]]:
+    """Return the weights that all cases teach, and those of runtimes that have so many that they have their own."""
+    own = {runtime: [case for case in cases if case.runtime == runtime] for runtime in sorted(likely.PAIRED)}
+    plain = [
+        case._replace(places=[(tuple(f for f in place if " & " not in f), right) for place, right in case.places])
+        for case in cases
+    ]
+    return {"all": fit(plain, strength)} | {
+        runtime: fit(taught, _PAIRS * strength) for runtime, taught in own.items() if taught
+    }
 
 
 def fit(cases: list[Seen], strength: float) -> dict[str, float]:
@@ -108,10 +122,11 @@ def fit(cases: list[Seen], strength: float) -> dict[str, float]:
     return {name: float(f"{found[place]:.3g}") for name, place in names.items() if abs(found[place]) >= 0.02}
 
 
-def shares(cases: list[Seen], weights: dict[str, float]) -> tuple[float, float, float, float, float]:
+def shares(cases: list[Seen], taught: dict[str, dict[str, float]]) -> tuple[float, float, float, float, float]:
     """Return the percentages: right first and in three by the table, by the kind alone, and there at all."""
     first = three = there = 0
     for case in cases:
+        weights = taught.get(case.runtime, taught["all"])
         ranked = sorted(case.places, key=lambda item: -likely.weigh(item[0], weights))
         first += bool(ranked and ranked[0][1])
         three += any(right for _, right in ranked[:3])
@@ -124,7 +139,7 @@ def apart_by_parts(seen: list[Seen], strength: float) -> list[dict[str, object]]
     """Return how good the table is on each fifth of the programs when the other four taught it: less chance than halves."""
     judged: dict[tuple[str, str], list[tuple[int, tuple[float, ...]]]] = {}
     for part in range(_PARTS):
-        weights = fit([case for case in seen if part_of(case) != part], strength)
+        weights = tables([case for case in seen if part_of(case) != part], strength)
         for new_ones in (True, False):
             for python in (True, False):
                 own = [c for c in seen if part_of(c) == part and c.new == new_ones and (c.runtime == "python") == python]
@@ -165,7 +180,7 @@ def main() -> None:
     with multiprocessing.Pool() as pool:
         seen = [case for case in pool.imap_unordered(look, given, chunksize=4) if case is not None]
     seen.sort(key=lambda case: (case.runtime, case.name))
-    weights = fit([case for case in seen if case.half == "open"], asked.strength)
+    weights = tables([case for case in seen if case.half == "open"], asked.strength)
     rows = []
     for half in ("open", "apart"):
         for new_ones in (True, False):
@@ -183,7 +198,7 @@ def main() -> None:
                     print("  ".join(f"{key} {value}" for key, value in row.items()))
     rows += apart_by_parts(seen, asked.strength)
     if asked.table:
-        weights = fit([case for case in seen if asked.by in ("all", case.half)], asked.strength)
+        weights = tables([case for case in seen if asked.by in ("all", case.half)], asked.strength)
         asked.table.write_text(
             json.dumps({"cases": len(seen), "weights": weights}, indent=0, sort_keys=True) + "\n", encoding="utf-8"
         )

@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import functools
+import itertools
 import json
 import math
 import re
@@ -26,6 +27,15 @@ from jamkey.text import shorten
 
 #: Roots shown at most, and the share below which a place is none.
 MOST, LEAST = 6, 0.02
+#: Runtimes of which so many cases are known that they have weights of their own, also for what is met together.
+PAIRED = frozenset({"python"})
+#: How features begin whose meetings count; those that hold two facts already are left out.
+_PLAIN = (
+    "at the margin", "computes", "display", "distance ", "how ", "kind says", "kind's ", "leads ", "library call", "marked ",
+    "no call", "number", "odd ", "on the stack", "only hands", "other file", "own call", "record ", "row told", "same file",
+    "sort ", "text", "told", "value ", "writes",
+)  # fmt: skip
+_CROSSED = re.compile(r" (?:of|marked|distance) |(?<!^)\bleads ")
 _WORD = re.compile(r"-?\w+")
 #: Signs of a message that are looked at.
 _MESSAGE = 2000
@@ -53,7 +63,7 @@ _FITS = {
 _WHAT = {
     "set": "assigned", "taken": "taken", "opened": "opened", "handed": "passed", "given": "returned", "member": "assigned",
     "namesake": "assigned", "changed": "put in", "lent": "put in", "loop": "taken", "head": "passed", "import": "assigned",
-    "caught": "assigned", "end": "fell-off",
+    "offers": "assigned", "caught": "assigned", "end": "fell-off",
 }  # fmt: skip
 #: Said of a root where what was said of it is denied by the captured values.
 LEADS = "the way of the value leads here"
@@ -74,6 +84,8 @@ _REASONS = {
     "caught": "what is caught here can reach the line that failed",
     "end": "a function on the way to the line that failed ends here without giving anything back",
     "stack": "this called what failed",
+    "cause": "the failure that led to this one stopped here",
+    "offers": "what is imported whole here has the name that is asked for",
     "snag": "this is the line that failed",
     "root": "the way of the value leads here",
 }
@@ -127,16 +139,23 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
     odd = _odd(scene, [item.place for item in found.values() if item.place is not None], told)
     for (file, line), (rank, root) in own.items():
         features = ["off the way", f"off the way {'code' if is_source(file) else 'data'}"]
-        features += [feature for other, _, more in odd if (other.file, other.line) == (file, line) for feature in more]
         found[file, line] = Rated(file, line, (*features, *_of_root(scene, (rank, root), len(roots), kind)), None, root)
     for other, holder, more in odd:
         known = found.get((other.file, other.line))
         if known is None:
             way = "off the way data" if holder is None else f"entry distance {min(holder.distance, 5)}"
             found[other.file, other.line] = Rated(other.file, other.line, (way, *more), holder, other)
-        elif known.place is not None:
+        else:
             found[other.file, other.line] = msgspec.structs.replace(known, features=(*known.features, *more))
-    return list(found.values())
+    if scene.jam.runtime not in PAIRED:
+        return list(found.values())
+    return [msgspec.structs.replace(item, features=(*item.features, *_pairs(item.features))) for item in found.values()]
+
+
+def _pairs(features: Sequence[str]) -> Iterator[str]:
+    """Yield what is met together in one place, of what is said of all kinds alike."""
+    plain = sorted({feature for feature in features if feature.startswith(_PLAIN) and not _CROSSED.search(feature)})
+    return (f"{one} & {other}" for one, other in itertools.combinations(plain, 2))
 
 
 def _odd(scene: Scene, way: Sequence[Place], told: set[str]) -> list[tuple[Root, Place | None, list[str]]]:
@@ -145,7 +164,7 @@ def _odd(scene: Scene, way: Sequence[Place], told: set[str]) -> list[tuple[Root,
     found: list[tuple[Root, Place | None, list[str]]] = []
     fitting = _FITS.get(kind, "").split()
     for row in odd_rows(scene) if fitting else ():
-        if row.sort not in fitting:
+        if row.sort not in (*fitting, "told"):
             continue
         root = Root(file=row.file, line=row.line, column=row.column, reason=row.reason)
         tells = _tells(scene, scene.row(row.file, row.line), row.line, told)
@@ -277,10 +296,17 @@ def _of_values(place: Place, statement: Statement, code: Code, met: frozenset[st
 
 
 @functools.cache
-def _weights() -> dict[str, float]:
-    table = json.loads(files("jamkey.follow").joinpath("likely.json").read_text(encoding="utf-8"))
-    weights: dict[str, float] = table["weights"]
-    return weights
+def _tables() -> dict[str, dict[str, float]]:
+    tables: dict[str, dict[str, float]] = json.loads(
+        files("jamkey.follow").joinpath("likely.json").read_text(encoding="utf-8")
+    )["weights"]
+    return tables
+
+
+def _weights(runtime: str) -> dict[str, float]:
+    """Return the weights for the failures of a runtime: its own, or those of all."""
+    tables = _tables()
+    return tables.get(runtime, tables["all"])
 
 
 def says_how(reason: str) -> bool:
@@ -300,7 +326,7 @@ def likely(scene: Scene, roots: Sequence[Root]) -> list[Root]:
         scene: the jam, located, with its sources.
         roots: what the kind takes for roots.
     """
-    weights = _weights()
+    weights = _weights(scene.jam.runtime)
     all_of = rated(scene, sorted(roots, key=lambda root: -root.confidence))
     if not all_of or not weights:
         return list(roots)

@@ -10,11 +10,16 @@ from typing import NamedTuple
 
 from jamkey.follow.odd_record import Records
 from jamkey.follow.scene import Scene
+from jamkey.text import shorten
 
 #: Files looked at, and odd records of each that are told of; where more than one in five differ, none does.
 _FILES, _ODD = 4, 3
+#: Signs of a file in which a told word is looked for; shortest such word; records that may hold it.
+_SIGNS, _LEAST, _MET = 400_000, 2, 2
 #: Text in which numbers and words are all one, to see how a row is built.
 _NUMBER, _WORD = re.compile(r"[-+]?\d[\d.]*(?:[eE][-+]?\d+)?"), re.compile(r"[^\W\d]+(?:[ _-][^\W\d]+)*")
+
+_WORDS = re.compile(r"\w")
 
 
 class Row(NamedTuple):
@@ -32,15 +37,31 @@ def odd_rows(scene: Scene) -> Iterator[Row]:
     sources = scene.sources
     said = f"{scene.jam.message} {sources.printed}"
     texts = [code.text for _, code in scene.own_codes()]
-    files = [name for name in sources.data_files() if _is_named(os.path.basename(name), said, texts)]
-    for file in files[:_FILES]:
+    files = list(sources.data_files())
+    named = [name for name in files if _is_named(os.path.basename(name), said, texts)]
+    # without a name, as where the command line gives it, a few files are all looked at
+    for file in (named or (files if len(files) <= _FILES else []))[:_FILES]:
         if sources.out_of_time():
             return
+        yield from _told(scene, file)
         yield from _of_file(scene, file)
 
 
 def _is_named(name: str, said: str, texts: list[str]) -> bool:
     return name in said or any(name in text for text in texts)
+
+
+def _told(scene: Scene, file: str) -> Iterator[Row]:
+    """Yield the records that hold what the message tells, in whatever case, where few do."""
+    rows = [row.casefold() for row in (scene.sources.text(file) or "")[:_SIGNS].split("\n")]
+    for word in dict.fromkeys(str(fact).strip("'\"` \n") for fact in scene.facts.values()):
+        if len(word) < _LEAST or not any(sign.isalnum() for sign in word):
+            continue
+        whole = re.compile(rf"(?<!\w){re.escape(word.casefold())}(?!\w)")
+        found = [(number, met) for number, row in enumerate(rows, 1) if (met := whole.search(row))]
+        if 0 < len(found) <= _MET:
+            for number, met in found:
+                yield Row(file, number, met.start() + 1, "told", f"`{shorten(word, 40)}` stands here")
 
 
 def _of_file(scene: Scene, file: str) -> Iterator[Row]:
@@ -54,7 +75,9 @@ def _of_file(scene: Scene, file: str) -> Iterator[Row]:
         for number, column, how in records.odd():
             found.append(Row(file, number, column, how.sort, how.told("this")))
     elif len(records.numbers) > 1:
-        built = {number: _built(rows[number - 1]) for number in records.numbers}
+        built = {number: _built(rows[number - 1]) for number in records.numbers if _WORDS.search(rows[number - 1])}
+        if not built:
+            return
         usual, often = Counter(built.values()).most_common(1)[0]
         if often > len(built) / 2:
             why = "this line is not built as the others are"

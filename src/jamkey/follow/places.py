@@ -14,11 +14,13 @@ import msgspec
 
 from jamkey.follow.origins import argument_for, calls_of, put_around
 from jamkey.follow.scene import Scene
-from jamkey.languages.base import Code, Definition, Part, Span, Statement
-from jamkey.model import Frame, Root
+from jamkey.languages.base import Code, Definition, Function, Part, Span, Statement
+from jamkey.model import Frame, Jam, Root
 
 #: Hand-overs followed at most, and statements gathered.
 DEEPEST, MOST = 6, 90
+#: Failures of a chain that are gone back to.
+_CAUSES = 4
 #: Distance of a statement that nothing is known about.
 FAR = 8
 
@@ -35,7 +37,7 @@ class Place(msgspec.Struct, frozen=True):
     names: frozenset[str] = frozenset()
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
-    #: How it was reached, snag first: snag stack set taken opened handed given member namesake changed
+    #: How it was reached, snag first: snag stack cause set taken opened handed given member namesake offers peer changed
     #: lent loop guard head end import caught.
     path: tuple[str, ...] = ()
     #: The (file, line) before it on the way from the snag; None at the snag.
@@ -54,6 +56,7 @@ class _Walk:
         self.here: Place | None = None
         self.mark = False
         self.links: dict[tuple[str, int], set[tuple[str, int]]] = {}
+        self.told = {str(fact).strip("'\"`") for fact in scene.facts.values()}
 
     def add(
         self, file: str, code: Code | None, line: int | None, distance: int, names: frozenset[str], frame: int | None, how: str
@@ -116,7 +119,11 @@ class _Walk:
                 self.from_member(part.name, distance + 1)
             elif part.sort == "name" and not code.reaching(part.name, line):
                 self.from_call(part.name, distance + 1)
+                if distance == 0 and part.name in self.told:
+                    self.elsewhere(part.name)
         self.mark = False
+        if distance == 0:
+            self.in_class(file, code, statement)
         for loop in code.loops(line)[:2]:
             self.add(file, code, loop.span.line, distance + 1, frozenset(), None, "loop")
         if distance <= 2:
@@ -155,8 +162,37 @@ class _Walk:
         if function is None:
             return
         for other, there in self.scene.own_codes():
-            for call in calls_of(there, function, strict=self.scene.every_argument_given)[:4]:
+            calls = calls_of(there, function, strict=self.scene.every_argument_given)
+            for call in calls[:4]:
                 self.add(other, there, call.span.line, distance, frozenset(), None, "handed")
+            if not calls:  # something else calls it: a thread, a sort, a button
+                lent = [span for span in there.uses(function.name) if (other, span.line) != (file, function.span.line)]
+                for span in lent[:3]:
+                    self.add(other, there, span.line, distance, frozenset(), None, "handed")
+
+    def elsewhere(self, name: str) -> None:
+        """Note where a name that is asked for in vain stands all the same: in another scope, in what is imported whole."""
+        for file, code in self.scene.own_codes():
+            for item in code.definitions(name)[:4]:
+                self.add(file, code, item.span.line, 1, frozenset([name]), None, "namesake")
+            for item in code.definitions():
+                if item.sort != "import" or item.imported:
+                    continue
+                module = self.scene.sources.module_file(item.module, file)
+                there = self.scene.sources.code(module, self.scene.jam.runtime) if module else None
+                if there is not None and any(not other.scope for other in there.definitions(name)):
+                    self.add(file, code, item.span.line, 1, frozenset([name]), None, "offers")
+
+    def in_class(self, file: str, code: Code, statement: Statement) -> None:
+        """Note what stands in the class whose head failed."""
+        heads = [item for item in code.definitions() if item.sort == "class" and not item.scope]
+        here = [item for item in heads if statement.span.line <= item.span.line <= statement.span.end_line]
+        if statement.sort != "class" or not here:
+            return
+        ends = min((item.span.line for item in heads if item.span.line > here[0].span.line), default=1 << 30)
+        fields = [item for item in code.definitions() if here[0].span.line < item.span.line < ends and code.is_field(item)]
+        for item in fields[:12]:
+            self.add(file, code, item.span.line, 1, frozenset(), None, "member")
 
     def from_call(self, name: str, distance: int) -> None:
         for file, function in self.scene.functions_named(name)[:4]:
@@ -164,6 +200,8 @@ class _Walk:
             for line, _ in function.returns[:4]:
                 self.add(file, code, line, distance, frozenset(), None, "given")
             self.add(file, code, function.span.line, distance + 1, frozenset(), None, "head")
+            for line in _early_ends(code, function) if function.is_generator and code is not None else ():
+                self.add(file, code, line, distance, frozenset(), None, "end")
             if function.falls_off and code is not None:
                 self.add(file, code, function.last_line, distance, frozenset(), None, "end")
             for other, inner in put_around(self.scene, function):
@@ -191,8 +229,11 @@ class _Walk:
 
     def changed_in_place(self, file: str, code: Code, name: str, scope: str, line: int, distance: int) -> None:
         """Note the statements of the same scope that store into the object, call a method of it, or delete it."""
+        owners = {item.scope for item in code.definitions(name) if item.sort != "outer"}
         for span in code.uses(name)[:60]:
-            if span.line == line or code.scope_at(span.line) != scope:
+            there = code.scope_at(span.line)
+            # what belongs to the module may be changed by any function that has no such name of its own
+            if span.line == line or (there != scope and ("" not in owners or scope in owners - {""} or there in owners)):
                 continue
             statement = code.statement(span.line)
             if statement is None:
@@ -231,6 +272,13 @@ class _Walk:
                 for item in code.definitions(parameter.name) if parameter.is_reference else ():
                     if item.scope == function.qualified and item.sort != "parameter":
                         self.add(file, code, item.span.line, distance + 1, frozenset([item.name]), None, "changed")
+
+
+def _early_ends(code: Code, function: Function) -> list[int]:
+    """Return the lines on which a generator ends before its last one."""
+    rows = range(function.body_line, min(function.last_line, function.body_line + 200) + 1)
+    found = {row: code.statement(row) for row in rows}
+    return [row for row, item in found.items() if item is not None and item.sort == "return" and item.span.line == row][:4]
 
 
 def _bare(part: Part) -> Part:
@@ -279,6 +327,10 @@ def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> 
         frame = scene.jam.frames[snag]
         walk.add(frame.file, scene.code_of(frame), frame.line, 0, frozenset(), snag, "snag")
     walk.run()
+    for frame in _causes(scene.jam):
+        walk.here = None
+        walk.add(frame.file, scene.code_of(frame), frame.line, 1, frozenset(), None, "cause")
+    walk.run()
     for root in roots[:6]:
         walk.here = None
         walk.add(root.file, scene.sources.code(root.file, scene.jam.runtime), root.line, 1, frozenset(), None, "root")
@@ -294,6 +346,16 @@ def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> 
     near = [msgspec.structs.replace(place, leads=len(walk.links.get(key, set()) - {key})) for key, place in walk.found.items()]
     near.sort(key=lambda place: place.distance)
     return [*near, *(_others(scene, walk.found) if others else ())]
+
+
+def _causes(jam: Jam) -> list[Frame]:
+    """Return where the failures stopped that led to this one, or that another process or task met."""
+    found: list[Frame] = []
+    for link in jam.chain[:_CAUSES]:
+        if link.relation != "member-of" and link.jam.snag_frame is not None:
+            found.append(link.jam.snag_frame)
+        found += _causes(link.jam)
+    return found[:_CAUSES]
 
 
 def _others(scene: Scene, found: dict[tuple[str, int], Place]) -> list[Place]:
