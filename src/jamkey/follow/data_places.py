@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.sources import Sources
 from jamkey.model import Place
 
 #: Data looked through per file, in characters.
 _MOST = 4_000_000
+_BETWEEN = re.compile(r"[,;\t|{}\[\]]|\"\s*:")
+#: Files of which cells are taken, and rows of each.
+_FILES, _ROWS = 3, 12
 
 
 def find_in_data(sources: Sources, text: str) -> Place | None:
@@ -56,3 +61,12 @@ def header_of(sources: Sources, name: str) -> list[str]:
     if not first.count(sign):
         return []
     return [cell[1:-1] if len(cell) > 1 and cell[0] == cell[-1] == '"' else cell for cell in first.split(sign)]
+
+
+def cells_of_files(sources: Sources) -> list[str]:
+    """Return the fields of the first rows of the project's data files, without their quotes."""
+    found: list[str] = []
+    for name in sources.data_files()[:_FILES]:
+        rows = (sources.text(name) or "")[:20_000].split("\n")[:_ROWS]
+        found += [cell.strip().strip("\"'") for row in rows for cell in _BETWEEN.split(row)]
+    return list(dict.fromkeys(cell for cell in found if cell))

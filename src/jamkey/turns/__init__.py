@@ -8,9 +8,11 @@ SHELF = Shelf(
     {
         "argument": "jamkey.turns.argument:TURN",
         "brackets": "jamkey.turns.convert:BRACKETS",
+        "form": "jamkey.turns.form:TURN",
         "format": "jamkey.turns.literal:FORMAT",
         "renamed": "jamkey.turns.names:RENAMED",
         "bound": "jamkey.turns.bound:TURN",
+        "condition": "jamkey.turns.condition:TURN",
         "convert": "jamkey.turns.convert:TURN",
         "copied": "jamkey.turns.statement:COPIED",
         "guard": "jamkey.turns.guard:TURN",

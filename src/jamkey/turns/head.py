@@ -13,6 +13,7 @@ _FIRST = re.compile(
 )
 #: What stands beside a type where a message tells it.
 _NO_TYPE = re.compile(r"\bconst\b|[&*]")
+_FAILURE = re.compile(r"[\w.]*(?:Exception|Error)")
 #: Lines that a block may have to be taken out of.
 _LONGEST = 30
 
@@ -32,7 +33,25 @@ class Head(Plain):
             for other in dict.fromkeys([*(_NO_TYPE.sub("", str(fact)).strip() for fact in told), *types]):
                 if other != first["type"] and re.fullmatch(r"[\w:<> ]+", other):
                     yield Made(f"declared:{first['type']} to {other}", place, other)
+            if lasting := ground.words.get("lasting", ""):
+                yield Made("declared:lasting", Span(line, column, line, column), lasting)
+        yield from _throwing(line, ground)
         yield from _unwrapped(line, ground)
+
+
+def _throwing(line: int, ground: Ground) -> Iterator[Made]:
+    """Propose that the method around the line says what it throws, where the message tells it."""
+    throws = ground.words.get("throws", "")
+    told = [name for name in ground.told if _FAILURE.fullmatch(name)] if throws else []
+    around = [function for function in ground.code.functions() if function.span.line <= line <= function.last_line]
+    for function in around[-1:] if told else ():
+        row = ground.row(function.span.line)
+        opening = row.rfind("{")
+        if opening > 0:
+            known = re.search(r"\bthrows\s+[\w., ]+", row)
+            place = len(row[:opening].rstrip()) + 1
+            text = f", {told[0]}" if known else throws.format(told[0])
+            yield Made("declared:throws", Span(function.span.line, place, function.span.line, place), text)
 
 
 def _unwrapped(line: int, ground: Ground) -> Iterator[Made]:
