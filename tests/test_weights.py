@@ -201,3 +201,16 @@ def test_what_prints_nothing_more_comes_behind_what_does() -> None:
     assert [item.silent for item in beside_others(both)] == [True, False]
     assert ranked_outputs(both) == [[1], [0]]
     assert beside_others([]) == []
+
+
+def test_a_zero_where_others_print_a_value_speaks_against_an_edit() -> None:
+    outputs = [Output(0.0, printed, "") for printed in ("hives 0\n", "hives 3\n", "hives 10.05\n", "nothing\nNone\n")]
+    assert [item.blanker for item in beside_others(outputs)] == [True, False, False, False]
+    assert weigh(beside_others(outputs)[0]) < weigh(beside_others(outputs)[1])
+
+
+def test_fewer_lines_than_others_speak_against_an_edit() -> None:
+    outputs = [Output(0.0, "first\n" + rest, "first\n") for rest in ("a 1\n", "a 1\nb 2\nc 3\nd 4\n", "")]
+    found = beside_others(outputs)
+    assert [item.fewer for item in found] == [0.75, 0.0, 1.0]
+    assert weigh(found[1]) > weigh(found[0]) > weigh(found[2])

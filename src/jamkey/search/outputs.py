@@ -22,6 +22,10 @@ from jamkey.trials.bench import looks_empty
 _UNCALLED = re.compile(
     r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|\[(?:Function|object Obj)"
 )
+#: A value that says nothing: a zero, a missing one, an empty collection.
+_BLANK = re.compile(
+    r"(?<![\w.])(?:-?0(?:\.0*)?|None|nan|NaN|NaT|null|undefined|-?inf|nil|NA|NULL)(?![\w.:/-])|\[\]|\{\}|\(\)|''|\"\""
+)
 #: Characters of an output that are looked at.
 _MOST = 20_000
 
@@ -41,6 +45,10 @@ class Output(msgspec.Struct, frozen=True):
     shows: bool = False
     #: Whether nothing more is printed with it, where other edits have the program print more.
     silent: bool = False
+    #: Which share of the lines it lacks that another edit has the program print.
+    fewer: float = 0.0
+    #: Whether it prints a zero or nothing where another edit, with as many lines, prints a value.
+    blanker: bool = False
 
 
 def later(printed: str, first: str) -> str:
@@ -60,10 +68,19 @@ def is_uncalled(printed: str) -> bool:
 
 def beside_others(outputs: Sequence[Output]) -> list[Output]:
     """Return the outputs of one failure with what each is beside the others."""
-    more = [bool(later(item.stdout, item.first).strip()) for item in outputs]
-    if not any(more):
+    texts = [later(item.stdout, item.first)[:_MOST] for item in outputs]
+    lines = [sum(bool(line.strip()) for line in text.split("\n")) for text in texts]
+    most = max(lines, default=0)
+    if not most:
         return list(outputs)
-    return [msgspec.structs.replace(item, silent=not own) for item, own in zip(outputs, more, strict=True)]
+    blanks = [len(_BLANK.findall(text)) for text in texts]
+    least: dict[int, int] = {}
+    for count, blank in zip(lines, blanks, strict=True):
+        least[count] = min(blank, least.get(count, blank))
+    return [
+        msgspec.structs.replace(item, silent=not count, fewer=1 - count / most, blanker=blank > least[count])
+        for item, count, blank in zip(outputs, lines, blanks, strict=True)
+    ]
 
 
 def features(output: Output) -> dict[str, float]:
@@ -78,9 +95,12 @@ def features(output: Output) -> dict[str, float]:
         ("uncalled", is_uncalled(beyond)),
         ("skips", output.skips),
         ("shows", output.shows),
+        ("blanker", output.blanker),
     ):
         if holds:
             found[name] = 1.0
+    if output.fewer:
+        found["fewer"] = output.fewer
     return found
 
 
