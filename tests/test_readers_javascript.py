@@ -150,3 +150,21 @@ def test_real_node(text: str, kind: str, line: int, project: Callable[..., Path]
     assert jam.kind == kind
     assert jam.snag_frame is not None
     assert (jam.snag_frame.file, jam.snag_frame.line) == ("main.js", line)
+
+
+@pytest.mark.parametrize(("ending", "loads"), [("js", 'require("./kilos.js");'), ("mjs", 'import "./kilos.mjs";')])
+def test_a_file_that_is_loaded_and_does_not_parse_is_the_place(ending: str, loads: str, tmp_path: Path) -> None:
+    (tmp_path / f"main.{ending}").write_text(f"{loads}\nconsole.log(3);\n")
+    (tmp_path / f"kilos.{ending}").write_text("const a = [1, 2];\nfor (const one of a) {\n  one;\n}}\n")
+    done = subprocess.run(["node", f"main.{ending}"], cwd=tmp_path, capture_output=True, text=True, timeout=60)
+    [*_, jam] = read_and_diagnose(done.stderr, root=tmp_path)
+    assert (jam.phase, jam.kind, jam.exception_type) == ("compile", "broken-syntax", "SyntaxError")
+    assert jam.snag_frame is not None
+    assert (jam.snag_frame.file, jam.snag_frame.line) == (f"kilos.{ending}", 4)
+
+
+def test_a_text_that_is_no_json_is_no_broken_source(tmp_path: Path) -> None:
+    (tmp_path / "main.js").write_text('const kilos = JSON.parse("{kilos");\nconsole.log(kilos);\n')
+    done = subprocess.run(["node", "main.js"], cwd=tmp_path, capture_output=True, text=True, timeout=60)
+    [*_, jam] = read_and_diagnose(done.stderr, root=tmp_path)
+    assert (jam.phase, jam.snag_frame.line if jam.snag_frame else None) == ("run", 1)

@@ -5,11 +5,12 @@ from __future__ import annotations
 import subprocess
 import sys
 import textwrap
+from pathlib import Path
 
 import pytest
 
 from jamkey.model import Jam
-from jamkey.pipeline import read
+from jamkey.pipeline import read, read_and_diagnose
 from jamkey.readers import read_all
 from tests.conftest import interpreters
 
@@ -389,3 +390,15 @@ def test_a_log_line_behind_a_message_is_no_part_of_it() -> None:
     ):
         (jam,) = read_all("\n".join([*TRACE[:-1], message, after]))
         assert jam.message == message.partition(": ")[2]
+
+
+def test_what_a_log_could_not_write_is_placed_where_it_was_asked_to(tmp_path: Path) -> None:
+    program = "import logging\n\ndef weigh(kilos):\n    logging.warning('weighed:', kilos)\n\nweigh(3)\nweigh(4)\n"
+    (tmp_path / "hives.py").write_text(program)
+    done = subprocess.run([sys.executable, "hives.py"], cwd=tmp_path, capture_output=True, text=True, timeout=60)
+    assert done.returncode == 0
+    [*_, jam] = read_and_diagnose(done.stderr, root=tmp_path)
+    assert jam.exception_type == "TypeError"
+    assert [frame.line for frame in jam.frames if frame.owner == "yours"] == [7, 4]
+    assert jam.snag_frame is not None
+    assert (jam.snag_frame.line, jam.snag_frame.function) == (4, "weigh")

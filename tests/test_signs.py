@@ -28,7 +28,7 @@ PROVOKED = {
 
 
 #: What a library says in words of its own.
-UNTOLD = ("import logging\nlogging.getLogger().setLevel('WRANING')", "import io\nopen('/dev/null', 'w').read()")
+UNTOLD = ("import logging\nlogging.getLogger().setLevel('WRANING')", "import shelve\nshelve.open('hives', 'z')")
 
 
 def printed(program: str, folder: Path) -> str:

@@ -15,8 +15,17 @@ from jamkey.text import line_at
 
 _STANDARD = re.compile(
     r"(?:^|/)lib(?:64)?/(?:python|pypy)[\d.]+/|/(?:lib-python|lib_pypy)/|(?:^|/)Lib/[\w/]+\.py$|(?:^|/)(?i:python)[\d.-]+/(?i:lib)/"
+    r"|/share/julia/(?:stdlib|base)/"
 )
-_INSTALLED = ("/site-packages/", "/dist-packages/", "/node_modules/", "/vendor/bundle/", "/usr/include/", "/usr/lib/")
+_INSTALLED = (
+    "/site-packages/",
+    "/dist-packages/",
+    "/node_modules/",
+    "/vendor/bundle/",
+    "/.julia/packages/",
+    "/usr/include/",
+    "/usr/lib/",
+)
 _RUNTIME = (
     "node:",
     "internal/",

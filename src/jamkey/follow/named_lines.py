@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Sequence
 
+from jamkey.languages import language_of
 from jamkey.languages.base import Code
+from jamkey.languages.scan import pieces
 from jamkey.model import Frame, Jam
 
 #: What a text that is filled in holds for each thing: `%5.2f`, `{name}`, `${x}`, `$1`.
@@ -24,7 +26,7 @@ def named_line(jam: Jam, codes: Sequence[tuple[str, Code]]) -> Frame | None:
         codes: (file, source) of the program, in the language of the runtime.
     """
     message = " ".join((jam.wording or "").split())
-    for places in (_writing(message, codes), *(_naming(word, codes) for word in _told(jam))):
+    for places in (_writing(message, codes, jam.runtime), *(_naming(word, codes, jam.runtime) for word in _told(jam))):
         found = list(dict.fromkeys(places))
         if len(found) == 1:
             return Frame(file=found[0][0], line=found[0][1], owner="yours")
@@ -38,17 +40,18 @@ def _told(jam: Jam) -> Iterator[str]:
             yield word
 
 
-def _texts(code: Code) -> Iterator[tuple[int, str]]:
-    for token in getattr(code, "tokens", ()):
-        if token.sort == "string":
-            yield token.span.line, token.text.strip("\"'`")
+def _texts(file: str, code: Code, runtime: str) -> Iterator[tuple[int, str]]:
+    language = language_of(file, runtime)
+    for piece in pieces(code.text, language.style) if language is not None else ():
+        if piece.sort == "text" and piece.closed:
+            yield piece.line, code.text[piece.start : piece.end].strip("\"'`")
 
 
-def _writing(message: str, codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[str, int]]:
+def _writing(message: str, codes: Iterable[tuple[str, Code]], runtime: str) -> Iterator[tuple[str, int]]:
     for file, code in codes:
-        for line, text in _texts(code):
-            pieces = [" ".join(piece.split()) for piece in _HOLE.split(text)]
-            if sum(map(len, pieces)) >= _LEAST and _in_order(pieces, message):
+        for line, text in _texts(file, code, runtime):
+            fixed = [" ".join(piece.split()) for piece in _HOLE.split(text)]
+            if sum(map(len, fixed)) >= _LEAST and _in_order(fixed, message):
                 yield file, line
 
 
@@ -62,8 +65,7 @@ def _in_order(pieces: Iterable[str], message: str) -> bool:
     return True
 
 
-def _naming(word: str, codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[str, int]]:
+def _naming(word: str, codes: Iterable[tuple[str, Code]], runtime: str) -> Iterator[tuple[str, int]]:
     for file, code in codes:
-        for token in getattr(code, "tokens", ()):
-            if token.text.strip("\"'`") == word and token.sort in ("name", "string"):
-                yield file, token.span.line
+        yield from ((file, span.line) for span in code.uses(word))
+        yield from ((file, line) for line, text in _texts(file, code, runtime) if text == word)

@@ -13,25 +13,12 @@ from collections.abc import Iterator
 import msgspec
 
 from jamkey.follow.sources import Sources
-from jamkey.languages import ENDINGS
+from jamkey.languages import ENDINGS, RUNTIMES, language_of
 from jamkey.languages.base import Code, Function
 from jamkey.languages.traits import traits_of
 from jamkey.model import Frame, Jam
 from jamkey.text import line_at
 
-_LANGUAGE = {
-    "r": "r",
-    "octave": "octave",
-    "supercollider": "supercollider",
-    "stata": "stata",
-    "basic": "basic",
-    "java": "java",
-    "c": "c",
-    "lua": "lua",
-    "julia": "julia",
-    "swift": "swift",
-    "javascript": "javascript",
-}
 _SPACE = re.compile(r"\s+")
 
 
@@ -49,12 +36,13 @@ def placed_by_words(jam: Jam, sources: Sources) -> Jam:
 
 def codes_of(jam: Jam, sources: Sources) -> list[tuple[str, Code]]:
     """Return the project's files in the language of the jam's runtime."""
-    wanted = _LANGUAGE.get(jam.runtime, jam.runtime)
+    wanted = RUNTIMES.get(jam.runtime, jam.runtime)
     found = []
     for name in sources.files():
         if sources.out_of_time():
             break
-        if ENDINGS.get(os.path.splitext(name)[1].lower()) == wanted and (code := sources.code(name, jam.runtime)) is not None:
+        language = language_of(name, jam.runtime) if os.path.splitext(name)[1].lower() in ENDINGS else None
+        if language is not None and language.name == wanted and (code := sources.code(name, jam.runtime)) is not None:
             found.append((name, code))
     return found
 
@@ -91,20 +79,33 @@ def _find(code: Code, function: Function | None, words: str, *, outside: bool = 
     return next((n for n, row in rows if n not in inside and len(head) >= 12 and head in _plain(row)), None)
 
 
-def _calls(code: Code, function: Function | None, name: str) -> int | None:
-    """Return the line, within a function or outside of all, that calls a function or names it as an argument."""
+def _calls(code: Code, function: Function | None, name: str, said: str = "") -> int | None:
+    """Return the line, within a function or outside of all, that calls a function or names it as an argument.
+
+    Of several, the first that holds what the message quotes; else the first.
+    """
     inside = set() if function is not None else {n for f in code.functions() for n in range(f.span.line, f.span.end_line + 1)}
     pattern = re.compile(rf"(?<![\w.]){re.escape(name)}(?![\w.])\s*(\()?")
     other: int | None = None
+    found: list[tuple[int, str]] = []
     for number, row in _lines(code, function):
         if number in inside or (function is not None and number == function.span.line and row.count(name) < 2):
             continue
         match = pattern.search(row)
         if match and match[1]:
-            return number
+            found.append((number, row[match.end() :]))
         if match and other is None:
             other = number
-    return other
+    quoting = [number for number, rest in found if said and len(_plain(rest)) > 4 and _quoted(_plain(rest), _plain(said))]
+    return next(iter(quoting or [number for number, _ in found]), other)
+
+
+def _quoted(call: str, said: str) -> bool:
+    """Tell whether a message begins with what stands in a call's brackets."""
+    end = len(call)
+    while end > 4 and not said.startswith(call[:end]):
+        end -= 1
+    return end > 4 and not re.match(r"\w", call[end : end + 1])
 
 
 def _r(jam: Jam, sources: Sources) -> list[Frame]:
@@ -167,7 +168,7 @@ def _r(jam: Jam, sources: Sources) -> list[Frame]:
     if line is None:
         rest = [frame.function for frame in frames if frame.function and frame.function not in known]
         for name in rest:
-            line = _calls(current[1], current[2], name)
+            line = _calls(current[1], current[2], name, jam.wording or "")
             if line is not None:
                 break
     if line is None and call and not own_seen:
@@ -187,7 +188,8 @@ def _r(jam: Jam, sources: Sources) -> list[Frame]:
                 inside = next((f for f in code.functions() if f.span.line <= stop <= f.span.end_line), None)
                 current, line = (name, code, inside), stop
                 break
-    placed.append(Frame(file=current[0], line=line, function=current[2].name if current[2] else None))
+    if not placed or (placed[-1].file, placed[-1].line) != (current[0], line):
+        placed.append(Frame(file=current[0], line=line, function=current[2].name if current[2] else None))
     return [frame for frame in placed if frame.line is not None] or list(jam.frames)
 
 

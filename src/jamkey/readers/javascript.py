@@ -256,9 +256,12 @@ def _with_place(jam: Jam, place: Frame) -> Jam:
         if frames[index].file == place.file and frames[index].line == place.line:
             frames[index] = msgspec.structs.replace(frames[index], source=place.source, marked=place.marked)
             return msgspec.structs.replace(jam, frames=tuple(frames))
-    if jam.phase == "compile" or not frames:
+    # a file that is loaded while the program runs: the loader's frames follow, and the head alone names the file
+    is_loaded = jam.exception_type == "SyntaxError" and bool(frames) and frames[-1].file.startswith("node:")
+    phase: Phase = "compile" if is_loaded else jam.phase
+    if phase == "compile" or not frames:
         frames.append(place)
-    return msgspec.structs.replace(jam, frames=tuple(frames))
+    return msgspec.structs.replace(jam, frames=tuple(frames), phase=phase)
 
 
 READER = JavaScriptReader()

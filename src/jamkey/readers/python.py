@@ -19,6 +19,8 @@ from jamkey.text import whole
 
 #: Of a notebook's kernel: the type stands before the header, and a cell in place of a file.
 _TYPED_HEADER, _CELL_SIGN = "  Traceback (most recent call last)", " In"
+#: What the handler of a log puts before the calls that led to the message it could not write.
+_CALLED = "Call stack:"
 _CHAIN: dict[str, Relation] = {
     "The above exception was the direct cause of the following exception:": "caused-by",
     "During handling of the above exception, another exception occurred:": "while-handling",
@@ -240,7 +242,11 @@ def _one(cursor: Cursor, *, logged: bool) -> Jam | None:
     frames = _frames(cursor)
     if not frames and not _SUMMARY.match(cursor.peek()):
         return None
-    return _summary(cursor, frames, logged=logged)
+    jam = _summary(cursor, frames, logged=logged)
+    if jam is not None and cursor.peek().strip() == _CALLED:
+        cursor.take()
+        jam = msgspec.structs.replace(jam, frames=(*_frames(cursor), *jam.frames))
+    return jam
 
 
 def _frames(cursor: Cursor) -> list[Frame]:
@@ -324,7 +330,7 @@ def _more_message(cursor: Cursor, *, logged: bool, open_end: bool) -> list[str]:
     taken: list[str] = []
     while cursor.more and len(taken) < _LONGEST_MESSAGE:
         line = cursor.peek()
-        if HEADER in line or line.strip() in _CHAIN or line.strip() == '"""' or _FRAME.match(line):
+        if HEADER in line or line.strip() in _CHAIN or line.strip() in ('"""', _CALLED) or _FRAME.match(line):
             break
         if not line.strip():
             break

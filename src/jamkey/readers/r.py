@@ -100,7 +100,8 @@ def _traced(cursor: Cursor) -> list[Frame]:
                 source=call,
             )
         )
-    return list(reversed([frame for frame in frames if frame.function not in ("traceback", "stop")]))
+    # what has no name is the handler that printed the list
+    return list(reversed([frame for frame in frames if frame.function not in ("traceback", "stop", None)]))
 
 
 def _error(cursor: Cursor) -> Jam | None:

@@ -24,7 +24,7 @@ _CAST = re.compile(r"(?:.*\[\d+:\d+\] )?(Could not cast value of type '[^']*'.*)
 _CALL = re.compile(r"#\d+\s+0x[0-9a-f]+ in (.*?)(?: \(\))?(?: at (\S+?):(\d+)(?::(\d+))?)?$")
 _CRASH = re.compile(r"(?:💣 |\*\*\* )?Program crashed: (.*)$")
 _CRASH_FRAME = re.compile(
-    r"\d+ (?:\[.*?\]\s+|\s*0x[0-9a-f]+ )(.*?)(?: \+ \d+)? in \S+(?: at ([^:\s]+)(?::(\d+)(?::(\d+))?)?)?$"
+    r"\d+ (?:\[.*?\]\s+|\s*0x[0-9a-f]+ )?(.*?)(?: \+ \d+)? in \S+(?: at ([^:\s]+)(?::(\d+)(?::(\d+))?)?)?$"
 )
 
 

@@ -1,0 +1,91 @@
+"""Traces that name no line, or only some: whose code a frame is, and which line of the program is meant."""
+
+from __future__ import annotations
+
+import pytest
+
+from jamkey.follow.sources import Sources
+from jamkey.pipeline import diagnose, read
+
+JULIA = """\
+ERROR: LoadError: DimensionMismatch: matrix A has dimensions (3,2), vector B has length 3
+Stacktrace:
+ [1] gemv!(y::Vector{Float64}, tA::Char, A::Matrix{Float64}, x::Vector{Float64})
+   @ LinearAlgebra /opt/julia-1.10.4/share/julia/stdlib/v1.10/LinearAlgebra/src/matmul.jl:404
+ [2] *
+   @ StaticArrays ~/.julia/packages/StaticArrays/EHHaF/src/matrix_multiply.jl:57 [inlined]
+ [3] gain(kilos::Matrix{Float64}, weights::Vector{Float64})
+   @ Main ~/project/hives.jl:2
+ [4] top-level scope
+   @ ~/project/hives.jl:4
+in expression starting at /home/me/project/hives.jl:4
+"""
+SWIFT = """\
+Swift/RangeReplaceableCollection.swift:623: Fatal error: Can't remove last element from an empty collection
+
+💣 Program crashed: Illegal instruction at 0x00007f5d2a1c83d4
+
+Thread 0 "hives" crashed:
+
+0 0x00007f5d2a1c83d4 _assertionFailure(_:_:file:line:flags:) + 244 in libswiftCore.so
+1 [inlined] RangeReplaceableCollection<>.removeLast() in hives at /<compiler-generated>
+2 Queue.next() + 71 in hives at /home/me/project/Sources/hives/main.swift:3:23
+3 main + 219 in hives at /home/me/project/Sources/hives/main.swift:6:20
+"""
+#: what -> (printed, files, places of the frames that are the user's, outermost first)
+TABLE: dict[str, tuple[str, dict[str, str], list[tuple[str, int]]]] = {
+    "the library of the runtime, Julia": (
+        JULIA,
+        {"hives.jl": "function gain(kilos, weights)\n    kilos * weights\nend\nprintln(gain(ones(3, 2), [1.0, 2.0, 3.0]))\n"},
+        [("hives.jl", 4), ("hives.jl", 2)],
+    ),
+    "frames without an address, Swift": (
+        SWIFT,
+        {
+            "Sources/hives/main.swift": "struct Queue {\n    var items: [Int] = []\n"
+            "    mutating func next() -> Int { return items.removeLast() }\n}\nvar q = Queue()\nprint(q.next())\n"
+        },
+        [("Sources/hives/main.swift", 6), ("Sources/hives/main.swift", 3)],
+    ),
+    "the check that the message quotes, R": (
+        "Error in weighed(hives) : all(hives$kilos > 0) is not TRUE\nCalls: weighed -> stopifnot\nExecution halted\n",
+        {
+            "main.R": 'source("checks.R")\nhives <- data.frame(kilos = c(3, -1))\nweighed(hives)\n',
+            "checks.R": "weighed <- function(hives) {\n  stopifnot(is.data.frame(hives))\n  stopifnot(all(hives$kilos > 0))\n  hives\n}\n",
+        },
+        [("main.R", 3), ("checks.R", 3)],
+    ),
+    "the exception that the program raises, Objective-C": (
+        "hives: Uncaught exception HiveException, reason: negative weight -3\n",
+        {
+            "main.m": '#import <Foundation/Foundation.h>\n\nint main(void) {\n    int kilos = -3;\n    if (kilos < 0)\n'
+            '        [NSException raise: @"HiveException" format: @"negative weight %d", kilos];\n    return 0;\n}\n'
+        },
+        [("main.m", 6)],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("what", TABLE)
+def test_the_users_frames(what: str) -> None:
+    printed, files, places = TABLE[what]
+    jam = diagnose(read(printed)[-1], Sources(texts=files))
+    assert [(frame.file.removeprefix("~/project/"), frame.line) for frame in jam.frames if frame.owner == "yours"] == places
+    assert jam.snag_frame is not None
+    assert jam.snag_frame.line == places[-1][1]
+
+
+def test_of_two_lines_that_could_have_raised_none_is_named() -> None:
+    printed, files, _ = TABLE["the exception that the program raises, Objective-C"]
+    row = files["main.m"].split("\n")[5]
+    twice = {"main.m": files["main.m"].replace(row, f"{row}\n{row}")}
+    assert diagnose(read(printed)[-1], Sources(texts=twice)).snag is None
+
+
+@pytest.mark.parametrize("said", ["is.data.frame(hives) is not TRUE", "all(hives$kilos > 0) is not TRUE"])
+def test_the_quoted_check_decides(said: str) -> None:
+    _, files, _ = TABLE["the check that the message quotes, R"]
+    printed = f"Error in weighed(hives) : {said}\nCalls: weighed -> stopifnot\nExecution halted\n"
+    jam = diagnose(read(printed)[-1], Sources(texts=files))
+    assert jam.snag_frame is not None
+    assert jam.snag_frame.line == (2 if "frame" in said else 3)
