@@ -105,6 +105,29 @@ def test_fix_runs_a_kernel_and_mends_only_the_cell(project: Project) -> None:
     assert (folder / "weigh.ipynb").read_text(encoding="utf-8") == text
 
 
+UNEVEN = "def gain(kilos):\n    for kilo in kilos:\n        print(kilo)\n  return kilos\n"
+
+
+def test_a_cell_that_the_tokenizer_gives_up_on_is_found_by_its_line(project: Project) -> None:
+    printed = (
+        "  File <tokenize>:4\n    return kilos\n    ^\nIndentationError: unindent does not match any outer indentation level\n"
+    )
+    root = project({"hives.ipynb": notebook("kilos = [3, 4]\n", UNEVEN, "gain(kilos)\n")})
+    [jam] = read_and_diagnose(printed, root=root)
+    assert (jam.phase, jam.exception_type, jam.kind) == ("compile", "IndentationError", "broken-syntax")
+    assert jam.snag_frame is not None
+    assert (jam.snag_frame.file, jam.snag_frame.cell, jam.snag_frame.line) == ("hives.ipynb", 2, 4)
+
+
+def test_a_kernel_names_the_uneven_line_too(project: Project) -> None:
+    root = project({"hives.ipynb": notebook("kilos = [3, 4]\n", UNEVEN)})
+    ran = jamkey("run", "hives.ipynb", "--save", "out.json", cwd=root)
+    assert ran.status != 0
+    [jam] = parse((root / "out.json").read_text()).jams
+    assert jam.snag_frame is not None
+    assert (jam.phase, jam.snag_frame.cell, jam.snag_frame.line) == ("compile", 2, 4)
+
+
 def test_run_passes_on_what_cells_print(project: Project) -> None:
     folder = project({"a.ipynb": notebook("print('weighed')\n3 + 4")})
     done = jamkey("run", "a.ipynb", cwd=folder)

@@ -19,6 +19,8 @@ from jamkey.text import whole
 _TYPED_HEADER = re.compile(r"[A-Za-z_][\w.]* {2,}Traceback \(most recent call last\)$")
 _IN_CELL = re.compile(r"\s*(?:Cell|Input) In ?\[(\d+)\](?:, line (\d+))?(?:, in (.*))?$")
 _IN_FILE = re.compile(r"File ([^\s].*?):(\d+)(?:, in (.*))?$")
+#: A cell that the tokenizer gave up on: neither its number nor its name is said.
+_IN_TOKENS = re.compile(r"\s*File <tokenize>:(\d+)$")
 _OLDER = re.compile(r"(?:<ipython-input-(\d+)-\w+>|([~/.].*|[A-Za-z]:\\.*|\S+\.py)) in (\S.*)$")
 _ARROW = re.compile(r"-*> ?(\d+)(?: (.*))?$")
 _NUMBERED = re.compile(r"\s*\d+(?: |$)")
@@ -33,7 +35,7 @@ def starts(cursor: Cursor) -> bool:
     line = cursor.peek()
     if _TYPED_HEADER.match(line):
         return True
-    return bool(_IN_CELL.match(line)) and _offers_marks(cursor)
+    return bool(_IN_CELL.match(line) or _IN_TOKENS.match(line)) and _offers_marks(cursor)
 
 
 def _offers_marks(cursor: Cursor) -> bool:
@@ -82,6 +84,8 @@ def _frame(cursor: Cursor) -> Frame | None:
     line = cursor.peek()
     if match := _IN_CELL.match(line):
         file, number, function = CELL.format(match[1]), match[2], match[3]
+    elif match := _IN_TOKENS.match(line):
+        file, number, function = CELL.format(0), match[1], None
     elif match := _IN_FILE.match(line):
         file, number, function = match[1], match[2], match[3]
     elif match := _OLDER.match(line):

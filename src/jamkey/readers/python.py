@@ -59,6 +59,8 @@ class PythonReader:
             return 1.0
         if _TYPED_HEADER in text or ("SyntaxError" in text and ("In[" in text or "In [" in text)):
             return 0.9
+        if "File <tokenize>:" in text:
+            return 0.9
         if "\nE   " in text and "\n>" in text:
             return 0.8
         if "Fatal Python error: " in text:
@@ -110,7 +112,7 @@ def _counted(jams: Sequence[Jam]) -> list[Jam]:
 def _start(cursor: Cursor, *, logged: bool) -> Jam | None:
     """Read one failure that starts at the cursor, or return None without a promise about the place."""
     line = cursor.peek()
-    if _CELL_SIGN in line or _TYPED_HEADER in line:
+    if _CELL_SIGN in line or _TYPED_HEADER in line or "File <tokenize>:" in line:
         # loaded only where its layout shows: most traces come from a script
         from jamkey.readers import kernel
 
