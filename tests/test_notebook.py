@@ -121,7 +121,7 @@ def test_a_cell_that_the_tokenizer_gives_up_on_is_found_by_its_line(project: Pro
 
 def test_a_kernel_names_the_uneven_line_too(project: Project) -> None:
     root = project({"hives.ipynb": notebook("kilos = [3, 4]\n", UNEVEN)})
-    ran = jamkey("run", "hives.ipynb", "--save", "out.json", cwd=root)
+    ran = jamkey("run", "--save", "out.json", "hives.ipynb", cwd=root)
     assert ran.status != 0
     [jam] = parse((root / "out.json").read_text()).jams
     assert jam.snag_frame is not None
