@@ -213,6 +213,11 @@ def join(printed: list[Jam], recorded: list[Jam]) -> list[Jam]:
     for jam in printed:
         match = next((other for other in left if _same(jam, other)), None)
         if match is None:
+            # a cell that could not be cut into words: all that was recorded are the kernel's own frames
+            cut = next((other for other in left if _is_cut(jam, other)), None)
+            if cut is not None:
+                left.remove(cut)
+                jam = msgspec.structs.replace(jam, runtime_version=cut.runtime_version)
             joined.append(jam)
             continue
         left.remove(match)
@@ -246,6 +251,15 @@ def _same(jam: Jam, other: Jam) -> bool:
     # a worker's frames follow in print only
     last = jam.frames[min(len(other.frames), len(jam.frames)) - 1]
     return jam.frames[0].line == other.frames[0].line and other.frames[-1].line in (jam.frames[-1].line, last.line)
+
+
+def _is_cut(jam: Jam, other: Jam) -> bool:
+    return (
+        jam.exception_type == other.exception_type
+        and bool(jam.frames and other.frames)
+        and other.frames[-1].file == "<tokenize>"
+        and other.frames[-1].line == jam.frames[-1].line
+    )
 
 
 def _join_chain(printed: tuple[Link, ...], recorded: tuple[Link, ...]) -> tuple[Link, ...]:
