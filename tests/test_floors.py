@@ -152,3 +152,22 @@ def test_nothing_beside_the_injected_file_hides_a_library() -> None:
 def test_files_stay_small() -> None:
     long = {path.name: text.count("\n") for path in modules() if (text := path.read_text(encoding="utf-8")).count("\n") > 560}
     assert not long, f"split these: {long}"
+
+
+#: Where one runtime may be told from another by name: what reads, runs and knows each of them.
+NAMING = {"languages", "readers", "observe"}
+
+
+def test_what_differs_between_runtimes_is_a_fact_of_the_languages() -> None:
+    found = []
+    for path in modules():
+        if path.relative_to(PACKAGE).parts[0] in NAMING:
+            continue
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if not isinstance(node, ast.Compare):
+                continue
+            asked = [getattr(side, "attr", getattr(side, "id", "")) for side in (node.left, *node.comparators)]
+            named = [side for side in node.comparators if isinstance(side, ast.Constant) and isinstance(side.value, str)]
+            if "runtime" in asked and named and all(side.value for side in named):
+                found.append(f"{path.relative_to(PACKAGE)}:{node.lineno}")
+    assert not found, "make it a field of `jamkey.languages.traits.Traits`"

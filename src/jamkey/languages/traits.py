@@ -73,6 +73,12 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     compiler_proposes: bool = False
     #: The values of a function's frames are asked for in a second run.
     asked_for_values: bool = False
+    #: Its programs do not end by themselves.
+    stays_on: bool = False
+    #: Its translated messages lie with it; else with the system's.
+    own_catalogues: bool = False
+    #: Its traces begin with a line that nothing else prints.
+    headed: bool = False
 
 
 PYTHON = Traits(
@@ -87,12 +93,13 @@ PYTHON = Traits(
     outermost_first=True,
     raises_by=("raise ",),
     native_unseen=True,
+    headed=True,
 )
 #: Language or runtime -> its facts.
 _TRAITS = {
     "python": PYTHON,
     "pypy": msgspec.structs.replace(PYTHON, names_places=False),
-    "skulpt": msgspec.structs.replace(PYTHON, names_places=False),
+    "skulpt": msgspec.structs.replace(PYTHON, names_places=False, headed=False),
     "javascript": Traits(
         names_places=True,
         members_in_code=True,
@@ -123,8 +130,9 @@ _TRAITS = {
         names_missing_words=True,
         frames_by_call=True,
         asked_when_hung=True,
+        own_catalogues=True,
     ),
-    "supercollider": Traits(drops_arguments=True),
+    "supercollider": Traits(drops_arguments=True, stays_on=True),
     "basic": Traits(first_place=1),
     "stata": Traits(destrings=True),
 }

@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 from jamkey.follow.frames import locate
 from jamkey.follow.sources import Sources
+from jamkey.languages.traits import traits_of
 from jamkey.model import Jam
 from jamkey.piles.cut import AHEAD, BACK, Cut, Met
 from jamkey.piles.files import Piece, chunks
@@ -153,7 +154,9 @@ class Looker:
             jams = jams[:1]
         elif found.message is None:
             # a trace of Python's has a mark of its own
-            jams = [jam for jam in jams if jam.runtime != "python" or HEADER not in line_at(text, jam.first_line or 1)]
+            jams = [
+                jam for jam in jams if not traits_of(jam.runtime).headed or HEADER not in line_at(text, jam.first_line or 1)
+            ]
         rows = text.split("\n")
         return [self._named(jam, locate(jam, self.sources, self.settings), rows) for jam in jams]
 

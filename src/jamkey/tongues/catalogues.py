@@ -7,6 +7,7 @@ import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
+from jamkey.languages.traits import traits_of
 from jamkey.tongues.mo import pairs
 
 #: Runtime -> names of its catalogues, as patterns of file names.
@@ -26,7 +27,7 @@ _R_HOMES = (
 def folders(runtime: str) -> list[Path]:
     """Return the folders that hold a folder for each language."""
     found: list[Path] = []
-    if runtime == "r":
+    if traits_of(runtime).own_catalogues:
         homes = [os.environ.get("R_HOME", ""), *_R_HOMES]
         if (program := shutil.which("Rscript")) is not None:
             homes.append(str(Path(program).resolve().parent.parent))

@@ -20,6 +20,7 @@ import msgspec
 
 from jamkey.errors import JamkeyError
 from jamkey.follow.sources import Sources
+from jamkey.languages.traits import traits_of
 from jamkey.observe.target import Target
 from jamkey.trials.fronts import Fronts, fronts
 from jamkey.trials.scratch import Scratch, scratch
@@ -105,7 +106,7 @@ def can_be_warm(target: Target) -> bool:
 
 def _is_command(target: Target) -> bool:
     """Tell a program that is one command, run to its end, of another runtime or of one that nobody told."""
-    return not target.is_python and not target.is_page and target.notebook is None and target.runtime != "supercollider"
+    return not target.is_python and not target.is_page and target.notebook is None and not traits_of(target.runtime).stays_on
 
 
 def _words(target: Target) -> tuple[str, str, list[str]] | None:
