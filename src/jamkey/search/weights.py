@@ -20,6 +20,7 @@ from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part
 from jamkey.model import Jam, Key
 from jamkey.search.compiler_asked import PREFIX
+from jamkey.search.given_and_asked import of_scene
 from jamkey.turns.base import Ground, Made, said_by, words_told
 from jamkey.turns.names import near as alike
 
@@ -91,6 +92,7 @@ class Weigher:
                 self.count.update(_WORD.findall(code.text[:left]))
                 left -= len(code.text)
         self.members = scene.members
+        self.met = of_scene(scene, _MOST_TEXT)
         #: Types of what gets past the failure in the frame that failed.
         self.wanted: frozenset[str] = frozenset()
         #: How many edits do.
@@ -277,6 +279,9 @@ class Weigher:
             yield f"alike {nearly}"
             yield f"alike {nearly} {family}"
             if named["puts"] and named["takes"]:
+                met = f"{self.met.of(put[0])} for {self.met.of(taken[0])}"
+                yield f"met {met}"
+                yield f"met {met} {family}"
                 yield f"alike {nearly} heard {_many(self.count[put[0]])} for {_many(self.count[taken[0]])}"
 
 

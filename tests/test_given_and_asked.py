@@ -1,0 +1,96 @@
+"""Names that are given and never asked for, and the other way round; and what stands in the same place elsewhere."""
+
+from __future__ import annotations
+
+import pytest
+
+from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
+from jamkey.pipeline import diagnose, read
+from jamkey.search.candidates import candidates
+from jamkey.search.given_and_asked import GivenAndAsked, of_scene
+
+#: text, what is given, what is asked for
+TABLE = [
+    ("hive.kilos = 3\nprint(hive.kilo)\n", {"kilos"}, {"kilo"}),
+    ("hive['kilos'] = 3\nprint(hive['kilo'], hive.get('queen'))\n", {"kilos"}, {"kilo", "queen"}),
+    ("hive = {'kilos': 3, 'queen': None}\n", {"kilos", "queen"}, set()),
+    ("hive = dict(kilos=3)\nif hive.kilos == 3:\n    pass\n", {"kilos"}, {"kilos"}),
+    ("const hive = { kilos: 3, 'queen': 4 };\nhive.perDay = hive.kilos;\n", {"kilos", "queen", "perDay"}, {"kilos"}),
+    ("hive$kilos <- 3\nhive[['queen']] <- 4\nprint(hive$kilo)\n", {"kilos", "queen"}, {"kilo"}),
+    ("hive->kilos = 3;\nreturn hive->kilo;\n", {"kilos"}, {"kilo"}),
+    ("hive.weigh(3)\n", set(), set()),
+    ("if hive.kilos <= 3 or hive.queen >= 4:\n    pass\n", set(), {"kilos", "queen"}),
+]
+
+
+@pytest.mark.parametrize(("text", "given", "asked"), TABLE)
+def test_names_are_told_apart(text: str, given: set[str], asked: set[str]) -> None:
+    found = GivenAndAsked([text])
+    assert (found.given, found.asked) == (given, asked)
+    for name in given | asked:
+        wanted = "both" if name in given & asked else "given" if name in given else "asked"
+        assert found.of(name) == wanted
+    assert found.of("meadow") == "none"
+
+
+@pytest.mark.parametrize("piece", ["( ", "{'", "[ ", "hive.", "hive['", "a.b = ", "x = {(", "hive   "])
+def test_what_is_repeated_very_often_is_read_to_its_end(piece: str) -> None:
+    found = GivenAndAsked([piece * 100_000])
+    assert found.given | found.asked <= {"b", "hive"}
+
+
+PROGRAM = {
+    "hives.py": "def summary(kilos):\n    found = {}\n    found['hourly'] = sum(kilos) / 24\n    return found\n\n\n"
+    "print(round(summary([3, 4])['perHour'], 1))\n",
+    "hives.csv": "hive,kilos\noak,3\n",
+}
+TRACE = (
+    'Traceback (most recent call last):\n  File "hives.py", line 7, in <module>\n'
+    "    print(round(summary([3, 4])['perHour'], 1))\nKeyError: 'perHour'\n"
+)
+
+
+def test_what_is_given_in_vain_is_renamed_to_what_is_asked_in_vain() -> None:
+    sources = Sources(texts=PROGRAM)
+    scene = Scene(diagnose(read(TRACE)[-1], sources), sources)
+    names = of_scene(scene, 10_000)
+    assert (names.of("hourly"), names.of("perHour"), names.of("kilos")) == ("given", "asked", "given")
+    found = candidates(scene, seconds=30.0)
+    wanted = {PROGRAM["hives.py"].replace("'hourly'", "'perHour'"), PROGRAM["hives.py"].replace("'perHour'", "'hourly'")}
+    ranks = [rank for rank, item in enumerate(found) if item.texts.get("hives.py") in wanted]
+    assert ranks and ranks[0] < 5
+
+
+BOUND = """\
+first <- data.frame(hive = "oak", kilos = 3)
+names(first) <- c("hive", "kg")
+other <- data.frame(a = "lime", b = 4)
+names(other) <- c("hive", "weight")
+print(rbind(first, other))
+"""
+
+
+def test_the_arguments_of_another_call_are_tried() -> None:
+    printed = (
+        "Error in match.names(clabs, names(xi)) : \n  names do not match previous names\n"
+        "Calls: print -> rbind -> rbind -> rbind.data.frame -> match.names\nExecution halted\n"
+    )
+    sources = Sources(texts={"hives.R": BOUND})
+    scene = Scene(diagnose(read(printed)[-1], sources), sources)
+    texts = [item.texts.get("hives.R") for item in candidates(scene, seconds=30.0)]
+    assert BOUND.replace('c("hive", "weight")', 'c("hive", "kg")') in texts
+    assert BOUND.replace('c("hive", "kg")', 'c("hive", "weight")') in texts
+
+
+@pytest.mark.parametrize(("sign", "other"), [(";", ","), (",", "|"), (":", " "), (" ", "\\t")])
+def test_another_sign_between_fields_is_tried(sign: str, other: str) -> None:
+    text = f"row = 'oak{other}3'\nhive, kilos = row.split('{sign}')\nprint(hive)\n"
+    printed = (
+        'Traceback (most recent call last):\n  File "hives.py", line 2, in <module>\n'
+        f"    hive, kilos = row.split('{sign}')\nValueError: not enough values to unpack (expected 2, got 1)\n"
+    )
+    sources = Sources(texts={"hives.py": text})
+    scene = Scene(diagnose(read(printed)[-1], sources), sources)
+    texts = [item.texts.get("hives.py") for item in candidates(scene, seconds=30.0)]
+    assert text.replace(f"split('{sign}')", f"split('{other}')") in texts
