@@ -37,7 +37,7 @@ def test_names_are_told_apart(text: str, given: set[str], asked: set[str]) -> No
 @pytest.mark.parametrize("piece", ["( ", "{'", "[ ", "hive.", "hive['", "a.b = ", "x = {(", "hive   "])
 def test_what_is_repeated_very_often_is_read_to_its_end(piece: str) -> None:
     found = GivenAndAsked([piece * 100_000])
-    assert found.given | found.asked <= {"b", "hive"}
+    assert found.given | found.asked <= {"b", "hive", "x"}
 
 
 PROGRAM = {
