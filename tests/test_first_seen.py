@@ -125,3 +125,21 @@ def test_a_mistake_of_grammar_is_known_from_the_text(project: Project, tmp_path:
     jamkey("run", "--save", str(saved), "report.py", cwd=folder)
     told = json.loads(saved.read_text(encoding="utf-8"))
     assert {root["known"] for root in told["jams"][0]["roots"]} == {"text"}
+
+
+def test_run_again_tells_it_too(project: Project) -> None:
+    root = project({"report.py": WEIGHTS})
+    jamkey("run", "--save", "out.json", "--again", "report.py", cwd=root)
+    [jam] = json.loads((root / "out.json").read_text())["jams"]
+    first = jam["roots"][0]
+    assert (first["file"], first["line"], first["known"]) == ("report.py", 5, "watched")
+    assert first["reason"].endswith("for the first time when it ran the 3rd time of 4")
+    assert [step["what"] for step in first["steps"]], "the way from there to the failing line stays"
+
+
+def test_run_again_reads_what_was_typed(project: Project) -> None:
+    program = "def hive(name):\n    return {'oak': 3}.get(name)\n\n\nprint(hive(input()) + 1)\n"
+    root = project({"report.py": program})
+    done = jamkey("run", "--save", "out.json", "--again", "report.py", cwd=root, stdin="linden\n")
+    [jam] = json.loads((root / "out.json").read_text())["jams"]
+    assert any(item["known"] == "watched" and item["line"] == 2 for item in jam["roots"]), done.err

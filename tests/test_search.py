@@ -118,11 +118,12 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
         "more.py": "import math\nfrom report import mean\n\n\nclass Hive:\n    def __init__(self, kilos):\n        kilos = kilos\n"
         "        self.rows = [[0] * 3] * 2\n        label = '%d kg' % kilos\n\n    def show(self, note=None):\n"
         "        for n in range(1, 3):\n            if note:\n                n = 3\n            print(self.rows[n], note, n > 1 and n < 5)\n            total = n\n\n\n"
-        "hive = Hive(3)\nhive.show(note='oak')\nprint(math.sqrt(wieght), mean([1, 2])['kilos'])\n",
+        "hive = Hive(3)\nhive.show(note='oak')\nprint(math.sqrt(wieght), mean([1, 2])['kilos'], f(3, '%d.%m'), f(3, 4))\n",
+        "days.csv": "day,kilos\n2024-05-13,3\n",
     }
     trace = (
         'Traceback (most recent call last):\n  File "more.py", line 19, in <module>\n'
-        "    print(math.sqrt(wieght), mean([1, 2])['kilos'])\nNameError: name 'wieght' is not defined\n"
+        "    print(math.sqrt(wieght), mean([1, 2])['kilos'], f(3, '%d.%m'), f(3, 4))\nNameError: name 'wieght' is not defined\n"
     )
     sources = Sources(texts=files)
     scene = Scene(diagnose(read(trace)[-1], sources), sources)

@@ -17,7 +17,11 @@ from jamkey.errors import UsageError
     "--save", metavar="FILE", multiple=True, help="Also write the reading: .json, .html, .md, .sarif, .jsonl or .txt."
 )
 @click.option("--keep-trace", is_flag=True, help="Show the runtime's own trace as well.")
-@click.option("--again", is_flag=True, help="Run it once more on a copy, recording how the values in question change.")
+@click.option(
+    "--again",
+    is_flag=True,
+    help="Run it again on a copy, watching how the values in question change and where a bad one was first held.",
+)
 @click.option("--doubts", is_flag=True, help="After a run that ended well, show what may have gone quietly wrong.")
 @click.option(
     "--sure", metavar="EXPRESSION", multiple=True, help="Say what must hold at the end; find the line where it no longer does."

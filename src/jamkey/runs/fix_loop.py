@@ -11,6 +11,7 @@ import msgspec
 
 from jamkey.errors import UsageError
 from jamkey.follow.history import names_in_question, with_history
+from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.model import Change, Jam, Key
 from jamkey.observe.capture import Captured, capture
@@ -22,16 +23,21 @@ from jamkey.runs.second_run import watched_run
 from jamkey.runs.surely import Claim, findings, surely
 from jamkey.runs.wrong_result import judged, quiet_jam, same_output
 from jamkey.search.by_trial import roots_with, search, searchable
+from jamkey.search.first_seen import first_seen, with_watched
+from jamkey.search.survey import survey
 from jamkey.settings import Settings, load
 from jamkey.text import decode
 from jamkey.trials.apply import apply, diff, digest
 from jamkey.trials.bench import Bench, rank
 from jamkey.trials.scratch import Scratch
+from jamkey.trials.warm import can_be_warm, libraries, warm
 
 #: Rounds of the fix loop at most.
 MOST_ROUNDS = 12
 #: A watched run may take so many times as long as the plain one, and so many seconds more.
 _SLOWER, _MORE = 4.0, 20.0
+#: Seconds that a run may take in which the expressions are looked at, where no limit is set.
+_AGAIN = 60.0
 #: A key is applied unasked only above this confidence, and only when its trial got further.
 GOOD_ENOUGH = 0.35
 
@@ -207,7 +213,17 @@ def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: fl
     _, changes, total = watched_run(target, root, names, stdin=stdin, limit=limit, unguarded=unguarded)
     if jam.phase == "hang":
         return _with_rounds(jam, names, changes, total, limit)
-    return with_history(jam, changes, sources)
+    return _with_first(with_history(jam, changes, sources), target, sources, stdin=stdin, limit=limit, unguarded=unguarded)
+
+
+def _with_first(jam: Jam, target: Target, sources: Sources, *, stdin: bytes, limit: float, unguarded: bool) -> Jam:
+    """Watch the expressions on the way in one more run: where the bad value was first held is a root."""
+    if sources.root is None or not can_be_warm(target) or jam.snag is None:
+        return jam
+    scene = Scene(jam, sources)
+    with warm(sources.root, target, stdin=stdin, unguarded=unguarded, load=libraries(sources)) as runner:
+        watched = first_seen(scene, survey(scene, runner, limit or _AGAIN)) if runner is not None and runner.ready() else None
+    return msgspec.structs.replace(jam, roots=with_watched(jam.roots, watched)) if watched is not None else jam
 
 
 def _with_rounds(jam: Jam, names: Sequence[str], changes: Sequence[Change], total: int, seconds: float) -> Jam:

@@ -15,7 +15,6 @@ from dataclasses import dataclass, field
 import msgspec
 
 from jamkey.budget import Budget
-from jamkey.follow.likely import says_how
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.languages import language_of
@@ -23,6 +22,7 @@ from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose
 from jamkey.search.compiler_asked import keys_of_compiler
+from jamkey.search.first_seen import with_watched
 from jamkey.search.outputs import Output, beside_others, is_uncalled, later, loses, none_right, weigh
 from jamkey.search.runners import SHOWN, Runners, Tried, output_of
 from jamkey.settings import Settings
@@ -38,8 +38,6 @@ _FIRST, _POOR = 0.7, -5.0
 _AT_LEAST = 0.8
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
-#: Confidence of the place where a bad value was first held, before what trials say.
-_WATCHED = 0.4
 #: What is so much less likely than the best is not shown: of 26 right edits that were second or third none was.
 _NEGLIGIBLE = math.exp(-4.5)
 #: An edit that takes out so many more names than it puts in leaves work out.
@@ -242,15 +240,7 @@ def roots_with(jam: Jam, found: Found) -> tuple[Root, ...]:
     made: list[Root] = []
     own = {(root.file, root.line): root for root in jam.roots}
     if found.watched is not None:
-        at = (found.watched.file, found.watched.line)
-        before = own.pop(at, None)
-        sure = max(before.confidence, _WATCHED) if before is not None else _WATCHED
-        seen = msgspec.structs.replace(found.watched, confidence=sure)
-        if before is not None:
-            # what the kind knows of the place says more than that something came from there
-            reason = seen.reason if says_how(before.reason) else before.reason
-            seen = msgspec.structs.replace(seen, reason=reason, steps=before.steps)
-        own = {at: seen, **own}
+        own = {(root.file, root.line): root for root in with_watched(jam.roots, found.watched)}
     if not max(found.lines.values(), default=0.0):
         return tuple(sorted(own.values(), key=lambda root: -root.confidence))
     for (file, line), share in found.lines.items():

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
+import msgspec
+
+from jamkey.follow.likely import says_how
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part
 from jamkey.model import Root
@@ -11,6 +14,8 @@ from jamkey.text import shorten
 from jamkey.turns.base import said_by
 from jamkey.turns.seen import Seen, Survey
 
+#: How sure such a place is of being the root, whatever else is known of it.
+_SURE = 0.4
 #: What stands for a value that is not there.
 _MISSING = "NoneType"
 #: Sorts of expressions that give a value, where names and operators hand it on.
@@ -50,6 +55,25 @@ def first_seen(scene: Scene, survey: Survey) -> Root | None:
         confidence=0.5,
         known="watched",
     )
+
+
+def with_watched(roots: Sequence[Root], watched: Root) -> tuple[Root, ...]:
+    """Return roots with the place where a bad value was first held, which stands first but for those that are surer.
+
+    Args:
+        roots: those that are known.
+        watched: from `first_seen`.
+    """
+    own = {(root.file, root.line): root for root in roots}
+    at = (watched.file, watched.line)
+    before = own.pop(at, None)
+    sure = max(before.confidence, _SURE) if before is not None else _SURE
+    seen = msgspec.structs.replace(watched, confidence=sure)
+    if before is not None:
+        # what the kind knows of the place says more than that something came from there
+        reason = seen.reason if says_how(before.reason) else before.reason
+        seen = msgspec.structs.replace(seen, reason=reason, steps=before.steps)
+    return tuple(sorted((seen, *own.values()), key=lambda root: -root.confidence))
 
 
 def _bad_types(scene: Scene, survey: Survey) -> Iterator[str]:
