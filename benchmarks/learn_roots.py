@@ -36,9 +36,9 @@ ROOT = Path(__file__).parent.parent
 #: A feature that fewer cases have is left out.
 LEAST = 3
 #: What a slip and an older case count when weights are learned.
-_SLIP, _OLD = 0.03, 0.5
-#: How much more firmly weights are drawn to zero where pairs of features have some too.
-_PAIRS = 3.0
+_SLIP, _OLD = 0.2, 0.5
+#: How much more firmly Python's weights are drawn to zero: slips are many and alike.
+_FIRMER = 2.0
 #: Parts of the programs, each of which is judged by what the others taught.
 _PARTS = 5
 #: Versions of one program.
@@ -83,15 +83,10 @@ def look(given: tuple[Path, bool]) -> Seen | None:
 
 
 def tables(cases: list[Seen], strength: float) -> dict[str, dict[str, float]]:
-    """Return the weights that all cases teach, and those of runtimes that have so many that they have their own."""
-    own = {runtime: [case for case in cases if case.runtime == runtime] for runtime in sorted(likely.PAIRED)}
-    plain = [
-        case._replace(places=[(tuple(f for f in place if " & " not in f), right) for place, right in case.places])
-        for case in cases
-    ]
-    return {"all": fit(plain, strength)} | {
-        runtime: fit(taught, _PAIRS * strength) for runtime, taught in own.items() if taught
-    }
+    """Return the weights that the cases of all runtimes teach, and Python's, whose cases and slips are so many, alone."""
+    python = [case for case in cases if case.runtime == "python"]
+    table = {"all": fit([case for case in cases if case.weight != _SLIP], strength)}
+    return {**table, "python": fit(python, _FIRMER * strength)} if python else table
 
 
 def fit(cases: list[Seen], strength: float) -> dict[str, float]:

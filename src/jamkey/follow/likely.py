@@ -6,7 +6,6 @@
 from __future__ import annotations
 
 import functools
-import itertools
 import json
 import math
 import re
@@ -27,15 +26,6 @@ from jamkey.text import shorten
 
 #: Roots shown at most, and the share below which a place is none.
 MOST, LEAST = 6, 0.02
-#: Runtimes of which so many cases are known that they have weights of their own, also for what is met together.
-PAIRED = frozenset({"python"})
-#: How features begin whose meetings count; those that hold two facts already are left out.
-_PLAIN = (
-    "at the margin", "computes", "display", "distance ", "how ", "kind says", "kind's ", "leads ", "library call", "marked ",
-    "no call", "number", "odd ", "on the stack", "only hands", "other file", "own call", "record ", "row told", "same file",
-    "sort ", "text", "told", "value ", "writes",
-)  # fmt: skip
-_CROSSED = re.compile(r" (?:of|marked|distance) |(?<!^)\bleads ")
 _WORD = re.compile(r"-?\w+")
 #: Signs of a message that are looked at.
 _MESSAGE = 2000
@@ -147,15 +137,7 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
             found[other.file, other.line] = Rated(other.file, other.line, (way, *more), holder, other)
         else:
             found[other.file, other.line] = msgspec.structs.replace(known, features=(*known.features, *more))
-    if scene.jam.runtime not in PAIRED:
-        return list(found.values())
-    return [msgspec.structs.replace(item, features=(*item.features, *_pairs(item.features))) for item in found.values()]
-
-
-def _pairs(features: Sequence[str]) -> Iterator[str]:
-    """Yield what is met together in one place, of what is said of all kinds alike."""
-    plain = sorted({feature for feature in features if feature.startswith(_PLAIN) and not _CROSSED.search(feature)})
-    return (f"{one} & {other}" for one, other in itertools.combinations(plain, 2))
+    return list(found.values())
 
 
 def _odd(scene: Scene, way: Sequence[Place], told: set[str]) -> list[tuple[Root, Place | None, list[str]]]:
