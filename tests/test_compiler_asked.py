@@ -103,3 +103,39 @@ def test_fix_offers_what_the_compiler_proposes(project: Project) -> None:
     assert all(key["edits"] != first["edits"] for key in others), "what a kind proposes alike is said once"
     assert first["edits"][0]["new_text"] == "kilos"
     assert first["trial"]["outcome"] == "runs"
+
+
+THROWS = """\
+import java.nio.file.*;
+
+class Hive {
+    static double total(Path file) {
+        double kilos = 0;
+        for (String row : Files.readAllLines(file)) {
+            kilos += Double.parseDouble(row.trim());
+        }
+        return kilos;
+    }
+
+    public static void main(String[] args) {
+        System.out.println(total(Path.of("kilos.txt")));
+    }
+}
+"""
+
+
+def test_what_a_compiler_refuses_is_no_broken_grammar(project: Project) -> None:
+    folder = project({"Hive.java": THROWS, "kilos.txt": "3.5\n4\n"})
+    jam = failure(folder, "java", "Hive.java")
+    assert (jam.phase, jam.kind, jam.snag_frame.line if jam.snag_frame else None) == ("compile", "broken-syntax", 6)
+    assert not jam.keys, "no token of a text that is whole is changed to please the parser"
+    assert "the compiler can read the text" in jam.meaning
+
+
+def test_one_refusal_behind_another_is_mended_too(project: Project) -> None:
+    folder = project({"Hive.java": THROWS, "kilos.txt": "3.5\n4\n"})
+    done = jamkey("fix", "--yes", "Hive.java", cwd=folder, env={"JAMKEY_PATIENCE": "30"})
+    assert "7.5" in done.out, done.err
+    text = (folder / "Hive.java").read_text()
+    assert text.count("throws IOException") == 2
+    assert text.startswith("import java.io.IOException;\n")

@@ -112,12 +112,12 @@ TABLE: dict[str, tuple[dict[str, str], str, tuple[str, int], str]] = {
     ),
     "Java, what a method throws": (
         {
-            "Hive.java": "import java.nio.file.*;\nclass Hive {\n    static String all() {\n"
+            "Hive.java": "import java.io.IOException;\nimport java.nio.file.*;\nclass Hive {\n    static String all() {\n"
             '        return Files.readString(Path.of("h"));\n    }\n}\n'
         },
-        "Hive.java:4: error: unreported exception IOException; must be caught or declared to be thrown\n"
+        "Hive.java:5: error: unreported exception IOException; must be caught or declared to be thrown\n"
         '        return Files.readString(Path.of("h"));\n                               ^\n1 error\n',
-        ("Hive.java", 3),
+        ("Hive.java", 4),
         "static String all() throws IOException {",
     ),
     "C, a comparison": (

@@ -11,6 +11,8 @@ from jamkey.kinds.base import Diagnosis, show
 from jamkey.kinds.syntax.sheet import Page
 from jamkey.languages.base import Language
 from jamkey.languages.scan import PAIRS, scan
+from jamkey.languages.traits import traits_of
+from jamkey.languages.trees import is_whole
 from jamkey.model import Edit
 from jamkey.repair.ground import Edit as Slip
 from jamkey.repair.mend import Mended, mend
@@ -89,6 +91,10 @@ class BrokenSyntax:
             if line != frame.line:
                 found.meaning += f" The mistake began on line {line}; line {frame.line} is only where reading stopped."
             found.look_at = f"Look at line {line}: `{show(scene.row(frame.file, line).strip())}`."
+        elif traits_of(language.name).compiled and is_whole(text, language.name, ending):
+            found.meaning = "Nothing has run: the compiler can read the text, and does not take what this line says."
+            found.look_at = f"Look at line {frame.line}: `{show(scene.row(frame.file, frame.line).strip())}`."
+            found.causes.clear()
         else:
             self._by_rules(Page(frame.file, text, frame.line, frame.column or 0, message, language), language, found)
         found.root(frame.file, frame.line, "reading stopped here", 0.05)

@@ -73,6 +73,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     compiler_proposes: bool = False
     #: The values of a function's frames are asked for in a second run.
     asked_for_values: bool = False
+    #: A compiler refuses more than a broken grammar before the program starts.
+    compiled: bool = False
     #: Its programs do not end by themselves.
     stays_on: bool = False
     #: Its translated messages lie with it; else with the system's.
@@ -109,8 +111,8 @@ _TRAITS = {
         imports_anywhere=True,
         raises_by=("throw ",),
     ),
-    "java": Traits(counts_arguments=True, asked_when_hung=True, raises_by=("throw ",)),
-    "c": Traits(counts_arguments=True, checked_build=True, compiler_proposes=True),
+    "java": Traits(compiled=True, counts_arguments=True, asked_when_hung=True, raises_by=("throw ",)),
+    "c": Traits(compiled=True, counts_arguments=True, checked_build=True, compiler_proposes=True),
     "objective-c": Traits(sends_in_brackets=True),
     "swift": Traits(counts_arguments=True, heads_name_types=True),
     "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True, gives_its_last=True, own_by_setting=True),

@@ -54,3 +54,15 @@ def judge(language: str, ending: str = "") -> Callable[[str], int] | None:
         return max(errors, 1)
 
     return count
+
+
+def is_whole(text: str, language: str, ending: str) -> bool:
+    """Tell whether a tree of the language fits a text without an error; no where there is no grammar.
+
+    Args:
+        text: a source.
+        language: name of its language.
+        ending: of its file, with the dot.
+    """
+    found = judge(language, ending)
+    return found is not None and found(text) == 0

@@ -242,6 +242,8 @@ def _asked(name: str, text: str, tried: Sequence[Mended], ending: str) -> list[M
     if answers is None:
         return []
     before = answers[0]
+    if not before:
+        return []  # as far as its parser is asked, the text is whole
     if "fatal error" in before:
         return sorted(tried, key=lambda item: item.cost)  # a header is not here: what the tree says must do
     found = []

@@ -171,7 +171,7 @@ def tried(
     fits = None if expected is None else lambda printed: same_output(printed, expected, chosen.near)
     bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits, unguarded=chosen.unguarded)
     sources = Sources(outcome.root)
-    if searchable(jam, target) and (jam.phase != "quiet" or expected is not None):
+    if searchable(jam, target, sources) and (jam.phase != "quiet" or expected is not None):
         found = search(bench, jam, sources, chosen, progress=progress)
         jam = msgspec.structs.replace(jam, roots=roots_with(jam, found))
         told = [other.edits for other in found.keys]

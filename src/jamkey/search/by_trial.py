@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import difflib
 import math
+import os
 import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -18,6 +19,8 @@ from jamkey.budget import Budget
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.languages import language_of
+from jamkey.languages.traits import traits_of
+from jamkey.languages.trees import is_whole
 from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose
@@ -28,14 +31,14 @@ from jamkey.search.runners import SHOWN, Runners, Tried, output_of
 from jamkey.settings import Settings
 from jamkey.trials.bench import Bench
 
-#: Languages whose compiler tells of more than grammar before the program is run.
-_COMPILED = ("c", "java")
 #: The search goes on for at least as long as so many runs of the program take, and for so many trials.
 RUNS = 8
 #: Share of the time for single edits; below this log of likelihood what runs is no reason to stop there.
 _FIRST, _POOR = 0.7, -5.0
 #: Share of the time that is left for trials, however long it took to make ready for them.
 _AT_LEAST = 0.8
+#: Phases of a failure behind which another may follow.
+_GOES_ON = ("run", "compile")
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
 #: What is so much less likely than the best is not shown: of 26 right edits that were second or third none was.
@@ -58,14 +61,18 @@ class Found:
     failed: set[str] = field(default_factory=set)
 
 
-def searchable(jam: Jam, target: Target) -> bool:
+def searchable(jam: Jam, target: Target, sources: Sources) -> bool:
     """Tell whether small edits of the source can be searched for a failure."""
     if jam.snag is None or target.notebook is not None or target.is_page:
         return False
     if jam.phase != "compile":
         return jam.phase in ("run", "hang", "quiet")
-    language = language_of(jam.frames[jam.snag].file) if jam.kind != "broken-syntax" else None
-    return language is not None and language.name in _COMPILED
+    file = jam.frames[jam.snag].file
+    language = language_of(file)
+    if language is None or not traits_of(language.name).compiled:
+        return False
+    # what breaks no grammar, and is not accepted all the same: a compiler knows more than a parser
+    return jam.kind != "broken-syntax" or is_whole(sources.text(file) or "", language.name, os.path.splitext(file)[1].lower())
 
 
 def search(
@@ -92,9 +99,9 @@ def search(
         runners.began = time.monotonic()
         until = max(until, time.monotonic() + _AT_LEAST * seconds)
         # the rest of the time is for what goes on behind the first edit
-        done = runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase == "run" else 0.0), progress)
+        done = runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase in _GOES_ON else 0.0), progress)
         best = max((item.after for item in done if item.runs), default=-99.0)
-        if bench.jam.phase == "run" and best < _POOR:
+        if bench.jam.phase in _GOES_ON and best < _POOR:
             done += _further(runners, bench, done, sources, settings, until)
             if not runners.settled and not any(item.runs for item in done):
                 tried = set(map(id, done))

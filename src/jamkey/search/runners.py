@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import math
+import os
 import re
 import threading
 import time
@@ -20,6 +21,8 @@ from jamkey.errors import JamkeyError
 from jamkey.follow.frames import locate
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
+from jamkey.languages import language_of
+from jamkey.languages.trees import is_whole
 from jamkey.model import Jam, Key, Root
 from jamkey.pipeline import read
 from jamkey.search.candidates import MOST, Candidate, candidates
@@ -50,6 +53,8 @@ _ASKED = 2.0
 #: Tries after the first that prints what it should.
 _BEHIND_FIT = 80
 _NAME = re.compile(r"\w+")
+#: What a compiler begins each of its refusals with.
+_ERROR = ": error: "
 
 
 @dataclass
@@ -252,14 +257,28 @@ class Runners:
 
     def past(self, item: Tried) -> Jam | None:
         """Return the failure that follows where a candidate got past the one in question; None where it did not."""
-        if self.bench.jam.phase != "run" or not item.stderr or len(item.stdout) < len(self._first):
+        compiled = self.bench.jam.phase == "compile"
+        if not (compiled or self.bench.jam.phase == "run") or not item.stderr or len(item.stdout) < len(self._first):
             return None
         texts = Sources(self.bench.root, item.texts)
         read_there = read(item.stderr, runtime=self.bench.jam.runtime or None)
         after = [locate(other, texts, self.settings) for other in read_there[-1:]]
-        if not after or same_jam(self.bench.jam, after[-1]) or after[-1].phase == "compile":
+        if not after or same_jam(self.bench.jam, after[-1]):
+            return None
+        if after[-1].phase == "compile" and not (compiled and self._reads_on(item, after[-1], texts)):
             return None
         return after[-1]
+
+    def _reads_on(self, item: Tried, after: Jam, texts: Sources) -> bool:
+        """Tell whether a compiler refuses something else, and no more than before, in a text whose grammar is whole."""
+        snag = after.snag_frame
+        if snag is None or not self._fresh(after):
+            return False
+        before = self.bench.first.stderr.decode("utf-8", "replace")
+        language = language_of(snag.file)
+        ending = os.path.splitext(snag.file)[1].lower()
+        fewer = item.stderr.count(_ERROR) <= before.count(_ERROR)
+        return fewer and language is not None and is_whole(texts.text(snag.file) or "", language.name, ending)
 
     def _fresh(self, after: Jam | None) -> bool:
         """Tell a failure on a line that had no part in the one in question: only then the program has come further."""

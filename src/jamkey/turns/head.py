@@ -6,7 +6,8 @@ import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Span, Statement
-from jamkey.turns.base import Ground, Made, Plain, whole_lines
+from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
+from jamkey.turns.imports import head_of
 
 _FIRST = re.compile(
     r"((?:final|static|const|public|private|protected)\s+)*(?P<type>(?:unsigned\s+)?[A-Za-z_][\w:]*)(?=[\s<*&])"
@@ -51,7 +52,10 @@ def _throwing(line: int, ground: Ground) -> Iterator[Made]:
             known = re.search(r"\bthrows\s+[\w., ]+", row)
             place = len(row[:opening].rstrip()) + 1
             text = f", {told[0]}" if known else throws.format(told[0])
-            yield Made("declared:throws", Span(function.span.line, place, function.span.line, place), text)
+            language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
+            usual = language.usual_import(told[0]) if language is not None and not ground.code.uses(told[0]) else None
+            more = ((ground.place.file, before_line(head_of(ground)), usual + "\n"),) if usual else ()
+            yield Made("declared:throws", Span(function.span.line, place, function.span.line, place), text, more=more)
 
 
 def _unwrapped(line: int, ground: Ground) -> Iterator[Made]:

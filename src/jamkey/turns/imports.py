@@ -23,7 +23,7 @@ class Imports(Plain):
             return
         language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
         usual = language.usual_import(part.name) if language is not None else None
-        head = before_line(_head(ground))
+        head = before_line(head_of(ground))
         if usual:
             yield Made("import:usual", head, usual + "\n")
         for file, code in ground.scene.own_codes():
@@ -58,7 +58,7 @@ class Imports(Plain):
                 yield Made("import:all", definition.statement, f"from {definition.module} import *")
             if ground.indent(ground.place.line):
                 text = ground.row(ground.place.line).strip() + "\n"
-                yield Made("import:to the head", before_line(_head(ground)), text)
+                yield Made("import:to the head", before_line(head_of(ground)), text)
 
 
 def _respelt(definition: Definition, ground: Ground) -> Iterator[Made]:
@@ -75,14 +75,15 @@ def _respelt(definition: Definition, ground: Ground) -> Iterator[Made]:
             yield Made("import:respelt", places[0], name, more=more)
 
 
-def _head(ground: Ground) -> int:
+def head_of(ground: Ground) -> int:
+    """Return the line before which an import may stand."""
     lines = [
         d.span.line for d in ground.code.definitions() if d.sort == "import" and not d.scope and not ground.indent(d.span.line)
     ]
     if lines:
         return min(lines)
     line = 1
-    while ground.row(line).startswith("#"):
+    while ground.row(line).startswith(("#", "//", "package ")):
         line += 1
     if ground.row(line).startswith(('"""', "'''")):
         quote = ground.row(line)[:3]
