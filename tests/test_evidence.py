@@ -23,7 +23,7 @@ from jamkey.trials.warm import libraries, warm
 Project = Callable[..., Path]
 pytestmark = pytest.mark.skipif(not hasattr(os, "fork"), reason="quick trials are forks")
 #: A search of some seconds tries several hundred edits of a quick program.
-FIRST = 150
+FIRST = 200
 
 
 @dataclass(frozen=True)

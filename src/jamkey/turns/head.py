@@ -49,11 +49,12 @@ def _throwing(line: int, ground: Ground) -> Iterator[Made]:
         row = ground.row(function.span.line)
         opening = row.rfind("{")
         if opening > 0:
-            known = re.search(r"\bthrows\s+[\w., ]+", row)
+            others = re.search(r"\bthrows\s+[\w., ]+", row)
             place = len(row[:opening].rstrip()) + 1
-            text = f", {told[0]}" if known else throws.format(told[0])
+            text = f", {told[0]}" if others else throws.format(told[0])
             language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
-            usual = language.usual_import(told[0]) if language is not None and not ground.code.uses(told[0]) else None
+            known = re.search(rf"\b{re.escape(told[0])}\b", ground.code.text)
+            usual = language.usual_import(told[0]) if language is not None and known is None else None
             more = ((ground.place.file, before_line(head_of(ground)), usual + "\n"),) if usual else ()
             yield Made("declared:throws", Span(function.span.line, place, function.span.line, place), text, more=more)
 
