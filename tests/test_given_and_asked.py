@@ -94,3 +94,35 @@ def test_another_sign_between_fields_is_tried(sign: str, other: str) -> None:
     scene = Scene(diagnose(read(printed)[-1], sources), sources)
     texts = [item.texts.get("hives.py") for item in candidates(scene, seconds=30.0)]
     assert text.replace(f"split('{sign}')", f"split('{other}')") in texts
+
+
+@pytest.mark.parametrize(
+    ("text", "line", "said", "mended"),
+    [
+        (
+            "import numpy as np\nkilos = np.arange(50)\nprint(kilos.reshape(-1, 24))\n",
+            3,
+            "ValueError: cannot reshape array of size 50 into shape (24)",
+            "kilos = np.arange(48)",
+        ),
+        (
+            "import numpy as np\nprint(np.zeros(6) + np.zeros(7))\n",
+            2,
+            "ValueError: operands could not be broadcast together with shapes (6,) (7,) ",
+            "print(np.zeros(7) + np.zeros(7))",
+        ),
+        (
+            "rows = [3, 4]\nfor place in range(5):\n    print(rows[place], 'of 2')\n",
+            3,
+            "IndexError: list index 2 out of range for 2 items.",
+            "for place in range(2):",
+        ),
+    ],
+)
+def test_numbers_that_the_message_tells_are_tried(text: str, line: int, said: str, mended: str) -> None:
+    printed = f'Traceback (most recent call last):\n  File "hives.py", line {line}, in <module>\n    {text}\n{said}\n'
+    printed = printed.replace(text, text.split("\n")[line - 1].strip())
+    sources = Sources(texts={"hives.py": text})
+    scene = Scene(diagnose(read(printed)[-1], sources), sources)
+    rows = {row for item in candidates(scene, seconds=30.0) for row in item.texts.get("hives.py", "").split("\n")}
+    assert mended in rows

@@ -12,10 +12,11 @@ from types import SimpleNamespace
 import pytest
 
 from jamkey.follow.likely import likely, rated
-from jamkey.follow.places import places
+from jamkey.follow.places import Place, places
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
-from jamkey.model import Jam
+from jamkey.languages.base import Statement
+from jamkey.model import Jam, Value
 from jamkey.observe.target import script_target
 from jamkey.pipeline import diagnose, read
 from jamkey.runs.fix_loop import main_jam, run_captured, tried
@@ -25,6 +26,7 @@ from jamkey.settings import Settings
 from jamkey.text import splice
 from jamkey.trials.warm import libraries, warm
 from jamkey.turns import SHELF as TURNS
+from jamkey.turns.seen import Seen, Survey
 from tests.conftest import jamkey, slowness
 
 Project = Callable[..., Path]
@@ -111,6 +113,13 @@ def test_every_candidate_differs_and_changes_what_is_there() -> None:
     assert any(item.made is not None and "float(" in item.made.text for item in found[:60])
 
 
+def _held(place: Place, statement: Statement) -> Survey:
+    """Say that all that stands in a statement was seen to be a generator."""
+    value = Value(name="", type="generator", text="<generator>")
+    parts = [part for top in statement.parts for part in top.walk()]
+    return Survey([place], {(place.file, part.span): Seen(1, value, (), None, {}) for part in parts})
+
+
 @pytest.mark.parametrize("name", TURNS.names(outside=False))
 def test_every_turn_proposes_somewhere(name: str) -> None:
     files = {
@@ -137,7 +146,7 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
         statement = code.statement(place.line) if code is not None else None
         if code is None or statement is None:
             continue
-        ground = Ground(scene, place, code, statement)
+        ground = Ground(scene, place, code, statement, _held(place, statement) if name == "unwrap" else None)
         made += list(turn.at_statement(statement, ground))
         for top in (*statement.parts, *statement.targets):
             for part in top.walk():

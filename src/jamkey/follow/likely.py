@@ -40,7 +40,7 @@ _FITS = {
     "shape-mismatch": "form length empty blank",
     "missing-value": "nothing gap empty blank keys form",
     "unreadable-value": "alone gap text blank form sort empty nothing built",
-    "wrong-type": "sort nothing alone gap text",
+    "wrong-type": "sort nothing alone gap text built",
     "not-callable": "sort nothing",
     "no-such-member": "sort nothing",
     "no-such-key": "keys text alone blank empty",

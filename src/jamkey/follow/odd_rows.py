@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from jamkey.follow.odd_record import Records
 from jamkey.follow.scene import Scene
+from jamkey.follow.told import words_told
 from jamkey.text import shorten
 
 #: Files looked at, and odd records of each that are told of; where more than one in five differ, none does.
@@ -20,6 +21,10 @@ _SIGNS, _LEAST, _MET = 400_000, 2, 2
 _NUMBER, _WORD = re.compile(r"[-+]?\d[\d.]*(?:[eE][-+]?\d+)?"), re.compile(r"[^\W\d]+(?:[ _-][^\W\d]+)*")
 
 _WORDS = re.compile(r"\w")
+#: Files whose commas stand between other things than the fields of a record.
+_NESTED = (".json", ".jsonl", ".yaml", ".yml", ".toml", ".ini", ".cfg", ".xml")
+#: Lines whose build is looked at.
+_SHAPES = 2000
 
 
 class Row(NamedTuple):
@@ -54,7 +59,7 @@ def _is_named(name: str, said: str, texts: list[str]) -> bool:
 def _told(scene: Scene, file: str) -> Iterator[Row]:
     """Yield the records that hold what the message tells, in whatever case, where few do."""
     rows = [row.casefold() for row in (scene.sources.text(file) or "")[:_SIGNS].split("\n")]
-    for word in dict.fromkeys(str(fact).strip("'\"` \n") for fact in scene.facts.values()):
+    for word in words_told(scene):
         if len(word) < _LEAST or not any(sign.isalnum() for sign in word):
             continue
         whole = re.compile(rf"(?<!\w){re.escape(word.casefold())}(?!\w)")
@@ -71,20 +76,28 @@ def _of_file(scene: Scene, file: str) -> Iterator[Row]:
     for number, row in enumerate(rows[:-1], 1):
         if not row.strip() and records.numbers and records.numbers[0] < number < records.numbers[-1]:
             found.append(Row(file, number, 1, "blank", "this line is blank, and others follow it"))
-    if records.sign is not None:
+    nested = file.lower().endswith(_NESTED)
+    if records.sign is not None and not nested:
         for number, column, how in records.odd():
             found.append(Row(file, number, column, how.sort, how.told("this")))
-    elif len(records.numbers) > 1:
-        built = {number: _built(rows[number - 1]) for number in records.numbers if _WORDS.search(rows[number - 1])}
-        if not built:
-            return
-        usual, often = Counter(built.values()).most_common(1)[0]
-        if often > len(built) / 2:
-            why = "this line is not built as the others are"
-            found += [Row(file, number, 1, "built", why) for number, shape in built.items() if shape != usual]
+    if records.sign in (None, " ") or nested:
+        usual = usual_build(rows)
+        known = {row.line for row in found}
+        lines = [number for number in records.numbers if number not in known and _WORDS.search(rows[number - 1])]
+        why = "this line is not built as the others are"
+        if usual is not None:
+            found += [Row(file, number, 1, "built", why) for number in lines if built(rows[number - 1]) != usual]
     if len(found) <= max(_ODD, len(records.numbers) // 5):
         yield from sorted(found, key=lambda row: row.line)[:_ODD]
 
 
-def _built(row: str) -> str:
-    return " ".join(_WORD.sub("a", _NUMBER.sub("0", row)).split())
+def usual_build(rows: list[str]) -> str | None:
+    """Return how most lines of a file are built that hold a word or a number; None where there is no such way."""
+    builds = Counter(built(row) for row in rows[:_SHAPES] if _WORDS.search(row))
+    usual, often = builds.most_common(1)[0] if builds else ("", 0)
+    return usual if often > builds.total() / 2 and builds.total() > 1 else None
+
+
+def built(row: str) -> str:
+    """Return a line with all numbers and all words alike; the comma behind it, which a last record lacks, does not count."""
+    return " ".join(_WORD.sub("a", _NUMBER.sub("0", row)).split()).rstrip(",")

@@ -12,6 +12,7 @@ from jamkey.follow.places import Place, places
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part, Span
 from jamkey.model import Edit, Key
+from jamkey.search.records import record_keys
 from jamkey.search.weights import Proposed, Weigher
 from jamkey.text import splice
 from jamkey.turns import SHELF as TURNS
@@ -122,6 +123,10 @@ def gathered(scene: Scene, *, seconds: float, survey: Survey | None = None) -> l
                 item = msgspec.structs.replace(item, key=known[1], key_rank=known[0])
         found.append(item)
     found += [Proposed(key=key, key_rank=rank) for rank, key in offered.values()]
+    for rank, key in enumerate(record_keys(scene)):
+        texts = texts_with(scene, key.edits)
+        if texts is not None and tuple(sorted(texts.items())) not in offered:
+            found.append(Proposed(key=key, key_rank=rank))
     return found
 
 

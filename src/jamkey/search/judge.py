@@ -12,12 +12,13 @@ from collections.abc import Mapping, Sequence
 import msgspec
 
 from jamkey.follow.scene import Scene
+from jamkey.follow.told import words_told
 from jamkey.languages.base import Part, Span
 from jamkey.search.asking import ASKING, Asked, Expression, Statement
 from jamkey.search.survey import MORE, can_be_called_around, seconds_of
 from jamkey.search.weights import Proposed
 from jamkey.trials.warm import Warm
-from jamkey.turns.base import Ground, Made, words_told
+from jamkey.turns.base import Ground, Made
 
 #: Forms of one statement or expression, and rows that it may have.
 _MOST, _ROWS = 2500, 40

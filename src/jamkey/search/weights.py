@@ -17,11 +17,13 @@ import msgspec
 
 from jamkey.follow.places import FAR, Place
 from jamkey.follow.scene import Scene
+from jamkey.follow.told import words_told
 from jamkey.languages.base import Part
 from jamkey.model import Jam, Key
 from jamkey.search.compiler_asked import PREFIX
 from jamkey.search.given_and_asked import of_scene
-from jamkey.turns.base import Ground, Made, said_by, words_told
+from jamkey.search.records import PREFIX as RECORD
+from jamkey.turns.base import Ground, Made, said_by
 from jamkey.turns.names import near as alike
 
 #: Rank of a place that is no root, or one far behind.
@@ -187,7 +189,8 @@ class Weigher:
         key, rank = proposed.key, proposed.key_rank
         if key is None:
             return
-        by = "compiler" if key.id.startswith(PREFIX) else "alone" if proposed.made is None else "too"
+        by = "alone" if proposed.made is None else "too"
+        by = "compiler" if key.id.startswith(PREFIX) else "record" if key.id.startswith(RECORD) else by
         yield f"key {by}"
         yield f"key {by} {min(rank, 3)}"
         yield f"key {by} of {self.kind}"

@@ -24,6 +24,7 @@ SHELF = Shelf(
         "operator": "jamkey.turns.operator:TURN",
         "parameter": "jamkey.turns.argument:PARAMETER",
         "strip": "jamkey.turns.strip:TURN",
+        "unwrap": "jamkey.turns.unwrap:TURN",
         "whole": "jamkey.turns.statement:TURN",
     },
     "jamkey.turns",

@@ -14,15 +14,17 @@ import msgspec
 
 from jamkey.follow.places import Place
 from jamkey.follow.scene import Scene
+from jamkey.follow.told import words_told
 from jamkey.languages.base import Code, Idioms, Part, Span, Statement
 from jamkey.model import Frame, Value
 from jamkey.text import line_at
 from jamkey.turns.seen import Seen, Survey
 
-_QUOTED = re.compile(r"'([^']*)'|\"([^\"]*)\"|`([^`]*)`|\u2018([^\u2019]*)\u2019|\u201c([^\u201d]*)\u201d")
 _ANY = re.compile(r"\w+")
 _NO_NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?")
-_WANTED = ("name", "member", "key", "value", "index", "suggestion", "column", "label", "keyword", "text", "given")
+#: Numbers of a message that are taken, and digits of one.
+_NUMBERS, _DIGITS = 4, 6
+_WHOLE = re.compile(rf"(?<![\w.])\d{{1,{_DIGITS}}}(?!\w|\.\d)")
 
 
 class Made(msgspec.Struct, frozen=True):
@@ -196,6 +198,17 @@ class Ground:
         return said_by(self.scene)
 
     @cached_property
+    def numbers(self) -> list[str]:
+        """Whole numbers that the message tells, and what two of them make: sizes, counts, places."""
+        found = list(dict.fromkeys(_WHOLE.findall((self.scene.jam.wording or "")[:2000])))[:_NUMBERS]
+        values = sorted(map(int, found))
+        made: list[int] = []
+        for place, small in enumerate(values):
+            for large in values[place + 1 :]:
+                made += [small * large, *((large // small, large // small * small) if small > 1 else ())]
+        return list(dict.fromkeys([*found, *(str(number) for number in made if len(str(number)) <= _DIGITS)]))
+
+    @cached_property
     def residues(self) -> list[str]:
         """What is no number in the texts that the message quotes: units, signs, separators."""
         found: list[str] = []
@@ -220,14 +233,6 @@ def said_by(scene: Scene) -> frozenset[str]:
 def names_in(value: Value) -> list[str]:
     """Return the names that a value has: attributes, keys of a mapping, columns of a table."""
     return [member.strip("'\"") for member in value.members]
-
-
-def words_told(scene: Scene) -> list[str]:
-    """Return the words that the message quotes, and those of its facts that name something, without the file names."""
-    found = [*_QUOTED.findall((scene.jam.wording or "")[:2000])]
-    words = [next(word for word in match if word) if any(match) else "" for match in found]
-    words += [str(fact) for name, fact in scene.facts.items() if name in _WANTED and len(str(fact)) <= 60]
-    return list(dict.fromkeys(word for word in words if word and len(word) <= 60 and "\n" not in word))
 
 
 def before_line(line: int) -> Span:

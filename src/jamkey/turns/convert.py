@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Part
@@ -11,6 +12,7 @@ from jamkey.turns.seen import Gives
 _TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple", "dict", "set", "comprehension")
 #: Columns of a table that are looked at.
 _COLUMNS = 8
+_COMPARES = re.compile(r"[<>]|[=!~]=|\bin\b|\bis\b")
 _SPREAD = ("binary", "compare", "unary", "choice")
 
 
@@ -85,11 +87,8 @@ class Brackets(Plain):
                 yield Made("brackets:square", part.span, f"{callee.source}[{words[0][1].source}]")
                 if ground.words.get("braces"):
                     yield Made("brackets:braces", part.span, f"{callee.source}{{{words[0][1].source}}}")
-        elif part.sort == "compare":
-            for sign in [f" {sign} " for sign in ground.words.get("guarded", ())]:
-                if part.source.count(sign) == 1 and "(" not in part.source.split(sign)[0][:1]:
-                    one, other_side = part.source.split(sign)
-                    yield Made("brackets:compared", part.span, f"({one}){sign}({other_side})")
+        elif part.sort in ("compare", "other"):
+            yield from _compared(part, ground)
         elif part.sort == "binary" and (left := part.child("left")) is not None and (right := part.child("right")) is not None:
             for inner, next_to, before in ((left, right, True), (right, left, False)):
                 if inner.sort == "binary" and not part.source.startswith("("):
@@ -106,6 +105,32 @@ class Brackets(Plain):
                         yield Made(
                             "brackets:other", part.span, f"({next_to.source}{between}{first.source}){within}{second.source}"
                         )
+
+
+def _compared(part: Part, ground: Ground) -> Iterator[Made]:
+    """Propose brackets around the comparisons that an operator binds too tightly."""
+    signs = [sign for sign in ground.words.get("guarded", ()) if sign in part.source]
+    pieces = _split(part.source, signs) if signs and "\n" not in part.source else []
+    if len(pieces) > 1:
+        words = [f"({piece.strip()})" if _COMPARES.search(piece) else piece.strip() for piece in pieces]
+        yield Made("brackets:compared", part.span, " ".join(words))
+
+
+def _split(source: str, signs: list[str]) -> list[str]:
+    """Return the pieces between signs outside of brackets and texts, the signs among them."""
+    pieces, depth, quote = [""], 0, ""
+    for sign in source:
+        if quote:
+            quote = "" if sign == quote else quote
+        elif sign in "'\"":
+            quote = sign
+        else:
+            depth += (sign in "([{") - (sign in ")]}")
+        if sign in signs and not depth and not quote:
+            pieces += [f" {sign} ", ""]
+        else:
+            pieces[-1] += sign
+    return pieces
 
 
 def _of_columns(part: Part, ground: Ground) -> Iterator[Made]:

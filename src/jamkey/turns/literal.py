@@ -39,6 +39,9 @@ class Literal(Plain):
             yield Made("literal:plain", part.span, source[1:])
         if part.sort == "literal" and _NUMBER.fullmatch(source):
             yield Made("literal:text", part.span, f'"{source}"')
+            for number in ground.numbers:
+                if number != source:
+                    yield Made("literal:told", part.span, number)
             if "." not in source:
                 yield Made("literal:float", part.span, source + ".0")
                 for factor in (10, 100, 1000):

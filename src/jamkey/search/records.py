@@ -1,0 +1,113 @@
+"""Mend a record of the data: the smallest edit after which it is built, or spelt, as the others of its file are."""
+
+from __future__ import annotations
+
+import re
+import zlib
+from collections.abc import Iterator
+
+from jamkey.follow.odd_rows import built, odd_rows, usual_build
+from jamkey.follow.scene import Scene
+from jamkey.follow.told import words_told
+from jamkey.kinds.similar import nearest
+from jamkey.model import Edit, Key
+from jamkey.text import shorten
+
+#: How the names of these keys begin.
+PREFIX = "record-"
+#: Signs that a record may lack or have too many; what is put in for a value that is not there.
+_SIGNS, _VALUE = (",", ";", ":", "\t", " ", "|", '"'), "0"
+_QUOTED = re.compile(r"\"([-+]?\d[\d.]*)\"|'([-+]?\d[\d.]*)'")
+_BARE = re.compile(r"(?<![\w.\"'])[-+]?\d[\d.]*(?![\w.\"'])")
+_COMMA = re.compile(r"(\d),(\d)")
+_WORD = re.compile(r"[^\W\d_][\w-]+")
+#: Records mended, and edits of one that are tried.
+_MOST, _EDITS = 6, 6
+#: Characters of a record.
+_LONGEST = 300
+
+
+def record_keys(scene: Scene) -> Iterator[Key]:
+    """Yield keys that mend the odd records of the data files that the program names.
+
+    Args:
+        scene: the jam, diagnosed, with its sources.
+    """
+    seen: set[tuple[str, int]] = set()
+    for row in odd_rows(scene):
+        at = (row.file, row.line)
+        if at in seen or len(seen) >= _MOST:
+            continue
+        seen.add(at)
+        text = scene.sources.text(row.file) or ""
+        rows = [line.rstrip("\r") for line in text.split("\n")]
+        before = rows[row.line - 1]
+        if len(before) > _LONGEST:
+            continue
+        for number, after in enumerate(dict.fromkeys([*_as_built(before, rows), *_as_spelt(before, rows, scene)])):
+            if number >= _EDITS:
+                break
+            yield _key(row.file, row.line, before, after)
+
+
+def _key(file: str, line: int, before: str, after: str) -> Key:
+    edit = Edit(file=file, line=line, column=1, end_line=line, end_column=len(before) + 1, new_text=after)
+    return Key(
+        id=f"{PREFIX}{line}-{zlib.crc32(after.encode())}",
+        title=f"Write `{shorten(after.strip(), 60)}` on line {line} of {file}",
+        reason="the other records are written so",
+        confidence=0.5,
+        edits=(edit,),
+    )
+
+
+def _as_built(row: str, rows: list[str]) -> Iterator[str]:
+    """Yield a record with one small edit after which it is built as most others are."""
+    usual = usual_build(rows)
+    if usual is None or built(row) == usual:
+        return
+    for other in _edited(row):
+        if other != row and built(other) == usual:
+            yield other
+
+
+def _edited(row: str) -> Iterator[str]:
+    for match in _QUOTED.finditer(row):
+        yield row[: match.start()] + (match[1] or match[2]) + row[match.end() :]
+    for match in _BARE.finditer(row):
+        yield f'{row[: match.start()]}"{match[0]}"{row[match.end() :]}'
+    for match in _COMMA.finditer(row):
+        yield row[: match.start()] + f"{match[1]}.{match[2]}" + row[match.end() :]
+    ends = sorted({0, len(row), *(place for match in re.finditer(r"\w+|\S", row) for place in match.span())})
+    for place in ends:
+        for sign in _SIGNS:
+            yield row[:place] + sign + row[place:]
+            yield row[:place] + sign + _VALUE + row[place:]
+    for place, sign in enumerate(row):
+        if sign in _SIGNS or not sign.isalnum():
+            yield row[:place] + row[place + 1 :]
+            for other in _SIGNS:
+                yield row[:place] + other + row[place + 1 :]
+
+
+def _as_spelt(row: str, rows: list[str], scene: Scene) -> Iterator[str]:
+    """Yield a record with a word that the message tells spelt as other records, or the program, spell one."""
+    told = {word.casefold() for word in words_told(scene)}
+    for match in _WORD.finditer(row):
+        if match[0].casefold() not in told:
+            continue
+        known = {word for other in rows for word in _WORD.findall(other)} | _texts(scene)
+        for word, _ in nearest(match[0], sorted(known - {match[0]}), most=2, least=0.75):
+            yield row[: match.start()] + _cased(word, match[0]) + row[match.end() :]
+
+
+def _texts(scene: Scene) -> set[str]:
+    """Return the words in the texts that the program writes, and its names."""
+    found: set[str] = set()
+    for _, code in scene.own_codes():
+        found |= set(_WORD.findall(code.text))
+    return found
+
+
+def _cased(word: str, like: str) -> str:
+    return word.lower() if like.islower() else word.upper() if like.isupper() else word
