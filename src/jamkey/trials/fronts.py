@@ -46,6 +46,23 @@ case "$1" in
 esac
 exec {real} {light} "$@"
 """
+#: Interpreters that stay, and run each script in a child of their own. What reads its own arguments or what is typed, or
+#: has its errors handled, is left to the tool, and so is a run that an agent of ours takes part in.
+_FORKING = """#!/bin/sh
+[ $# -eq 1 ] && [ -f "$1" ] && [ "$PWD" = {project} ] && [ -p {folder}/asked ] && [ -z "$JAMKEY_JUDGE" ] || exec {real} "$@"
+grep -q -E 'stdin|commandArgs|options *\\(.*error|argv|program_name|input *\\(|keyboard' "$1" && exec {real} "$@"
+printf '%s\\0' "$1" > {folder}/asked
+read -r status < {folder}/answer
+cat {folder}/said
+cat {folder}/told >&2
+exit "$status"
+"""
+#: Program -> how it is started to stay, and the file of ours that it then runs.
+_STAYING = {
+    "Rscript": (("--no-echo",), "forks.R"),
+    "octave-cli": (("--norc", "--no-history"), "forks.m"),
+    "octave": (("--norc", "--no-history", "--no-gui"), "forks.m"),
+}
 
 
 class Fronts(msgspec.Struct):
@@ -72,6 +89,9 @@ def fronts(words: Sequence[str], folder: Path, project: Path) -> Fronts:
         folder: an empty one of ours.
         project: the folder that the trials run in.
     """
+    program = os.path.basename(words[0]) if words else ""
+    if program in _STAYING and len(words) == 2:
+        return _staying(program, folder, project)
     said = {word for text in words for word in _WORD.findall(text)}
     source = len(words) > 1 and os.path.basename(words[0]) == "java" and words[1].endswith(".java")
     compiler, runtime = shutil.which("javac"), shutil.which("java")
@@ -86,6 +106,21 @@ def fronts(words: Sequence[str], folder: Path, project: Path) -> Fronts:
         path.write_text(text, encoding="utf-8")
         path.chmod(0o755)
     helper = shutil.copy(_AGENTS / "Compiler.java", folder / "Compiler.java")
-    return Fronts(
-        str(folder), [str(folder / name) for name in ("asked", "answer")], [runtime, *_LIGHT, str(helper), str(folder)]
-    )
+    return _asked_through(folder, [runtime, *_LIGHT, str(helper), str(folder)])
+
+
+def _staying(program: str, folder: Path, project: Path) -> Fronts:
+    real = shutil.which(program)
+    if real is None:
+        return Fronts()
+    options, name = _STAYING[program]
+    front = folder / program
+    places = {"real": real, "folder": str(folder), "project": str(project)}
+    front.write_text(_FORKING.format(**{what: shlex.quote(place) for what, place in places.items()}), encoding="utf-8")
+    front.chmod(0o755)
+    helper = shutil.copy(_AGENTS / name, folder / name)
+    return _asked_through(folder, [real, *options, str(helper), str(folder)])
+
+
+def _asked_through(folder: Path, helper: list[str]) -> Fronts:
+    return Fronts(str(folder), [str(folder / name) for name in ("asked", "answer")], helper)

@@ -227,7 +227,7 @@ class Fronts:
             os.mkfifo(pipe)
         with open(os.devnull, "r+b") as nothing:
             self.helper = subprocess.Popen(
-                self.wanted["helper"], cwd=self.project, stdin=nothing, stdout=nothing, stderr=nothing
+                self.wanted["helper"], cwd=self.project, stdin=nothing, stdout=nothing, stderr=nothing, start_new_session=True
             )
 
     def lost(self):
@@ -240,7 +240,10 @@ class Fronts:
     def end(self):
         if self.helper is None:
             return
-        self.helper.kill()
+        try:
+            os.killpg(self.helper.pid, signal.SIGKILL)  # a script that it runs ends with it
+        except OSError:
+            self.helper.kill()
         self.helper.wait()
         self.helper = None
         for pipe in self.wanted["pipes"]:
