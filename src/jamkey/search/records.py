@@ -15,8 +15,8 @@ from jamkey.text import shorten
 
 #: How the names of these keys begin.
 PREFIX = "record-"
-#: Signs that a record may lack or have too many; what is put in for a value that is not there.
-_SIGNS, _VALUE = (",", ";", ":", "\t", " ", "|", '"'), "0"
+#: What is put in for a value that is not there.
+_VALUE = "0"
 _QUOTED = re.compile(r"\"([-+]?\d[\d.]*)\"|'([-+]?\d[\d.]*)'")
 _BARE = re.compile(r"(?<![\w.\"'])[-+]?\d[\d.]*(?![\w.\"'])")
 _COMMA = re.compile(r"(\d),(\d)")
@@ -66,12 +66,13 @@ def _as_built(row: str, rows: list[str]) -> Iterator[str]:
     usual = usual_build(rows)
     if usual is None or built(row) == usual:
         return
-    for other in _edited(row):
+    signs = [sign for sign in dict.fromkeys([*usual, " ", "\t"]) if not sign.isalnum()]
+    for other in _edited(row, signs):
         if other != row and built(other) == usual:
             yield other
 
 
-def _edited(row: str) -> Iterator[str]:
+def _edited(row: str, signs: list[str]) -> Iterator[str]:
     for match in _QUOTED.finditer(row):
         yield row[: match.start()] + (match[1] or match[2]) + row[match.end() :]
     for match in _BARE.finditer(row):
@@ -80,13 +81,13 @@ def _edited(row: str) -> Iterator[str]:
         yield row[: match.start()] + f"{match[1]}.{match[2]}" + row[match.end() :]
     ends = sorted({0, len(row), *(place for match in re.finditer(r"\w+|\S", row) for place in match.span())})
     for place in ends:
-        for sign in _SIGNS:
+        for sign in signs:
             yield row[:place] + sign + row[place:]
             yield row[:place] + sign + _VALUE + row[place:]
     for place, sign in enumerate(row):
-        if sign in _SIGNS or not sign.isalnum():
+        if not sign.isalnum():
             yield row[:place] + row[place + 1 :]
-            for other in _SIGNS:
+            for other in signs:
                 yield row[:place] + other + row[place + 1 :]
 
 
