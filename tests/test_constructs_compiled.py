@@ -680,6 +680,8 @@ int main() {
 MISSED: dict[str, set[str]] = {"java": {"super"}, "c++": set()}
 TABLES = {"java": JAVA, "c++": CPP}
 _CHECKED = ["g++", "-g", "-O0", "-fsanitize=address,undefined", "-fno-sanitize-recover=undefined", "-o", "main", "main.cpp"]
+#: A program of a second is not worth long preparations.
+_LIGHT = ("-XX:TieredStopAtLevel=1", "-XX:+UseSerialGC", "-Xshare:auto")
 #: Leaks are not what is asked about, what outlives its function is, and a trace has its places.
 _QUIET = {"ASAN_OPTIONS": "detect_leaks=0:detect_stack_use_after_return=1", "UBSAN_OPTIONS": "print_stacktrace=1"}
 
@@ -690,7 +692,7 @@ def roots_of(folder: Path, language: str, marked: str) -> tuple[list[int], list[
     name = "Main.java" if language == "java" else "main.cpp"
     (folder / name).write_text(re.sub(" +#@", "", marked), encoding="utf-8")
     if language == "java":
-        command = ["java", "-XX:+ShowCodeDetailsInExceptionMessages", name]
+        command = ["java", "-XX:+ShowCodeDetailsInExceptionMessages", *_LIGHT, name]
     else:
         subprocess.run(_CHECKED, cwd=folder, check=True, capture_output=True)
         command = [str(folder / "main")]
