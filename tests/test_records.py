@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -86,6 +87,21 @@ def test_an_odd_record_is_mended(what: str) -> None:
     for other in rows:
         assert [row for row in zip(other, text.split("\n"), strict=True) if row[0] != row[1]], "something changes"
         assert sum(one != two for one, two in zip(other, text.split("\n"), strict=True)) == 1, "and one record alone"
+
+
+@pytest.mark.parametrize("what", TABLE)
+def test_what_is_said_of_it_is_true(what: str) -> None:
+    name, text, said, line, _ = TABLE[what]
+    for key in keys(name, text, said)[1]:
+        new = key.edits[0].new_text
+        if "stands elsewhere" in key.reason:
+            told, elsewhere = re.findall("`([^`]+)`", key.reason)
+            assert told.casefold() in said.casefold()
+            assert elsewhere in text.replace(text.split("\n")[line - 1], "")
+        else:
+            assert key.reason.startswith("most records of the file are built so")
+            invented = sorted(new) != sorted(new.replace("0", "", 1)) and new.count("0") > text.split("\n")[line - 1].count("0")
+            assert ("nowhere told" in key.reason) == invented
 
 
 @pytest.mark.parametrize("what", [what for what in TABLE if "told" not in what])

@@ -44,62 +44,64 @@ def record_keys(scene: Scene) -> Iterator[Key]:
         before = rows[row.line - 1]
         if len(before) > _LONGEST:
             continue
-        for number, after in enumerate(dict.fromkeys([*_as_built(before, rows), *_as_spelt(before, rows, scene)])):
-            if number >= _EDITS:
-                break
-            yield _key(row.file, row.line, before, after)
+        made = dict([*_as_spelt(before, rows, scene), *_as_built(before, rows)])
+        for after, reason in list(made.items())[:_EDITS]:
+            yield _key(row.file, row.line, before, after, reason)
 
 
-def _key(file: str, line: int, before: str, after: str) -> Key:
+def _key(file: str, line: int, before: str, after: str, reason: str) -> Key:
     edit = Edit(file=file, line=line, column=1, end_line=line, end_column=len(before) + 1, new_text=after)
     return Key(
         id=f"{PREFIX}{line}-{zlib.crc32(after.encode())}",
         title=f"Write `{shorten(after.strip(), 60)}` on line {line} of {file}",
-        reason="the other records are written so",
+        reason=reason,
         confidence=0.5,
         edits=(edit,),
     )
 
 
-def _as_built(row: str, rows: list[str]) -> Iterator[str]:
-    """Yield a record with one small edit after which it is built as most others are."""
+def _as_built(row: str, rows: list[str]) -> Iterator[tuple[str, str]]:
+    """Yield a record with one small edit after which it is built as most others are, and the reason."""
     usual = usual_build(rows)
     if usual is None or built(row) == usual:
         return
     signs = [sign for sign in dict.fromkeys([*usual, " ", "\t"]) if not sign.isalnum()]
-    for other in _edited(row, signs):
+    for other, invented in _edited(row, signs):
         if other != row and built(other) == usual:
-            yield other
+            why = "most records of the file are built so"
+            yield other, f"{why}; the value itself is nowhere told" if invented else why
 
 
-def _edited(row: str, signs: list[str]) -> Iterator[str]:
+def _edited(row: str, signs: list[str]) -> Iterator[tuple[str, bool]]:
+    """Yield a record with one small edit, and whether a value was put in that nobody has told."""
     for match in _QUOTED.finditer(row):
-        yield row[: match.start()] + (match[1] or match[2]) + row[match.end() :]
+        yield row[: match.start()] + (match[1] or match[2]) + row[match.end() :], False
     for match in _BARE.finditer(row):
-        yield f'{row[: match.start()]}"{match[0]}"{row[match.end() :]}'
+        yield f'{row[: match.start()]}"{match[0]}"{row[match.end() :]}', False
     for match in _COMMA.finditer(row):
-        yield row[: match.start()] + f"{match[1]}.{match[2]}" + row[match.end() :]
+        yield row[: match.start()] + f"{match[1]}.{match[2]}" + row[match.end() :], False
     ends = sorted({0, len(row), *(place for match in re.finditer(r"\w+|\S", row) for place in match.span())})
     for place in ends:
         for sign in signs:
-            yield row[:place] + sign + row[place:]
-            yield row[:place] + sign + _VALUE + row[place:]
+            yield row[:place] + sign + row[place:], False
+            yield row[:place] + sign + _VALUE + row[place:], True
     for place, sign in enumerate(row):
         if not sign.isalnum():
-            yield row[:place] + row[place + 1 :]
+            yield row[:place] + row[place + 1 :], False
             for other in signs:
-                yield row[:place] + other + row[place + 1 :]
+                yield row[:place] + other + row[place + 1 :], False
 
 
-def _as_spelt(row: str, rows: list[str], scene: Scene) -> Iterator[str]:
-    """Yield a record with a word that the message tells spelt as other records, or the program, spell one."""
+def _as_spelt(row: str, rows: list[str], scene: Scene) -> Iterator[tuple[str, str]]:
+    """Yield a record with a word that the message tells spelt as other records, or the program, spell one, and the reason."""
     told = {word.casefold() for word in words_told(scene)}
     for match in _WORD.finditer(row):
         if match[0].casefold() not in told:
             continue
         known = {word for other in rows for word in _WORD.findall(other)} | _texts(scene)
         for word, _ in nearest(match[0], sorted(known - {match[0]}), most=2, least=0.75):
-            yield row[: match.start()] + _cased(word, match[0]) + row[match.end() :]
+            reason = f"the message tells `{match[0]}`, and `{word}` stands elsewhere"
+            yield row[: match.start()] + _cased(word, match[0]) + row[match.end() :], reason
 
 
 def _texts(scene: Scene) -> set[str]:
