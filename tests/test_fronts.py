@@ -12,7 +12,7 @@ import psutil
 import pytest
 
 from jamkey.observe.target import command_target
-from jamkey.trials.fronts import fronts
+from jamkey.trials.fronts import _holding, fronts
 from jamkey.trials.warm import Ran, Warm, warm
 
 Project = Callable[[Mapping[str, str | bytes]], Path]
@@ -127,3 +127,60 @@ def test_a_command_without_slow_tools_has_no_front(tmp_path: Path) -> None:
     assert fronts(["sh", "-c", "javac 'Gain.java && java Gain"], tmp_path, tmp_path).helper, (
         "also where the quotes do not close"
     )
+
+
+@pytest.mark.parametrize(
+    ("release", "told"),
+    [
+        ('IMPLEMENTOR="any"\nJAVA_VERSION="17.0.15"\n', True),
+        ('JAVA_VERSION="21"\n', True),
+        ('JAVA_VERSION="11.0.2"\n', False),
+        ('JAVA_VERSION="25"\n', False),
+        ("", False),
+        (None, False),
+    ],
+)
+def test_only_versions_that_know_the_word_are_told_it(release: str | None, told: bool, tmp_path: Path) -> None:
+    (tmp_path / "bin").mkdir()
+    (tmp_path / "bin" / "java").touch()
+    if release is not None:
+        (tmp_path / "release").write_text(release)
+    assert bool(_holding(str(tmp_path / "bin" / "java"))) is told
+
+
+ENDS = """public class Gain {
+    static int calls = 0;
+    public static void main(String[] words) throws Exception {
+        calls++;
+        System.out.println("call " + calls);
+        Thread other = new Thread(() -> {
+            try { Thread.sleep(60); } catch (InterruptedException e) { return; }
+            System.out.println("later");
+        });
+        other.start();
+        HOW
+    }
+}
+"""
+
+
+@pytest.mark.parametrize(
+    ("how", "status", "out", "err"),
+    [
+        ("", 0, "call 1\nlater\n", ""),
+        ("other.join(); System.exit(4);", 4, "call 1\nlater\n", ""),
+        ("try { System.exit(5); } catch (Exception e) { System.out.println(1); }", 5, "call 1\n", ""),
+        ("other.join(); throw new IllegalStateException(\"no queen\");", 1, "call 1\nlater\n",
+         'Exception in thread "main" java.lang.IllegalStateException: no queen\n\tat Gain.main(Gain.java:11)\n'),
+    ],
+)  # fmt: skip
+def test_programs_end_as_in_a_machine_of_their_own(
+    how: str, status: int, out: str, err: str, project: Project, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = project({"Gain.java": ENDS.replace("HOW", how)})
+    command = "javac -g -d built Gain.java && java -cp built Gain; exit $?"
+    with begun(folder, monkeypatch, command) as runner:
+        for _ in range(2):  # nothing of the one is left for the next
+            found = runner.run({}, 20.0)
+            assert found is not None
+            assert (found.status, found.stdout, found.stderr) == (status, out, err)
