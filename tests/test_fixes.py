@@ -209,7 +209,7 @@ CASES = {
 }
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("name", CASES)
 def test_first_key(name: str, project: Callable[..., Path]) -> None:
     kind, before, after = CASES[name]

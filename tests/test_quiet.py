@@ -217,7 +217,7 @@ OTHER_HANGS = {
 }
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(4)
 @pytest.mark.parametrize("runtime", list(OTHER_HANGS))
 def test_other_runtimes_are_asked_where_they_hang(runtime: str, project: Project) -> None:
     file, text, line, printed = OTHER_HANGS[runtime]
