@@ -171,3 +171,11 @@ def test_what_differs_between_runtimes_is_a_fact_of_the_languages() -> None:
             if "runtime" in asked and named and all(side.value for side in named):
                 found.append(f"{path.relative_to(PACKAGE)}:{node.lineno}")
     assert not found, "make it a field of `jamkey.languages.traits.Traits`"
+
+
+@pytest.mark.parametrize("folder", ["src", "tests", "benchmarks"])
+def test_the_formatter_has_a_say_everywhere(folder: str) -> None:
+    mark = "fmt: " + "skip"
+    texts = {path: path.read_text(encoding="utf-8") for path in (SOURCE.parent / folder).rglob("*.py")}
+    assert texts
+    assert not [str(path) for path, text in texts.items() if mark in text or mark.replace("skip", "off") in text]

@@ -170,10 +170,14 @@ ENDS = """public class Gain {
         ("", 0, "call 1\nlater\n", ""),
         ("other.join(); System.exit(4);", 4, "call 1\nlater\n", ""),
         ("try { System.exit(5); } catch (Exception e) { System.out.println(1); }", 5, "call 1\n", ""),
-        ("other.join(); throw new IllegalStateException(\"no queen\");", 1, "call 1\nlater\n",
-         'Exception in thread "main" java.lang.IllegalStateException: no queen\n\tat Gain.main(Gain.java:11)\n'),
+        (
+            'other.join(); throw new IllegalStateException("no queen");',
+            1,
+            "call 1\nlater\n",
+            'Exception in thread "main" java.lang.IllegalStateException: no queen\n\tat Gain.main(Gain.java:11)\n',
+        ),
     ],
-)  # fmt: skip
+)
 def test_programs_end_as_in_a_machine_of_their_own(
     how: str, status: int, out: str, err: str, project: Project, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -20,7 +20,11 @@ DISPLAYS = [
     ("a.py", '[{"oak": [31.2], "elm": [3]}, {"oak": [31.9], "elm": []}]', [("[]", "empty")]),
     ("a.py", '[{"kilos": 3}, {"kilos": None}, {"kilos": 4}]', [("None", "nothing")]),
     ("a.py", '[("oak", 3), ("elm", 4), ("ash",)]', [('("ash",)', "length")]),
-    ("a.py", '[{"hive": 1, "kilos": 2}, {"hive": 1, "kilos": 4}, {"hive": 1, "kilo": 4}]', [('{"hive": 1, "kilo": 4}', "keys")]),
+    (
+        "a.py",
+        '[{"hive": 1, "kilos": 2}, {"hive": 1, "kilos": 4}, {"hive": 1, "kilo": 4}]',
+        [('{"hive": 1, "kilo": 4}', "keys")],
+    ),
     ("a.py", '["oak;3", "elm;4", "ash"]', [('"ash"', "text")]),
     ("a.py", '["oak;3", "elm;4", "ash;x"]', [('"ash;x"', "text")]),
     ("a.py", "[1, 2, 3]", []),
@@ -30,7 +34,7 @@ DISPLAYS = [
     ("a.js", "const f = [{ kilos: 3 }, { kilos: null }, { kilos: 4 }];", [("null", "nothing")]),
     ("a.lua", "local f = { oak = { 4 }, elm = 9, ash = { 2 } }", [("9", "sort")]),
     ("a.java", 'class A { void f() { var a = List.of("oak;3", "elm;4", "ash"); } }', [('"ash"', "text")]),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("file", "text", "odd"), DISPLAYS)
@@ -105,11 +109,20 @@ def test_an_odd_entry_is_a_root(module: str, name: str, rows: str) -> None:
 
 #: (runtime's text, file, source, line): no line is printed, and one line alone speaks of what is told.
 NAMED = [
-    ("Error in loadNamespace(x) : there is no package called \u2018beestats\u2019\nExecution halted\n",
-     "grade.R", "grade <- function(mm) {\n  # no beestats here\n  beestats::bin(mm)\n}\nprint(grade(3))\n", 3),
+    (
+        "Error in loadNamespace(x) : there is no package called \u2018beestats\u2019\nExecution halted\n",
+        "grade.R",
+        "grade <- function(mm) {\n  # no beestats here\n  beestats::bin(mm)\n}\nprint(grade(3))\n",
+        3,
+    ),
     ("error: sum: wrong type argument 'cell'\n", "minutes.m", "legs = {35, 20};\ntotal = sum (legs);\ndisp (total);\n", 2),
-    ("error: no level above 5.0 m\n", "tide.m", "levels = [1 2];\nif all (levels < 5)\n  error (\"no level above %.1f m\", 5);\nend\n", 3),
-]  # fmt: skip
+    (
+        "error: no level above 5.0 m\n",
+        "tide.m",
+        'levels = [1 2];\nif all (levels < 5)\n  error ("no level above %.1f m", 5);\nend\n',
+        3,
+    ),
+]
 
 
 @pytest.mark.parametrize(("printed", "file", "text", "line"), NAMED)

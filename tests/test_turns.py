@@ -27,7 +27,8 @@ class Slip:
 SLIPS = [
     Slip(
         "the end of a loop, JavaScript",
-        {"main.js": """\
+        {
+            "main.js": """\
 function heaviest(kilos) {
   let best = 0;
   for (let i = 0; i <= kilos.length; i++) {
@@ -36,7 +37,8 @@ function heaviest(kilos) {
   return best;
 }
 console.log(heaviest([{ net: 3 }]));
-"""},
+"""
+        },
         """\
 /p/main.js:4
     if (kilos[i].net > best) best = kilos[i].net;
@@ -53,7 +55,8 @@ Node.js v20.1.0
     ),
     Slip(
         "a condition and what it rules on one line, Java",
-        {"Hive.java": """\
+        {
+            "Hive.java": """\
 class Hive {
     static int best(int[] kilos) {
         int best = 0;
@@ -65,14 +68,16 @@ class Hive {
         System.out.println(counts[best(new int[] {1, 2, 9}) - 1]);
     }
 }
-"""},
+"""
+        },
         'Exception in thread "main" java.lang.ArrayIndexOutOfBoundsException: Index -1 out of bounds for length 3\n\tat Hive.main(Hive.java:9)\n',
         ("Hive.java", 4),
         "for (int kilo : kilos) if (kilo > best) best = kilo;",
     ),
     Slip(
         "a condition and what it rules on one line, Python",
-        {"hive.py": """\
+        {
+            "hive.py": """\
 def best(kilos):
     top = 0
     for kilo in kilos:
@@ -81,7 +86,8 @@ def best(kilos):
 
 
 print([4, 5][best([1, 2]) - 3])
-"""},
+"""
+        },
         """\
 Traceback (most recent call last):
   File "hive.py", line 8, in <module>
@@ -117,17 +123,22 @@ Main.java:4: error: cannot find symbol
     ),
     Slip(
         "a field asked for twice by a wrong name, Lua",
-        {"main.lua": """\
+        {
+            "main.lua": """\
 local hives = require("hives")
 print(hives.oak.top - hives.oak.low)
-""", "hives.lua": "return { old_oak = { top = 3, low = 1 } }\n"},
+""",
+            "hives.lua": "return { old_oak = { top = 3, low = 1 } }\n",
+        },
         "lua: main.lua:2: attempt to index a nil value (field 'oak')\nstack traceback:\n\tmain.lua:2: in main chunk\n\t[C]: in ?\n",
         ("main.lua", 2),
         "print(hives.old_oak.top - hives.old_oak.low)",
     ),
     Slip(
         "a field that a struct has by another name, Octave",
-        {"net.m": "1;\nfunction w = net (rec)\n  w = rec.gross_kg - rec.tare_kg;\nend\nprintf (\"%g\\n\", net (struct (\"gross_kg\", 4, \"box_kg\", 1)));\n"},
+        {
+            "net.m": '1;\nfunction w = net (rec)\n  w = rec.gross_kg - rec.tare_kg;\nend\nprintf ("%g\\n", net (struct ("gross_kg", 4, "box_kg", 1)));\n'
+        },
         """\
 error: invalid use of undefined value
 error: called from
@@ -139,13 +150,15 @@ error: called from
     ),
     Slip(
         "a column by another name, R",
-        {"gain.R": """\
+        {
+            "gain.R": """\
 gain <- function(df) {
   df$actual - df$planned
 }
 hives <- data.frame(net_actual = 3, planned = 2)
 hives$gain <- gain(hives)
-"""},
+"""
+        },
         """\
 Error in `$<-.data.frame`(`*tmp*`, gain, value = numeric(0)) :\x20
   replacement has 0 rows, data has 1
@@ -157,14 +170,16 @@ Execution halted
     ),
     Slip(
         "a choice that the message names, R",
-        {"smooth.R": """\
+        {
+            "smooth.R": """\
 smoothed <- function(x, how = c("mean", "median")) {
   how <- match.arg(how)
   how
 }
 how <- "medain"
 print(smoothed(1, how))
-"""},
+"""
+        },
         """\
 Error in match.arg(how) : 'arg' should be one of “mean”, “median”
 Calls: print -> smoothed -> match.arg
@@ -175,10 +190,12 @@ Execution halted
     ),
     Slip(
         "a power of each, Octave",
-        {"fall.m": """\
+        {
+            "fall.m": """\
 fall = @(t) 9.81 / 2 * t ^ 2;
 disp (fall ([1 2 3]));
-"""},
+"""
+        },
         """\
 error: for x^y, only square matrix arguments are permitted and one argument must be scalar.  Use .^ for elementwise power.
 error: called from
@@ -190,24 +207,28 @@ error: called from
     ),
     Slip(
         "a sign that means more in a pattern, Java",
-        {"Parts.java": """\
+        {
+            "Parts.java": """\
 class Parts {
     public static void main(String[] args) {
         String[] parts = args[0].split(".");
         System.out.println(parts[0]);
     }
 }
-"""},
+"""
+        },
         'Exception in thread "main" java.lang.ArrayIndexOutOfBoundsException: Index 0 out of bounds for length 0\n\tat Parts.main(Parts.java:4)\n',
         ("Parts.java", 3),
         'String[] parts = args[0].split("\\\\.");',
     ),
     Slip(
         "a sign that means more in a pattern, R",
-        {"parts.R": """\
+        {
+            "parts.R": """\
 parts <- strsplit("oak(3)", "(")
 print(parts)
-"""},
+"""
+        },
         """\
 Error in strsplit("oak(3)", "(") :\x20
   invalid regular expression '(', reason 'Missing ')''
@@ -218,7 +239,8 @@ Execution halted
     ),
     Slip(
         "the type of a variable, C++",
-        {"main.cpp": """\
+        {
+            "main.cpp": """\
 #include <algorithm>
 int main() {
     int best = 0;
@@ -226,7 +248,8 @@ int main() {
     best = std::max(best, kilos);
     return best;
 }
-"""},
+"""
+        },
         """\
 main.cpp: In function 'int main()':
 main.cpp:5:20: error: no matching function for call to 'max(int&, const double&)'
@@ -238,7 +261,9 @@ main.cpp:5:20: error: no matching function for call to 'max(int&, const double&)
     ),
     Slip(
         "braces for what a cell holds, Octave",
-        {"show.m": "1;\nfunction show (name)\n  printf (\"%s\\n\", upper (name));\nend\nnames = {\"oak\", \"elm\"};\nshow (names(1));\n"},
+        {
+            "show.m": '1;\nfunction show (name)\n  printf ("%s\\n", upper (name));\nend\nnames = {"oak", "elm"};\nshow (names(1));\n'
+        },
         """\
 error: printf: wrong type argument 'cell array'
 error: called from
@@ -250,10 +275,12 @@ error: called from
     ),
     Slip(
         "two texts taken from each other, Python",
-        {"gain.py": """\
+        {
+            "gain.py": """\
 first, last = input().split()
 print(last - first)
-"""},
+"""
+        },
         """\
 Traceback (most recent call last):
   File "gain.py", line 2, in <module>
@@ -263,7 +290,7 @@ TypeError: unsupported operand type(s) for -: 'str' and 'str'
         ("gain.py", 2),
         "print(float(last) - float(first))",
     ),
-]  # fmt: skip
+]
 
 
 def rows(slip: Slip, files: dict[str, str], printed: str) -> set[str]:
@@ -304,7 +331,9 @@ def test_the_names_do_not_matter(slip: Slip) -> None:
 
 
 UNWRAPPED = [
-    ("high.py", """\
+    (
+        "high.py",
+        """\
 def high(shift, hours):
     if shift:
         late = hours + shift
@@ -313,7 +342,7 @@ def high(shift, hours):
 
 print(high(0, 3))
 """,
-     """\
+        """\
 Traceback (most recent call last):
   File "high.py", line 7, in <module>
     print(high(0, 3))
@@ -321,15 +350,18 @@ Traceback (most recent call last):
     return late
 UnboundLocalError: local variable 'late' referenced before assignment
 """,
-     """\
+        """\
 def high(shift, hours):
     late = hours + shift
     return late
 
 
 print(high(0, 3))
-"""),
-    ("high.R", """\
+""",
+    ),
+    (
+        "high.R",
+        """\
 high <- function(shift, hours) {
   if (shift != 0) {
     late <- hours + shift
@@ -338,19 +370,22 @@ high <- function(shift, hours) {
 }
 print(high(0, 3))
 """,
-     """\
+        """\
 Error in high(0, 3) : object 'late' not found
 Calls: print -> high
 Execution halted
 """,
-     """\
+        """\
 high <- function(shift, hours) {
   late <- hours + shift
   late
 }
 print(high(0, 3))
-"""),
-    ("high.js", """\
+""",
+    ),
+    (
+        "high.js",
+        """\
 function high(shift, hours) {
   let late;
   if (shift) {
@@ -360,7 +395,7 @@ function high(shift, hours) {
 }
 console.log(high(0, 3));
 """,
-     """\
+        """\
 /p/high.js:6
   return late.at;
               ^
@@ -371,15 +406,16 @@ TypeError: Cannot read properties of undefined (reading 'at')
 
 Node.js v20.1.0
 """,
-     """\
+        """\
 function high(shift, hours) {
   let late;
   late = { at: hours + shift };
   return late.at;
 }
 console.log(high(0, 3));
-"""),
-]  # fmt: skip
+""",
+    ),
+]
 
 
 @pytest.mark.parametrize(("file", "text", "printed", "mended"), UNWRAPPED, ids=lambda item: item[:8])

@@ -61,7 +61,9 @@ TABLE: dict[str, tuple[dict[str, str], str, tuple[str, int], str]] = {
         "if hive ~= nil and hive.kilos > 3 then",
     ),
     "R, an item": (
-        {"rise.R": "rise <- function(w) {\n  i <- 1\n  while (w[i + 1] > w[i]) {\n    i <- i + 1\n  }\n  i\n}\nprint(rise(c(1, 2)))\n"},
+        {
+            "rise.R": "rise <- function(w) {\n  i <- 1\n  while (w[i + 1] > w[i]) {\n    i <- i + 1\n  }\n  i\n}\nprint(rise(c(1, 2)))\n"
+        },
         "Error in while (w[i + 1] > w[i]) { : missing value where TRUE/FALSE needed\nCalls: print -> rise\nExecution halted\n",
         ("rise.R", 3),
         "while (i + 1 <= length(w) && w[i + 1] > w[i]) {",
@@ -88,7 +90,7 @@ TABLE: dict[str, tuple[dict[str, str], str, tuple[str, int], str]] = {
             "day.R": 'hives <- read.csv("hives.csv")\ndays <- as.Date(hives$day)\nprint(days)\n',
             "hives.csv": "hive,day\noak,13/05/2024\nlime,02/06/2024\n",
         },
-        'Error in charToDate(x) : \n  character string is not in a standard unambiguous format\n'
+        "Error in charToDate(x) : \n  character string is not in a standard unambiguous format\n"
         "Calls: as.Date -> as.Date.character -> charToDate\nExecution halted\n",
         ("day.R", 2),
         'days <- as.Date(hives$day, format = "%d/%m/%Y")',
@@ -121,14 +123,16 @@ TABLE: dict[str, tuple[dict[str, str], str, tuple[str, int], str]] = {
         "static String all() throws IOException {",
     ),
     "C, a comparison": (
-        {"beds.c": "#include <stdio.h>\nint main(void) {\n    int beds = 2;\n    if (beds = 0) {\n        return 1;\n    }\n"
-         "    return 9 / beds;\n}\n"},
+        {
+            "beds.c": "#include <stdio.h>\nint main(void) {\n    int beds = 2;\n    if (beds = 0) {\n        return 1;\n    }\n"
+            "    return 9 / beds;\n}\n"
+        },
         "==3459==ERROR: AddressSanitizer: FPE on unknown address 0x0 (pc 0x0 bp 0x0 sp 0x0 T0)\n"
         "    #0 0x55 in main /p/beds.c:7\n",
         ("beds.c", 4),
         "if (beds == 0) {",
     ),
-}  # fmt: skip
+}
 
 
 def edited(files: dict[str, str], printed: str, place: tuple[str, int]) -> set[str]:

@@ -58,12 +58,12 @@ TABLE: dict[str, tuple[str, dict[str, str], list[tuple[str, int]]]] = {
     "the exception that the program raises, Objective-C": (
         "hives: Uncaught exception HiveException, reason: negative weight -3\n",
         {
-            "main.m": '#import <Foundation/Foundation.h>\n\nint main(void) {\n    int kilos = -3;\n    if (kilos < 0)\n'
+            "main.m": "#import <Foundation/Foundation.h>\n\nint main(void) {\n    int kilos = -3;\n    if (kilos < 0)\n"
             '        [NSException raise: @"HiveException" format: @"negative weight %d", kilos];\n    return 0;\n}\n'
         },
         [("main.m", 6)],
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("what", TABLE)

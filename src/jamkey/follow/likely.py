@@ -51,10 +51,22 @@ _FITS = {
 }
 #: Step on the way -> what is said of it.
 _WHAT = {
-    "set": "assigned", "taken": "taken", "opened": "opened", "handed": "passed", "given": "returned", "member": "assigned",
-    "namesake": "assigned", "changed": "put in", "lent": "put in", "loop": "taken", "head": "passed", "import": "assigned",
-    "offers": "assigned", "caught": "assigned", "end": "fell-off",
-}  # fmt: skip
+    "set": "assigned",
+    "taken": "taken",
+    "opened": "opened",
+    "handed": "passed",
+    "given": "returned",
+    "member": "assigned",
+    "namesake": "assigned",
+    "changed": "put in",
+    "lent": "put in",
+    "loop": "taken",
+    "head": "passed",
+    "import": "assigned",
+    "offers": "assigned",
+    "caught": "assigned",
+    "end": "fell-off",
+}
 #: Said of a root where what was said of it is denied by the captured values.
 LEADS = "the way of the value leads here"
 _REASONS = {

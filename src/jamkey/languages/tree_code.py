@@ -202,9 +202,13 @@ class TreeCode(TreeStatements):
                         values[place] if place < len(values) and len(values) == len(names) else values[0] if values else None
                     )
                     yield Definition(
-                        target.name, "changed" if changed else "assigned", target.span, self.scope_at(target.span.line), value,
+                        target.name,
+                        "changed" if changed else "assigned",
+                        target.span,
+                        self.scope_at(target.span.line),
+                        value,
                         statement=self.span(holder),
-                    )  # fmt: skip
+                    )
         elif node.type in means.loops:
             left, right = (self._get(node, path) for path in means.loops[node.type])
             for target in self._targets(left) if left is not None else ():

@@ -146,9 +146,16 @@ class Weigher:
         yield self._once("turn", turn, of=lambda: self._of_turn(turn, family))
         yield self._once("place", place.file, place.line, near, of=lambda: self._of_place(place, near, rank, how, distance))
         yield self._once(
-            "cross", turn, near, rank, distance, how, place.leads, place.marked,
+            "cross",
+            turn,
+            near,
+            rank,
+            distance,
+            how,
+            place.leads,
+            place.marked,
             of=lambda: _crossed(family, turn, near, rank, distance, how, place),
-        )  # fmt: skip
+        )
         if proposed.here:
             yield self._once(
                 "here",

@@ -30,17 +30,37 @@ _TEXT = 60
 _KEPT = 300  # objects whose later changes are of interest
 
 _BINARY = {
-    ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv,
-    ast.FloorDiv: operator.floordiv, ast.Mod: operator.mod, ast.Pow: operator.pow, ast.BitAnd: operator.and_,
-    ast.BitOr: operator.or_, ast.MatMult: operator.matmul,
-}  # fmt: skip
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+    ast.FloorDiv: operator.floordiv,
+    ast.Mod: operator.mod,
+    ast.Pow: operator.pow,
+    ast.BitAnd: operator.and_,
+    ast.BitOr: operator.or_,
+    ast.MatMult: operator.matmul,
+}
 _COMPARE = {
-    ast.Eq: operator.eq, ast.NotEq: operator.ne, ast.Lt: operator.lt, ast.LtE: operator.le, ast.Gt: operator.gt,
-    ast.GtE: operator.ge, ast.In: lambda a, b: a in b, ast.NotIn: lambda a, b: a not in b,
-}  # fmt: skip
+    ast.Eq: operator.eq,
+    ast.NotEq: operator.ne,
+    ast.Lt: operator.lt,
+    ast.LtE: operator.le,
+    ast.Gt: operator.gt,
+    ast.GtE: operator.ge,
+    ast.In: lambda a, b: a in b,
+    ast.NotIn: lambda a, b: a not in b,
+}
 _SPECIAL = frozenset(name for kind in (object, int, list, dict, type(i for i in ())) for name in dir(kind)) | {
-    "__enter__", "__exit__", "__call__", "__getattr__", "__missing__", "__post_init__", "__len__", "__next__",
-}  # fmt: skip
+    "__enter__",
+    "__exit__",
+    "__call__",
+    "__getattr__",
+    "__missing__",
+    "__post_init__",
+    "__len__",
+    "__next__",
+}
 #: What looks at the frame that calls it, or is watched elsewhere.
 _LEFT_ALONE = frozenset("super locals globals vars dir eval exec breakpoint input print query __import__ type".split())
 _PLAIN = (int, float, str, bool, type(None))
@@ -104,10 +124,16 @@ class Watch:
             elif times > 1 and length > 2 and low == 0 and high == length - 2:
                 self.note(site, "last-left-out", "of %d, the last is never asked for" % length)
         answer = [
-            {"file": self.places[site][0], "line": self.places[site][1], "code": code, "count": found[0],
-             "seen": self.seen[site], "example": found[1][:200]}
+            {
+                "file": self.places[site][0],
+                "line": self.places[site][1],
+                "code": code,
+                "count": found[0],
+                "seen": self.seen[site],
+                "example": found[1][:200],
+            }
             for (site, code), found in self.odd.items()
-        ]  # fmt: skip
+        ]
         with open(self.out, "w", encoding="ascii") as handle:
             json.dump(answer, handle)
 
@@ -737,9 +763,20 @@ class _Door:
         self.slice = slice
         self._watch = watch
         for name in (
-            "binary", "compare", "call", "dropped", "mark", "uncalled", "rounds", "item", "entered", "member",
-            "base", "caught", "left",
-        ):  # fmt: skip
+            "binary",
+            "compare",
+            "call",
+            "dropped",
+            "mark",
+            "uncalled",
+            "rounds",
+            "item",
+            "entered",
+            "member",
+            "base",
+            "caught",
+            "left",
+        ):
             setattr(self, name, getattr(watch, name))
 
     def call_of(self, site, name, function, *args, **named):
