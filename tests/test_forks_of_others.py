@@ -137,3 +137,28 @@ def test_mended_programs_print_the_same(case: Path, tmp_path: Path, monkeypatch:
     with begun(folder, argv, monkeypatch) as runner:
         found = ran(runner)
     assert (found.status, found.stdout) == plain[:2], found.stderr
+
+
+def test_the_interpreter_that_is_named_is_the_one_that_stays(
+    project: Project, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = shutil.which("Rscript")
+    assert real is not None
+    other = tmp_path / "other" / "Rscript"
+    other.parent.mkdir()
+    other.write_text(f'#!/bin/sh\nHIVES=3 exec {real} "$@"\n')
+    other.chmod(0o755)
+    folder = project({"a.R": "cat(Sys.getenv('HIVES'), '\\n')\n"})
+    with begun(folder, [str(other), "a.R"], monkeypatch) as runner:
+        assert ran(runner).stdout == "3 \n"
+
+
+def test_what_the_folder_sets_up_is_set_up(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = project(
+        {"a.R": "cat(kilos, '\\n')\n", ".Rprofile": "kilos <- 3\n", "a.m": "disp (kilos)\n", ".octaverc": "kilos = 4;\n"}
+    )
+    for argv in (["Rscript", "a.R"], ["octave-cli", "a.m"]):
+        plain = plainly(argv, folder)
+        with begun(folder, argv, monkeypatch) as runner:
+            found = ran(runner)
+        assert (found.status, found.stdout) == plain[:2], found.stderr

@@ -65,8 +65,8 @@ exit "$status"
 #: Program -> how it is started to stay, and the file of ours that it then runs.
 _STAYING = {
     "Rscript": (("--no-echo",), "forks.R"),
-    "octave-cli": (("--norc", "--no-history"), "forks.m"),
-    "octave": (("--norc", "--no-history", "--no-gui"), "forks.m"),
+    "octave-cli": (("--no-history",), "forks.m"),
+    "octave": (("--no-history", "--no-gui"), "forks.m"),
 }
 
 
@@ -96,7 +96,7 @@ def fronts(words: Sequence[str], folder: Path, project: Path) -> Fronts:
     """
     program = os.path.basename(words[0]) if words else ""
     if program in _STAYING and len(words) == 2:
-        return _staying(program, folder, project)
+        return _staying(words[0], folder, project)
     said = {word for text in words for word in _WORD.findall(text)}
     # by java itself, or by our own runner, which looks for javac and java on the path
     source = (program == "java" or any(word.endswith("own_runner.py") for word in words)) and any(
@@ -131,8 +131,8 @@ def _staying(program: str, folder: Path, project: Path) -> Fronts:
     real = shutil.which(program)
     if real is None:
         return Fronts()
-    options, name = _STAYING[program]
-    front = folder / program
+    options, name = _STAYING[os.path.basename(program)]
+    front = folder / os.path.basename(program)
     places = {"real": real, "folder": str(folder), "project": str(project)}
     front.write_text(_FORKING.format(**{what: shlex.quote(place) for what, place in places.items()}), encoding="utf-8")
     front.chmod(0o755)
