@@ -171,6 +171,12 @@ ENDS = """public class Gain {
         ("other.join(); System.exit(4);", 4, "call 1\nlater\n", ""),
         ("try { System.exit(5); } catch (Exception e) { System.out.println(1); }", 5, "call 1\n", ""),
         (
+            'throw new IllegalStateException("no queen");',
+            1,
+            "call 1\nlater\n",
+            'Exception in thread "main" java.lang.IllegalStateException: no queen\n\tat Gain.main(Gain.java:11)\n',
+        ),
+        (
             'other.join(); throw new IllegalStateException("no queen");',
             1,
             "call 1\nlater\n",
@@ -188,3 +194,23 @@ def test_programs_end_as_in_a_machine_of_their_own(
             found = runner.run({}, 20.0)
             assert found is not None
             assert (found.status, found.stdout, found.stderr) == (status, out, err)
+
+
+def test_nothing_that_a_program_sets_is_left_for_the_next(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    sets = (
+        'System.out.printf("%.1f %s%n", 1.5, System.getProperty("hive"));\n        java.util.Locale.setDefault(java.util.Locale.GERMANY);\n'
+        '        System.setProperty("hive", "oak");\n        System.out.printf("%.1f%n", 1.5);'
+    )
+    text = "public class Gain {\n    public static void main(String[] words) {\n        HOW\n    }\n}\n".replace("HOW", sets)
+    with begun(project({"Gain.java": text}), monkeypatch, "javac -d built Gain.java && java -cp built Gain; exit $?") as runner:
+        for _ in range(2):
+            assert ran(runner, text).stdout == "1.5 null\n1,5\n"
+
+
+def test_threads_that_are_left_behind_print_into_no_other_run(project: Project, monkeypatch: pytest.MonkeyPatch) -> None:
+    text = ENDS.replace("HOW", "System.exit(0);").replace("sleep(60)", "sleep(300)")
+    quiet = text.replace("later", "now").replace("sleep(300)", "sleep(0)").replace("System.exit(0)", "other.join()")
+    with begun(project({"Gain.java": text}), monkeypatch, "javac -d built Gain.java && java -cp built Gain; exit $?") as runner:
+        for _ in range(3):
+            assert ran(runner, text, 20.0).stdout == "call 1\n"
+            assert ran(runner, quiet, 20.0).stdout == "call 1\nnow\n"

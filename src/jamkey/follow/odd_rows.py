@@ -58,7 +58,8 @@ def _is_named(name: str, said: str, texts: list[str]) -> bool:
 
 def _told(scene: Scene, file: str) -> Iterator[Row]:
     """Yield the records that hold what the message tells, in whatever case, where few do."""
-    rows = [row.casefold() for row in (scene.sources.text(file) or "")[:_SIGNS].split("\n")]
+    own = (scene.sources.text(file) or "")[:_SIGNS].split("\n")
+    rows = [row.casefold() for row in own]
     for word in words_told(scene):
         if len(word) < _LEAST or not any(sign.isalnum() for sign in word):
             continue
@@ -66,7 +67,8 @@ def _told(scene: Scene, file: str) -> Iterator[Row]:
         found = [(number, met) for number, row in enumerate(rows, 1) if (met := whole.search(row))]
         if 0 < len(found) <= _MET:
             for number, met in found:
-                yield Row(file, number, met.start() + 1, "told", f"`{shorten(word, 40)}` stands here")
+                stands = own[number - 1][met.start() : met.end()]  # as the file has it
+                yield Row(file, number, met.start() + 1, "told", f"`{shorten(stands, 40)}` stands here")
 
 
 def _of_file(scene: Scene, file: str) -> Iterator[Row]:

@@ -22,12 +22,19 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Locale;
+import java.util.Properties;
+import java.util.TimeZone;
 import java.util.concurrent.atomic.AtomicInteger;
 import javax.tools.JavaCompiler;
 import javax.tools.ToolProvider;
 
 public class Compiler {
     private static final String LEFT_TO_THE_TOOL = "-";
+    /** The exit status with which we ask to be started again. */
+    private static final int BEGIN_ANEW = 75;
+    /** Whether a program has left threads behind, which nobody can end and which would print into the next. */
+    private static boolean left = false;
 
     public static void main(String[] words) throws IOException {
         Path folder = Path.of(words[0]);
@@ -47,6 +54,9 @@ public class Compiler {
                 }
             }
             Files.writeString(folder.resolve("answer"), status + "\n");
+            if (left) {
+                Runtime.getRuntime().halt(BEGIN_ANEW);
+            }
         }
     }
 
@@ -68,7 +78,9 @@ public class Compiler {
                 @Override
                 public void checkExit(int status) {
                     if (Thread.currentThread().getThreadGroup() instanceof Program) {
-                        ((Program) Thread.currentThread().getThreadGroup()).status.compareAndSet(-1, status);
+                        Program program = (Program) Thread.currentThread().getThreadGroup();
+                        program.status.set(status);
+                        program.exits = true;
                         throw new Ended(status);
                     }
                 }
@@ -85,6 +97,7 @@ public class Compiler {
     /** The threads of one program. */
     private static class Program extends ThreadGroup {
         final AtomicInteger status = new AtomicInteger(-1);
+        volatile boolean exits = false;
 
         Program() {
             super("main");
@@ -93,8 +106,7 @@ public class Compiler {
         @Override
         public void uncaughtException(Thread thread, Throwable failure) {
             if (!(failure instanceof Ended)) {
-                System.err.print("Exception in thread \"" + thread.getName() + "\" ");
-                failure.printStackTrace();
+                super.uncaughtException(thread, failure);
             }
         }
     }
@@ -123,6 +135,9 @@ public class Compiler {
         String[] words = Arrays.copyOfRange(given, at + 1, given.length);
         PrintStream out = System.out, err = System.err;
         InputStream in = System.in;
+        Properties properties = (Properties) System.getProperties().clone();
+        Locale shown = Locale.getDefault(Locale.Category.DISPLAY), formed = Locale.getDefault(Locale.Category.FORMAT);
+        TimeZone zone = TimeZone.getDefault();
         try (URLClassLoader loader = new URLClassLoader(places.toArray(new URL[0]), ClassLoader.getPlatformClassLoader());
              PrintStream printed = new PrintStream(said, true);
              PrintStream failed = new PrintStream(told, true)) {
@@ -153,6 +168,7 @@ public class Compiler {
             thread.start();
             ended(program, thread);
             System.out.flush();
+            left = program.activeCount() > 0;
             return String.valueOf(Math.max(program.status.get(), 0));
         } catch (ReflectiveOperationException | LinkageError left) {
             return LEFT_TO_THE_TOOL;
@@ -160,13 +176,18 @@ public class Compiler {
             System.setOut(out);
             System.setErr(err);
             System.setIn(in);
+            System.setProperties(properties);
+            Locale.setDefault(Locale.Category.DISPLAY, shown);
+            Locale.setDefault(Locale.Category.FORMAT, formed);
+            TimeZone.setDefault(zone);
+            Thread.setDefaultUncaughtExceptionHandler(null);
         }
     }
 
     /** Wait for all threads of a program that a virtual machine would wait for; one that calls System.exit waits for none. */
     private static void ended(Program program, Thread first) {
         boolean waits = true;
-        while (waits && program.status.get() < 0 || first.isAlive()) {
+        while (waits && !program.exits || first.isAlive()) {
             Thread[] found = new Thread[program.activeCount() + 8];
             int count = program.enumerate(found);
             waits = false;

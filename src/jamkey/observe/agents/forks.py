@@ -30,6 +30,7 @@ import time
 _MOST_KEPT = 64 * 1024 * 1024  # bytes of the project held in memory, to put it back
 _MOST_PRINTED = 256 * 1024
 _POLL = 0.002
+_ANEW = 75  # exit status of a helper that is to be started again
 _IDLE = 60.0
 
 
@@ -231,10 +232,13 @@ class Fronts:
             )
 
     def lost(self):
-        """Tell whether the helper has ended; then its pipes go."""
+        """Tell whether the helper has ended; then its pipes go, or it begins anew where it asks for that."""
         if self.helper is None or self.helper.poll() is None:
             return False
+        anew = self.helper.returncode == _ANEW
         self.end()
+        if anew:
+            self.start()
         return True
 
     def end(self):
