@@ -8,7 +8,6 @@ SHELF = Shelf(
     {
         "argument": "jamkey.turns.argument:TURN",
         "brackets": "jamkey.turns.convert:BRACKETS",
-        "donor": "jamkey.turns.donor:TURN",
         "form": "jamkey.turns.form:TURN",
         "format": "jamkey.turns.literal:FORMAT",
         "renamed": "jamkey.turns.names:RENAMED",

@@ -34,8 +34,6 @@ class Head(Plain):
             for other in dict.fromkeys([*(_NO_TYPE.sub("", str(fact)).strip() for fact in told), *types]):
                 if other != first["type"] and re.fullmatch(r"[\w:<> ]+", other):
                     yield Made(f"declared:{first['type']} to {other}", place, other)
-            if lasting := ground.words.get("lasting", ""):
-                yield Made("declared:lasting", Span(line, column, line, column), lasting)
         yield from _throwing(line, ground)
         yield from _unwrapped(line, ground)
 

@@ -31,8 +31,6 @@ _SIGNS = {
     "r": "w",
     "w": "ra",
 }
-#: What stands between the fields of a line.
-_BETWEEN = (",", ";", "\\t", "|", ":", " ", ", ", "=", "-")
 
 
 class Names(Plain):
@@ -126,10 +124,6 @@ class Names(Plain):
             for other in group if word in group else ():
                 if other != word:
                     yield Made(f"text:{word} to {other}", part.span, f"{quote}{other}{quote}")
-        if word in _BETWEEN:
-            for other in _BETWEEN:
-                if other != word:
-                    yield Made("text:separator", part.span, f"{quote}{other}{quote}")
         for index, sign in enumerate(word):
             for new in _SIGNS.get(sign, ""):
                 if len(word) <= 24:
