@@ -12,7 +12,6 @@ SHELF = Shelf(
         "format": "jamkey.turns.literal:FORMAT",
         "renamed": "jamkey.turns.names:RENAMED",
         "bound": "jamkey.turns.bound:TURN",
-        "condition": "jamkey.turns.condition:TURN",
         "convert": "jamkey.turns.convert:TURN",
         "copied": "jamkey.turns.statement:COPIED",
         "guard": "jamkey.turns.guard:TURN",
