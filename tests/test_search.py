@@ -146,7 +146,7 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
         statement = code.statement(place.line) if code is not None else None
         if code is None or statement is None:
             continue
-        ground = Ground(scene, place, code, statement, _held(place, statement) if name == "unwrap" else None)
+        ground = Ground(scene, place, code, statement, _held(place, statement) if name == "taken out" else None)
         made += list(turn.at_statement(statement, ground))
         for top in (*statement.parts, *statement.targets):
             for part in top.walk():

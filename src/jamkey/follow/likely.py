@@ -89,7 +89,7 @@ _REASONS = {
     "cause": "the failure that led to this one stopped here",
     "offers": "what is imported whole here has the name that is asked for",
     "snag": "this is the line that failed",
-    "root": "the way of the value leads here",
+    "root": LEADS,
 }
 
 

@@ -22,7 +22,7 @@ SHELF = Shelf(
         "operator": "jamkey.turns.operator:TURN",
         "parameter": "jamkey.turns.argument:PARAMETER",
         "strip": "jamkey.turns.strip:TURN",
-        "unwrap": "jamkey.turns.unwrap:TURN",
+        "taken out": "jamkey.turns.taken_out:TURN",
         "whole": "jamkey.turns.statement:TURN",
     },
     "jamkey.turns",

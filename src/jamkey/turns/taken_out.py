@@ -9,21 +9,21 @@ from jamkey.turns.base import Ground, Made, Plain
 from jamkey.turns.convert import filled_in
 
 
-class Unwrap(Plain):
+class TakenOut(Plain):
     """`reply` becomes `await reply` where it was seen to hold a promise."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose what the value of the part is taken out by, as its type is known."""
-        unwraps: dict[str, list[str]] = ground.words.get("unwraps", {})
-        if not unwraps or ground.is_stored(part) or ground.role(part) in ("callee", "target"):
+        takes_out: dict[str, list[str]] = ground.words.get("takes_out", {})
+        if not takes_out or ground.is_stored(part) or ground.role(part) in ("callee", "target"):
             return
         value = ground.value(part)
         if value is None:
             return
         loose = part.sort in ("binary", "compare", "unary", "choice")
-        for word in unwraps.get(value.type.rpartition(".")[2], ()):
+        for word in takes_out.get(value.type.rpartition(".")[2], ()):
             tight = f"({part.source})" if loose and not word.endswith("({0})") else part.source
-            yield Made("unwrap", part.span, filled_in(word, tight))
+            yield Made("taken out", part.span, filled_in(word, tight))
 
 
-TURN = Unwrap()
+TURN = TakenOut()

@@ -73,7 +73,7 @@ def test_it_is_taken_out(what: str, project: Project) -> None:
         scene, looked = looked_at(folder, file)
     found = [item.made for item in gathered(scene, seconds=30.0, survey=looked) if item.made is not None]
     code = scene.sources.text(file) or ""
-    edits = [(made.span.line, made.span.column, made.span.end_column, made.text) for made in found if made.turn == "unwrap"]
+    edits = [(made.span.line, made.span.column, made.span.end_column, made.text) for made in found if made.turn == "taken out"]
     rows = [
         row[: column - 1] + new + row[end - 1 :] for line, column, end, new in edits for row in [code.split("\n")[line - 1]]
     ]
