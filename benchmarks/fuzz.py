@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import argparse
 import functools
+import itertools
 import json
 import multiprocessing
 import random
@@ -22,7 +23,7 @@ import tempfile
 import time
 import traceback
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
@@ -271,16 +272,36 @@ def one(seed: int) -> tuple[str, float, str]:
     return sort.__name__, seconds / (size / 1e6) if size > 200_000 and sort is _trace else 0.0, ""
 
 
-def _some(seeds: range) -> list[tuple[int, str, float, str]]:
-    return [(seed, *one(seed)) for seed in seeds]
+class Share(NamedTuple):
+    """What one process is to try: every so-maniest seed, up to a number of texts or until a moment."""
+
+    first: int
+    step: int
+    end: int | None
+    until: float | None
 
 
-def _batches(start: int, texts: int, until: float) -> Iterator[range]:
-    place = start
-    while (not texts or place < start + texts) and (not until or time.monotonic() < until):
-        size = min(500, start + texts - place) if texts else 500
-        yield range(place, place + size)
-        place += size
+class Told(NamedTuple):
+    """What one process found."""
+
+    tried: Counter[str]
+    failed: dict[str, list[int]]
+    slowest: tuple[float, int]
+
+
+def _some(share: Share) -> Told:
+    tried: Counter[str] = Counter()
+    failed: dict[str, list[int]] = {}
+    slowest = (0.0, 0)
+    for seed in itertools.count(share.first, share.step):
+        if (share.end is not None and seed >= share.end) or (share.until is not None and time.monotonic() >= share.until):
+            break
+        sort, pace, error = one(seed)
+        tried[sort.strip("_")] += 1
+        slowest = max(slowest, (pace, seed))
+        if error:
+            failed.setdefault(error, []).append(seed)
+    return Told(tried, failed, slowest)
 
 
 def main() -> int:
@@ -292,19 +313,20 @@ def main() -> int:
     parser.add_argument("--processes", type=int, default=multiprocessing.cpu_count())
     parser.add_argument("--json", type=Path)
     asked = parser.parse_args()
-    until = time.monotonic() + asked.minutes * 60 if asked.minutes else 0.0
-    if not asked.texts and not until:
+    until = time.monotonic() + asked.minutes * 60 if asked.minutes else None
+    if not asked.texts and until is None:
         asked.texts = 5000
+    end = asked.seed + asked.texts if asked.texts else None
+    shares = [Share(asked.seed + place, asked.processes, end, until) for place in range(asked.processes)]
     tried: Counter[str] = Counter()
     failed: dict[str, list[int]] = {}
     slowest = (0.0, 0)
     with multiprocessing.Pool(asked.processes) as pool:
-        for results in pool.imap_unordered(_some, _batches(asked.seed, asked.texts, until)):
-            for seed, sort, pace, error in results:
-                tried[sort.strip("_")] += 1
-                slowest = max(slowest, (pace, seed))
-                if error:
-                    failed.setdefault(error, []).append(seed)
+        for told in pool.imap_unordered(_some, shares):
+            tried += told.tried
+            slowest = max(slowest, told.slowest)
+            for error, seeds in told.failed.items():
+                failed.setdefault(error, []).extend(seeds)
     for error, seeds in sorted(failed.items(), key=lambda item: -len(item[1])):
         print(f"{len(seeds)} x, seeds {seeds[:5]}\n{error}", file=sys.stderr)
     total = sum(tried.values())

@@ -347,7 +347,7 @@ def test_nothing_is_left_running_or_lying(how: str, project: Project, tmp_path: 
         f"subprocess.Popen(['sh', '-c', '{second} & wait'])\n"
     )
     folder = project({"a.py": spawn + "while True:\n    time.sleep(1)\n"})
-    own = {"TMPDIR": str(tmp_path), "JAMKEY_STATE": str(tmp_path / "state")}
+    own = {"TMPDIR": str(tmp_path), "JAMKEY_STATE": str(tmp_path / "state"), "JAMKEY_PATIENCE": "2"}
     process = subprocess.Popen(
         [sys.executable, "-m", "jamkey", "fix", "--preview", "--limit", "0.4s" if how == "limit" else "60s", "a.py"],
         cwd=folder,

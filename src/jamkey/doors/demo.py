@@ -36,7 +36,7 @@ STOPS = {
 }
 LAST = "7_harvest.py"
 #: The tour is to be short: each search ends after so many seconds, where `jamkey fix` takes ten by default.
-TOUR = Settings(patience=2.0)
+TOUR = Settings(patience=1.0)
 #: A script that raises nothing, and what it should print.
 QUIET, RIGHT = "8_jar_share.py", "north   0.31\nwillow  0.24\nbrook   0.45\n"
 TABLE = "inspections.csv"

@@ -38,7 +38,7 @@ def loop_in_source(runtime: str, sources: Sources, words: Sequence[str]) -> list
             condition = set(_WORD.findall(row)) - {"while", "for", "if"}
             if not any(re.search(rf"\b{re.escape(word)}\s*(?:[-+*/%]?=(?!=)|\+\+|--|<-|:=)", body) for word in condition):
                 score += 4
-            if re.search(r"(?m)^\s*(?:lo\w*|left|start|begin)\s*(?:=|<-)\s*mid\w*\s*;?\s*$", body):
+            if re.search(r"(?m)^[ \t]*(?:lo\w*|left|start|begin)\s*(?:=|<-)\s*mid\w*\s*;?\s*$", body):
                 score += 5
             if best is None or score > best[0]:
                 best = (score, name, number)

@@ -94,7 +94,7 @@ class Endless:
         if condition is not None and condition.sort == "compare":
             left = condition.child("left")
             counter = left.name if left is not None and left.sort == "name" else ""
-            sets = re.search(rf"(?m)^\s*{re.escape(counter)}\s*[-+*/]?=(?!=)", body) if counter else None
+            sets = re.search(rf"(?m)^[ \t]*{re.escape(counter)}\s*[-+*/]?=(?!=)", body) if counter else None
             if counter and sets is None and condition.name in ("<", "<=", "!=", ">", ">="):
                 sign = "-" if condition.name in (">", ">=") else "+"
                 inner = next((n for n, row in rows if row.strip()), first + 1)

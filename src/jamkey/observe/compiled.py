@@ -24,7 +24,7 @@ _CHECK_OPTIONS = {
 }
 #: Seconds that the second run may take.
 _SECOND = 60.0
-_PACKAGE = re.compile(r"^\s*package\s+([\w.]+)\s*;", re.M)
+_PACKAGE = re.compile(r"^[ \t]*package[ \t]+([\w.]+)[ \t]*;", re.M)
 _MAIN = re.compile(r"\bint\s+main\s*\(|\bvoid\s+main\s*\(")
 
 

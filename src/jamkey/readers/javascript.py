@@ -45,7 +45,7 @@ class JavaScriptReader:
             return 1.0
         if "    at " in text and re.search(r"(?m)^ +at .*[\w>)]:\d+:\d+\)?$", text):
             return 0.9
-        if ":CONSOLE:" in text or re.search(r"(?m)^\s*[^\s@]*@(?:file|https?)://\S+:\d+:\d+$", text):
+        if ":CONSOLE:" in text or re.search(r"(?m)^[ \t]*[^\s@]*@(?:file|https?)://\S+:\d+:\d+$", text):
             return 0.8
         return 0.0
 

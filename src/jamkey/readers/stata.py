@@ -14,6 +14,10 @@ _MORE = re.compile(r"(?:  ?\d+\.|>) ?(.*)$")
 _DO = re.compile(r"(?:do|run|include)\s+\"?([^\s\"]+)")
 
 
+#: Stata runs do-files within one another so deep at most.
+_DEEPEST = 64
+
+
 class StataReader:
     """Reads a batch log."""
 
@@ -51,6 +55,7 @@ class StataReader:
                     if nested:
                         name = nested[1] if "." in nested[1].rpartition("/")[2] else f"{nested[1]}.do"
                         files.append(name)
+                        del files[:-_DEEPEST]
                     echo, begun = [command[1].strip()], number
                 message, ended = [], False
             elif echo and _MORE.match(line) and not message:
