@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import subprocess
 import sys
 from pathlib import Path
@@ -27,8 +28,37 @@ PROVOKED = {
 }
 
 
-#: What a library says in words of its own.
-UNTOLD = ("import logging\nlogging.getLogger().setLevel('WRANING')", "import shelve\nshelve.open('hives', 'z')")
+#: Libraries of which the words tell nothing.
+UNTOLD = ("the queen has left", "bees are away until spring")
+#: Scripts of which a library of another runtime says something, and what that is about.
+ELSEWHERE = {
+    "r": {
+        "rep(1:3, times = -1)": "wrong-arguments",
+        "hist('a')": "wrong-type",
+        "approx(1, 1, 2)": "missing-value",
+        "t.test(1)": "wrong-count",
+        "apply(1:3, 1, sum)": "shape-mismatch",
+        "chol(matrix(c(1, 2, 2, 1), 2))": "bad-arithmetic",
+        "match.fun('hivve')": "no-such-key",
+    },
+    "octave": {
+        "cell2mat(3)": "wrong-type",
+        "polyfit([1 2 3], [1 2], 1)": "wrong-count",
+        "rmfield(struct('a', 1), 'b')": "no-such-key",
+        "nchoosek(2, 3.5)": "wrong-type",
+    },
+}
+RUN = {
+    "r": ("Rscript", "hive.R", "{}\n"),
+    "octave": ("octave-cli", "hive.m", "1;\n{};\n"),
+    "lua": ("lua5.4", "hive.lua", "{}\n"),
+}
+#: The same words, said by the program itself.
+OWN = {
+    "r": """weigh <- function(kilos) {\n  if (kilos < 0) stop("kilos must be numeric and at least ", 0)\n  kilos\n}\nweigh(-1)""",
+    "octave": "1;\nfunction weigh(kilos)\n  error('hive %d: kilos must be numeric', kilos);\nend\nweigh(-1)",
+    "lua": "local function weigh(kilos)\n  error(string.format('kilos must be a number of at least %d', 0))\nend\nweigh(-1)",
+}
 
 
 def printed(program: str, folder: Path) -> str:
@@ -44,9 +74,88 @@ def test_a_librarys_check_is_told_by_its_words(program: str, tmp_path: Path) -> 
     assert read(text)[-1].kind == PROVOKED[program], text
 
 
-@pytest.mark.parametrize("program", UNTOLD)
-def test_what_no_sign_tells_stays_a_check(program: str, tmp_path: Path) -> None:
+@pytest.mark.parametrize("message", UNTOLD)
+def test_what_no_sign_tells_stays_a_check(message: str, tmp_path: Path) -> None:
+    library = tmp_path / "lib" / "site-packages"
+    library.mkdir(parents=True)
+    (library / "bees.py").write_text(f"def ask():\n    told = ValueError({message!r})\n    raise told\n")
+    program = f"import sys\nsys.path.append({str(library)!r})\nimport bees\nbees.ask()"
     assert read(printed(program, tmp_path))[-1].kind == "raised-on-purpose"
+
+
+def printed_by(runtime: str, program: str, folder: Path) -> str:
+    command, name, frame = RUN[runtime]
+    (folder / name).write_text(frame.format(program) if "function weigh" not in program else program + "\n")
+    done = subprocess.run([command, name], cwd=folder, capture_output=True, text=True, timeout=60)
+    assert done.returncode
+    return done.stderr
+
+
+@pytest.mark.parametrize(
+    ("runtime", "program"), [(runtime, program) for runtime, rows in ELSEWHERE.items() for program in rows]
+)
+def test_libraries_of_other_runtimes_are_told_by_the_same_words(runtime: str, program: str, tmp_path: Path) -> None:
+    text = printed_by(runtime, program, tmp_path)
+    jam = read_and_diagnose(text, root=tmp_path)[-1]
+    assert jam.kind == ELSEWHERE[runtime][program] == read(text)[-1].kind, text
+
+
+@pytest.mark.parametrize("runtime", OWN)
+def test_the_same_words_are_the_programs_own_where_they_stand_in_it(runtime: str, tmp_path: Path) -> None:
+    jam = read_and_diagnose(printed_by(runtime, OWN[runtime], tmp_path), root=tmp_path)[-1]
+    assert jam.kind == "raised-on-purpose"
+
+
+def test_a_thrown_object_that_was_made_elsewhere_is_the_programs_own(tmp_path: Path) -> None:
+    (tmp_path / "hive.js").write_text(
+        "const events = require('events');\nconst hive = new events();\n"
+        "hive.emit('error', new RangeError(`a hive holds 4 supers, not ${5}`));\n"
+    )
+    done = subprocess.run(["node", "hive.js"], cwd=tmp_path, capture_output=True, text=True, timeout=60)
+    assert read_and_diagnose(done.stderr, root=tmp_path)[-1].kind == "raised-on-purpose"
+    (tmp_path / "hive.js").write_text("console.log((3).toString(99));\n")
+    done = subprocess.run(["node", "hive.js"], cwd=tmp_path, capture_output=True, text=True, timeout=60)
+    assert read_and_diagnose(done.stderr, root=tmp_path)[-1].kind == "wrong-arguments"
+
+
+#: Calls of R's own functions that fail, colons, quotes and lines in their calls among them.
+_SAID = r"""
+for (name in commandArgs(TRUE)) for (given in c('1:3', '"a : b"', 'list(1, x = "2")', 'y ~ x', 'c(a = 1, b = NA), 2, "k"',
+        'data.frame(kg = 1:2, hive = c("an old one : by the wood", "another one"), of = c("oak", "lime"))')) {
+    call <- parse(text = paste0(name, "(", given, ")"))[[1]]
+    said <- tryCatch({ suppressWarnings(capture.output(eval(call))); NULL }, error = conditionMessage)
+    if (is.null(said)) next
+    cat("@@@", deparse(said, 500)[1], "\n", file = stderr())
+    try(suppressWarnings(capture.output(eval(call))))
+    cat("Execution halted\n", file = stderr())
+}
+"""
+FUNCTIONS = (
+    "aggregate ar arima cor cutree density dist ecdf fisher.test ftable glm hclust kmeans ksmooth lm loess lowess mad median "
+    "nls optimize poly prcomp quantile reshape sd smooth.spline spline t.test ts tapply var wilcox.test matrix array merge order "
+    "paste rep seq strsplit substr unlist vapply as.hclust sort.list"
+).split()
+
+
+def test_what_r_says_of_a_call_is_told_apart_from_the_call(tmp_path: Path) -> None:
+    """The message is the very one that R's condition holds."""
+    (tmp_path / "said.R").write_text(_SAID)
+    done = subprocess.run(["Rscript", "said.R", *FUNCTIONS], cwd=tmp_path, capture_output=True, text=True, timeout=120)
+    parts = done.stderr.split("@@@ ")[1:]
+    assert len(parts) > 100
+    for part in parts:
+        told, _, text = part.partition("\n")
+        said = json.loads(told.strip().replace("\\'", "'"))
+        [*_, jam] = read(text)
+        assert " ".join((jam.message or "").split()) == " ".join(said.split()), text
+
+
+def test_a_compilers_refusal_of_what_is_written_right_is_no_grammar(tmp_path: Path) -> None:
+    (tmp_path / "Hive.java").write_text("class Hive {\n    native int kilos() { return 3; }\n}\n")
+    done = subprocess.run(["javac", "Hive.java"], cwd=tmp_path, capture_output=True, text=True, timeout=60)
+    [jam, *_] = read_and_diagnose(done.stderr, root=tmp_path)
+    assert (jam.message, jam.kind) == ("native methods cannot have a body", "wrong-arguments")
+    assert "the compiler can read the text" in jam.meaning
 
 
 @pytest.mark.parametrize("program", PROVOKED)

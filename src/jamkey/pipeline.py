@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from pathlib import Path
+from pathlib import Path, PurePath
 
 import msgspec
 
@@ -12,6 +12,7 @@ from jamkey.errors import NoFailureFound
 from jamkey.follow.frames import ALONE, locate, owner_of
 from jamkey.follow.likely import LEADS, likely
 from jamkey.follow.own_exit import ended_with_words
+from jamkey.follow.own_words import says_it_itself
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.ipynb import cell_number, cells_of
@@ -98,16 +99,49 @@ def _checks_itself(jam: Jam) -> bool:
 
 def _by_sign(jam: Jam) -> str | None:
     """Return what a library's check is about, by its words; None where it is another's, or they do not tell."""
-    if jam.phase != "run" or not jam.frames or jam.exception_type is None or jam.exception_type.endswith("Warning"):
+    if jam.phase != "run" or (jam.exception_type or "").endswith("Warning"):
         return None  # a filter makes exceptions of warnings
-    frame, traits = jam.frames[-1], traits_of(jam.runtime)
-    if not traits.raises_by or any(frame in link.jam.frames for link in jam.chain):
-        return None  # where it was raised is not known: the innermost place is the cause's
-    own = owner_of(frame.file, Sources(), Settings()) == "yours"
-    unseen = traits.native_unseen and frame.source and not _checks_itself(jam)
-    if (own and not unseen) or not is_fallback(jam.runtime, jam.exception_type, jam.wording):
+    if not is_fallback(jam.runtime, jam.exception_type, jam.wording):
         return None
-    return kind_by_signs(jam.wording)
+    if traits_of(jam.runtime).raises_by:
+        return kind_by_signs(jam.wording) if _is_a_librarys(jam) else None
+    # whose check it is does not show in the trace; what the program says itself is told apart where its source is there
+    usual, _ = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
+    return kind_by_signs(jam.wording) if usual == "raised-on-purpose" else None
+
+
+def _may_be_own(jam: Jam, sign: str | None) -> bool:
+    """Tell where a message may be the program's own though no line of the trace raises it: made here, raised elsewhere."""
+    traits = traits_of(jam.runtime)
+    if traits.native_unseen or jam.phase != "run":
+        return False
+    if not traits.raises_by:
+        return sign is not None
+    return jam.kind != "raised-on-purpose" and not is_worded(jam.runtime, jam.exception_type, jam.wording)
+
+
+def _by_compiler(jam: Jam, sources: Sources) -> str | None:
+    """Return what a compiler refuses in a text whose grammar is whole, by the words of a message that no phrase knows."""
+    if jam.phase != "compile" or not traits_of(jam.runtime).compiled or jam.snag is None:
+        return None
+    if is_worded(jam.runtime, jam.exception_type, jam.wording):
+        return None
+    from jamkey.languages.trees import is_whole
+
+    file = jam.frames[jam.snag].file
+    language, text = sources.language(file, jam.runtime), sources.text(file)
+    whole = language is not None and text is not None and is_whole(text, language.name, PurePath(file).suffix.lower())
+    return kind_by_signs(jam.wording) if whole else None
+
+
+def _is_a_librarys(jam: Jam) -> bool:
+    """Tell a library's check from the program's own, by the line that raised it."""
+    if not jam.frames or jam.exception_type is None or any(jam.frames[-1] in link.jam.frames for link in jam.chain):
+        return False  # where it was raised is not known: the innermost place is the cause's
+    frame = jam.frames[-1]
+    own = owner_of(frame.file, Sources(), Settings()) == "yours"
+    unseen = traits_of(jam.runtime).native_unseen and frame.source and not _checks_itself(jam)
+    return bool(not own or unseen)
 
 
 def _with_children(jams: Sequence[Jam]) -> list[Jam]:
@@ -173,11 +207,16 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     )
     jam = msgspec.structs.replace(jam, chain=chain)
     jam = _deepest(_hang(jam, sources))
+    sign = _by_sign(jam) or _by_compiler(jam, sources)
+    if sign is not None and jam.phase == "compile":
+        jam = msgspec.structs.replace(jam, kind=sign)
+    elif _may_be_own(jam, sign) and says_it_itself(jam, sources):
+        jam = msgspec.structs.replace(jam, kind="raised-on-purpose")
     drifted = {frame.file for frame in jam.frames if frame.changed}
     sources = sources.without(drifted) if drifted else sources
     # a library's check says itself what is wrong: of a kind told by its words alone, no more is known to be true
-    told = jam.kind if jam.kind in KINDS and _by_sign(jam) is None else "raised-on-purpose"
-    kind: Kind = KINDS.get(told or "raised-on-purpose")
+    told = jam.kind if sign is None and jam.kind in KINDS else None
+    kind: Kind = KINDS.get(told or ("broken-syntax" if jam.phase == "compile" else "raised-on-purpose"))
     scene = Scene(jam, sources)
     found = kind.diagnose(scene)
     if not scene.traits.whole_tree:

@@ -183,7 +183,7 @@ def _short(exception_type: str | None) -> str:
 def _by_words(known: Table, short: str, message: str | None) -> tuple[str | None, dict[str, str]]:
     """Return the kind that the words of a message decide, None where none does, and the facts in them."""
     text, facts, decided = _without_tails((message or "").strip()[:4000], known.tails)
-    for candidate in (text, text.split("\n", 1)[0]):
+    for candidate in dict.fromkeys((text, text.split("\n", 1)[0])):
         for phrase in known.phrases:
             if phrase.types and short not in phrase.types:
                 continue

@@ -13,8 +13,10 @@ from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
 from jamkey.text import whole
 
-_ERROR_IN = re.compile(r"Error in (.*?) ?: ?(.*)$")
-_ERROR = re.compile(r"Error(?: in [\w.]+\(\))?: (.*)$")
+#: What R puts between a call and what is said of it; the blanks at the end of a line are often lost.
+_BETWEEN = re.compile(r" :(?: |$)|:(?= |$)")
+_QUOTED = re.compile(r"\"(?:[^\"\\]|\\.)*\"|'(?:[^'\\]|\\.)*'|`[^`]*`")
+_ERROR = re.compile(r"Error(?: in [\w.]+\(\))? ?: (.*)$")
 _CALLS = re.compile(r"Calls: (.*)$")
 _TRACE = re.compile(r"\s*(\d+): (.*?)(?: at (?:(\S+?)?#(\d+)))?$")
 _PARSE = re.compile(r"(\S+?):(\d+):(\d+): (unexpected .*)$")
@@ -30,6 +32,10 @@ _WARNINGS = (
     "longer object length is not a multiple",
     "number of items to replace is not a multiple",
 )
+
+
+#: Lines of a message behind its first, where they are not indented.
+_LONGEST_REST = 8
 
 
 class RReader:
@@ -104,29 +110,57 @@ def _traced(cursor: Cursor) -> list[Frame]:
     return list(reversed([frame for frame in frames if frame.function not in ("traceback", "stop", None)]))
 
 
+def _to_the_end(cursor: Cursor) -> int:
+    """Return how many lines stand before R's own last words, all of which are then the message's; 0 where these are far."""
+    for ahead in range(_LONGEST_REST):
+        line = cursor.peek(ahead)
+        if line.startswith(("Calls: ", "Execution halted")):
+            return ahead
+        if line.startswith(("Error", "In addition", "Warning", "Backtrace")) or _TRACE.match(line):
+            break
+    return 0
+
+
+def _in_call(line: str) -> tuple[str, str] | None:
+    """Return the call that failed and what is said of it; None where a line has no call, or not all of it.
+
+    >>> _in_call("Error in rep(1:3, times = -1) : invalid 'times' argument")
+    ('rep(1:3, times = -1)', "invalid 'times' argument")
+    """
+    if not line.startswith("Error in "):
+        return None
+    text = line[len("Error in ") :]
+    # what stands in quotes is the call's; a call that was too long ends within its brackets
+    plain = _QUOTED.sub(lambda quoted: "x" * len(quoted[0]), text)
+    found = list(_BETWEEN.finditer(plain[:4000]))
+    between = next((one for one in found if one[0][0] == " "), found[0] if found else None)
+    return (text[: between.start()].strip(), text[between.end() :]) if between else None
+
+
 def _error(cursor: Cursor) -> Jam | None:
     line = cursor.take()
-    inside = _ERROR_IN.match(line)
+    inside = _in_call(line)
     if inside is None and line.startswith("Error in ") and not line.endswith(":"):
         # a call over several lines
         joined = line
         for ahead in range(6):
             joined += " " + cursor.peek(ahead).strip()
-            inside = _ERROR_IN.match(joined)
+            inside = _in_call(joined)
             if inside:
                 cursor.position += ahead + 1
                 break
     match = None if inside else _ERROR.match(line)
     if inside is None and match is None:
         return None
-    call = inside[1] if inside else ""
-    message = inside[2].strip() if inside else (match[1] if match else "")
+    call = inside[0] if inside else ""
+    message = inside[1].strip() if inside else (match[1] if match else "")
     if message.startswith(_SYNTAX) and not call:
         return _parse_error(cursor, message)
     rest: list[str] = []
+    last = cursor.position + _to_the_end(cursor)
     while cursor.more and len(rest) < 30:
         following = cursor.peek()
-        if not following.startswith("  ") or following.startswith("In addition"):
+        if not following.startswith("  ") and cursor.position >= last:
             break
         rest.append(cursor.take().strip())
     message = "\n".join(part for part in (message, *rest) if part)

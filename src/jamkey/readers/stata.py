@@ -33,7 +33,7 @@ class StataReader:
         """Return the failures; a code repeated while do-files end belongs to the one before."""
         lines = text.split("\n")
         jams: list[Jam] = []
-        files: list[str] = []
+        files: list[Frame] = []
         echo: list[str] = []
         message: list[str] = []
         begun = 0
@@ -54,7 +54,7 @@ class StataReader:
                     nested = _DO.match(command[1].strip())
                     if nested:
                         name = nested[1] if "." in nested[1].rpartition("/")[2] else f"{nested[1]}.do"
-                        files.append(name)
+                        files.append(Frame(file=name))
                         del files[:-_DEEPEST]
                     echo, begun = [command[1].strip()], number
                 message, ended = [], False
@@ -65,9 +65,8 @@ class StataReader:
         return jams
 
 
-def _jam(code: str, message: list[str], echo: list[str], files: list[str], first: int, last: int) -> Jam:
-    frames = [Frame(file=name) for name in files[:-1]]
-    frames.append(Frame(file=files[-1] if files else "<script>", source=echo[0] if echo else None))
+def _jam(code: str, message: list[str], echo: list[str], files: list[Frame], first: int, last: int) -> Jam:
+    innermost = Frame(file=files[-1].file if files else "<script>", source=echo[0] if echo else None)
     said = message[-1] if message else f"r({code})"
     phase = "compile" if code in ("198", "100", "130", "132") and said == "invalid syntax" else "run"
     jam = Jam(
@@ -75,7 +74,7 @@ def _jam(code: str, message: list[str], echo: list[str], files: list[str], first
         phase=phase,  # type: ignore[arg-type]
         exception_type=f"r({code})",
         message=said,
-        frames=tuple(frames),
+        frames=(*files[:-1], innermost),
         facts={"command": "\n".join(echo)},
     )
     return msgspec.structs.replace(jam, first_line=first, last_line=last)
