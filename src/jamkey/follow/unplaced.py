@@ -167,10 +167,13 @@ def _r(jam: Jam, sources: Sources) -> list[Frame]:
                 break
     if line is None:
         rest = [frame.function for frame in frames if frame.function and frame.function not in known]
-        for name in rest:
-            line = _calls(current[1], current[2], name, jam.wording or "")
-            if line is not None:
-                break
+        forms = list(dict.fromkeys(form for name in rest for form in _forms(name)))
+        line = next(filter(None, (_calls(current[1], current[2], form, jam.wording or "") for form in forms)), None)
+        if line is None and "elided" in jam.facts:
+            # the own function that called the library may be among the calls that were left out
+            within = [(name, code, function) for name, code in codes for function in (*code.functions(), None)]
+            called = ((place, _calls(place[1], place[2], form, jam.wording or "")) for form in forms for place in within)
+            current, line = next(((place, at) for place, at in called if at is not None), (current, None))
     if line is None and call and not own_seen:
         for name, code in codes:
             line = _find(code, None, call)
@@ -191,6 +194,20 @@ def _r(jam: Jam, sources: Sources) -> list[Frame]:
     if not placed or (placed[-1].file, placed[-1].line) != (current[0], line):
         placed.append(Frame(file=current[0], line=line, function=current[2].name if current[2] else None))
     return [frame for frame in placed if frame.line is not None] or list(jam.frames)
+
+
+#: Functions that one method of R serves all: what fails within it was called by one of these names.
+_GROUPS = {
+    "Summary": "max min range sum prod any all",
+    "Math": "abs sign sqrt floor ceiling trunc round signif exp log log2 log10 log1p cumsum cumprod cummax cummin",
+}
+
+
+def _forms(name: str) -> list[str]:
+    """Return the names by which R may have been asked for a function: a method is called by what stands before its class."""
+    parts = name.split(".")
+    forms = [".".join(parts[:size]) for size in range(len(parts), 0, -1) if parts[0]]
+    return [other for form in forms for other in (form, *_GROUPS.get(form, "").split())]
 
 
 def _replaced(code: Code, function: Function | None, call: str) -> int | None:
@@ -267,12 +284,11 @@ def _octave(jam: Jam, sources: Sources) -> list[Frame]:
             frame = msgspec.structs.replace(frame, file=outer, function=None if script else frame.function)
         elif outer or len(files) == 1:
             holder = outer or next(iter(files.values()))
-            for candidate in (holder, *files.values()):
-                code = sources.code(candidate, "octave")
-                if code is not None and code.functions(frame.function or ""):
-                    holder = candidate
-                    break
-            frame = msgspec.structs.replace(frame, file=holder)
+            codes = ((candidate, sources.code(candidate, "octave")) for candidate in (holder, *files.values()))
+            holders = (candidate for candidate, code in codes if code is not None and code.functions(frame.function or ""))
+            defined = next(holders, holder if name.startswith("@") else None)
+            # what no own file defines is Octave's
+            frame = msgspec.structs.replace(frame, file=defined or f"<octave>/{frame.file}")
         if frame.file == "<script>" and frame.line is not None:
             shown = _plain(frame.source or "")
             named = [f for f in files.values() if shown and shown in _plain(line_at(sources.text(f) or "", frame.line))]

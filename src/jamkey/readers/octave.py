@@ -22,6 +22,10 @@ _OTHER_PARSE = re.compile(r"Error: File: (\S+) Line: (\d+) Column: (\d+)$")
 _QUIET = ("singular to machine precision", "division by zero", "implicit conversion", "rank deficient")
 
 
+#: Lines of a message that tells how a function is used.
+_LONGEST_USAGE = 40
+
+
 class OctaveReader:
     """Reads what a matrix language's interpreter prints when it stops."""
 
@@ -101,8 +105,11 @@ def _error(cursor: Cursor) -> Jam | None:
     if near:
         message, column = near[1], whole(near[3])
     frames: list[Frame] = []
-    if _CALLED.match(cursor.peek()):
-        cursor.take()
+    rest = _before_calls(cursor)
+    if rest is not None:
+        more = [cursor.peek(ahead).strip() for ahead in range(rest)]
+        message = "\n".join([message, *filter(None, more)])
+        cursor.position += rest + 1
         while cursor.more and (cursor.peek().startswith("    ") or " at line " in cursor.peek()):
             found = _FRAME.match(cursor.peek())
             if found is None:
@@ -114,6 +121,17 @@ def _error(cursor: Cursor) -> Jam | None:
     elif near and whole(near[2]) > 0:
         frames.append(Frame(file="<script>", line=whole(near[2]), column=column))
     return Jam(runtime="octave", phase="quiet" if quiet else "run", message=message, frames=tuple(reversed(frames)))
+
+
+def _before_calls(cursor: Cursor) -> int | None:
+    """Return how many more lines a message has before the calls are listed: how a function is used, what else there is."""
+    for ahead in range(_LONGEST_USAGE):
+        line = cursor.peek(ahead)
+        if _CALLED.match(line):
+            return ahead
+        if _ERROR.match(line) or _PARSE.match(line):
+            break
+    return None
 
 
 def _other(cursor: Cursor) -> Jam | None:

@@ -181,9 +181,12 @@ def _error(cursor: Cursor) -> Jam | None:
             names = calls[1]
             while cursor.more and re.match(r"(?:-> )?\S.* ->|\s*-> ", cursor.peek()) and "Error" not in cursor.peek():
                 names += " " + cursor.take()
+            # what does not fit on a line is left out in the middle
+            if " ... " in names:
+                facts["elided"] = "calls"
             frames = [
                 Frame(file="<script>", function=name.strip(" `"))
-                for name in names.split("->")
+                for name in names.replace(" ... ", " -> ").split("->")
                 if name.strip() not in ("", "...")
             ]
         elif following.startswith("In addition: "):
