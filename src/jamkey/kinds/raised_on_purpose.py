@@ -35,7 +35,9 @@ class RaisedOnPurpose:
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the values that the check looked at."""
         message = (scene.jam.wording or "").split("\n")[0]
-        library = bool(scene.jam.frames) and scene.jam.frames[-1].owner != "yours"
+        # a kind told by a library's words: not every runtime shows the library's own frames
+        told = scene.jam.kind not in (None, self.name)
+        library = told or (bool(scene.jam.frames) and scene.jam.frames[-1].owner != "yours")
         whose = "a library" if library else "the code"
         found = Diagnosis(
             meaning=f'A check in {whose} refused to go on, and says why: "{show(message, 160)}".' if message else self.about,
