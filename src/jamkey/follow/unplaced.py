@@ -13,13 +13,12 @@ from collections.abc import Iterator
 import msgspec
 
 from jamkey.follow.sources import Sources
+from jamkey.follow.unplaced_r import placed, plain
 from jamkey.languages import ENDINGS, RUNTIMES, language_of
 from jamkey.languages.base import Code, Function
 from jamkey.languages.traits import traits_of
 from jamkey.model import Frame, Jam
 from jamkey.text import line_at
-
-_SPACE = re.compile(r"\s+")
 
 
 def placed_by_words(jam: Jam, sources: Sources) -> Jam:
@@ -47,10 +46,6 @@ def codes_of(jam: Jam, sources: Sources) -> list[tuple[str, Code]]:
     return found
 
 
-def _plain(text: str) -> str:
-    return _SPACE.sub("", text)
-
-
 def _lines(code: Code, function: Function | None) -> Iterator[tuple[int, str]]:
     rows = code.text.split("\n")
     first, last = (function.span.line, function.span.end_line) if function is not None else (1, len(rows))
@@ -58,215 +53,9 @@ def _lines(code: Code, function: Function | None) -> Iterator[tuple[int, str]]:
         yield number, rows[number - 1]
 
 
-def _find(code: Code, function: Function | None, words: str, *, outside: bool = False) -> int | None:
-    """Return the line, within a function or outside of all, whose text holds the words, spaces aside."""
-    wanted = _plain(words)
-    if not wanted:
-        return None
-    inside = {n for f in code.functions() for n in range(f.span.line, f.span.end_line + 1)} if outside else set()
-    for number, row in _lines(code, function):
-        if number in inside or row.lstrip().startswith(("#", "%", "//", "--")):
-            continue
-        if wanted in _plain(row):
-            return number
-    # a call may run over several lines: its beginning tells
-    head = _plain(words)[:24]
-    rows = list(_lines(code, function))
-    for place, (number, _) in enumerate(rows):
-        joined = _plain("".join(row for _, row in rows[place : place + 6]))
-        if number not in inside and wanted in joined and joined.find(wanted) < len(_plain(rows[place][1])):
-            return number
-    return next((n for n, row in rows if n not in inside and len(head) >= 12 and head in _plain(row)), None)
-
-
-def _calls(code: Code, function: Function | None, name: str, said: str = "") -> int | None:
-    """Return the line, within a function or outside of all, that calls a function or names it as an argument.
-
-    Of several, the first that holds what the message quotes; else the first.
-    """
-    inside = set() if function is not None else {n for f in code.functions() for n in range(f.span.line, f.span.end_line + 1)}
-    pattern = re.compile(rf"(?<![\w.]){re.escape(name)}(?![\w.])\s*(\()?")
-    other: int | None = None
-    found: list[tuple[int, str]] = []
-    for number, row in _lines(code, function):
-        if number in inside or (function is not None and number == function.span.line and row.count(name) < 2):
-            continue
-        match = pattern.search(row)
-        if match and match[1]:
-            found.append((number, row[match.end() :]))
-        if match and other is None:
-            other = number
-    quoting = [number for number, rest in found if said and len(_plain(rest)) > 4 and _quoted(_plain(rest), _plain(said))]
-    return next(iter(quoting or [number for number, _ in found]), other)
-
-
-def _quoted(call: str, said: str) -> bool:
-    """Tell whether a message begins with what stands in a call's brackets."""
-    end = len(call)
-    while end > 4 and not said.startswith(call[:end]):
-        end -= 1
-    return end > 4 and not re.match(r"\w", call[end : end + 1])
-
-
 def _r(jam: Jam, sources: Sources) -> list[Frame]:
-    """R names calls only: the innermost own function that holds the call is the place."""
-    codes = codes_of(jam, sources)
-    if not codes:
-        return list(jam.frames)
-    if jam.phase == "compile":
-        return [_r_grammar(frame, jam, codes) for frame in jam.frames]
-    known: dict[str, tuple[str, Code, Function]] = {}
-    for name, code in codes:
-        for function in code.functions():
-            known.setdefault(function.name, (name, code, function))
-    call = jam.facts.get("call", "")
-    frames = [frame for frame in jam.frames if frame.line is not None or frame.function or frame.source]
-    if (jam.wording or "").startswith("unused argument") and len(frames) > 1:
-        frames = frames[:-1]  # the function was never entered
-    names = [frame.function or "" for frame in frames]
-    main = _main_file(codes)
-    placed: list[Frame] = []
-    current: tuple[str, Code, Function | None] = (main[0], main[1], None)
-    own_seen = False
-    for index, frame in enumerate(frames):
-        if frame.line is not None and sources.resolve(frame.file):
-            placed.append(frame)
-            own_seen = True
-            if frame.function in known:
-                current = known[frame.function]
-            continue
-        if frame.function in known:
-            line = _calls(current[1], current[2], frame.function)
-            if line is None:
-                for name, code in codes:
-                    line = _calls(code, None, frame.function)
-                    if line is not None and not own_seen:
-                        current = (name, code, None)
-                        break
-            placed.append(Frame(file=current[0], line=line, function=current[2].name if current[2] else None))
-            current = known[frame.function]
-            own_seen = True
-        elif index == len(frames) - 1 or not any(later.function in known for later in frames[index:]):
-            break
-    line = _find(current[1], current[2], call, outside=current[2] is None) if call else None
-    if line is None and call:
-        line = _replaced(current[1], current[2], call)
-    if line is None and "FUN" in names:
-        # a function handed over: the one, outside of those seen, that holds the call or what it calls
-        after = [name for name in names[names.index("FUN") + 1 :] if name not in known][:1]
-        for name, code in codes:
-            line = _find(code, None, call) if call else None
-            for wanted in after if line is None else ():
-                line = next((at for f in code.functions() if (at := _calls(code, f, wanted)) is not None), None)
-            if line is not None:
-                current = (
-                    name,
-                    code,
-                    next((f for f in reversed(code.functions()) if f.span.line <= line <= f.span.end_line), None),
-                )
-                break
-    if line is None:
-        rest = [frame.function for frame in frames if frame.function and frame.function not in known]
-        forms = list(dict.fromkeys(form for name in rest for form in _forms(name)))
-        line = next(filter(None, (_calls(current[1], current[2], form, jam.wording or "") for form in forms)), None)
-        if line is None and "elided" in jam.facts:
-            # the own function that called the library may be among the calls that were left out
-            within = [(name, code, function) for name, code in codes for function in (*code.functions(), None)]
-            called = ((place, _calls(place[1], place[2], form, jam.wording or "")) for form in forms for place in within)
-            current, line = next(((place, at) for place, at in called if at is not None), (current, None))
-    if line is None and call and not own_seen:
-        for name, code in codes:
-            line = _find(code, None, call)
-            if line is not None:
-                inside = next((f for f in code.functions() if f.span.line <= line <= f.span.end_line), None)
-                current = (name, code, inside)
-                break
-    if line is None and jam.wording:
-        stop = _stop_with(current[1], current[2], jam.wording)
-        line = stop if stop is not None else line
-    if line is None and jam.wording and not call:
-        for name, code in codes:
-            stop = _stop_with(code, None, jam.wording)
-            if stop is not None:
-                inside = next((f for f in code.functions() if f.span.line <= stop <= f.span.end_line), None)
-                current, line = (name, code, inside), stop
-                break
-    if not placed or (placed[-1].file, placed[-1].line) != (current[0], line):
-        placed.append(Frame(file=current[0], line=line, function=current[2].name if current[2] else None))
-    return [frame for frame in placed if frame.line is not None] or list(jam.frames)
-
-
-#: Functions that one method of R serves all: what fails within it was called by one of these names.
-_GROUPS = {
-    "Summary": "max min range sum prod any all",
-    "Math": "abs sign sqrt floor ceiling trunc round signif exp log log2 log10 log1p cumsum cumprod cummax cummin",
-}
-
-
-def _forms(name: str) -> list[str]:
-    """Return the names by which R may have been asked for a function: a method is called by what stands before its class."""
-    parts = name.split(".")
-    forms = [".".join(parts[:size]) for size in range(len(parts), 0, -1) if parts[0]]
-    return [other for form in forms for other in (form, *_GROUPS.get(form, "").split())]
-
-
-def _replaced(code: Code, function: Function | None, call: str) -> int | None:
-    """An assignment into a table is a call of its own kind: find the place by what is set or taken."""
-    setting = re.match(r"`(\$|\[\[?)<-(?:\.[\w.]+)?`\(`?\*tmp\*`?, ?([^,)]*)", call)
-    taking = re.match(r"`(\[\[?)(?:\.[\w.]+)?`\(([\w.]+),", call)
-    if setting:
-        name = re.escape(setting[2].strip().strip('"`'))
-        pattern = re.compile(rf"\${name}\s*(?:<-|=)" if setting[1] == "$" else r"\]\s*(?:<-|=)(?!=)")
-    elif taking:
-        pattern = re.compile(rf"(?<![\w.]){re.escape(taking[2])}\s*{re.escape(taking[1])}")
-    else:
-        return None
-    return next((number for number, row in _lines(code, function) if pattern.search(row)), None)
-
-
-def _stop_with(code: Code, function: Function | None, message: str) -> int | None:
-    """Return the line that stops with text that the message holds."""
-    for number, row in _lines(code, function):
-        if re.search(r"\b(?:stop|warning|error)\s*\(", row):
-            texts = re.findall(r'"([^"]{3,})"', row)
-            if any(part and part in message for text in texts for part in re.split(r"%\S", text) if len(part.strip()) > 3):
-                return number
-    return None
-
-
-def _main_file(codes: list[tuple[str, Code]]) -> tuple[str, Code]:
-    """Return the file that is run: the one that the others do not source."""
-    named = "\n".join(code.text for _, code in codes)
-    for name, code in codes:
-        if not re.search(rf"source\s*\(\s*[\"'][^\"']*{re.escape(os.path.basename(name))}", named):
-            return name, code
-    return codes[0]
-
-
-def _r_grammar(frame: Frame, jam: Jam, codes: list[tuple[str, Code]]) -> Frame:
-    """A parse error echoes the text it read: its last line is the place; the end of input is the last line."""
-    if frame.line is not None:
-        return frame
-    echo = [row for row in jam.facts.get("echo", "").split("\n") if row.strip()]
-    for name, code in codes:
-        rows = code.text.rstrip("\n").split("\n")
-        if not echo and "end of input" in (jam.wording or ""):
-            if len(codes) == 1 or _open_brackets(code.text):
-                return msgspec.structs.replace(frame, file=name, line=len(rows), source=rows[-1].strip())
-            continue
-        for number, row in enumerate(rows, 1):
-            if not echo or not row.startswith(echo[-1].rstrip()):
-                continue
-            if len(echo) > 1:
-                before = [r for r in rows[: number - 1] if r.strip()]
-                if not before or before[-1].strip() != echo[-2].strip():
-                    continue
-            return msgspec.structs.replace(frame, file=name, line=number, column=len(echo[-1].rstrip()), source=row.strip())
-    return frame
-
-
-def _open_brackets(text: str) -> bool:
-    return any(text.count(a) > text.count(b) for a, b in ("()", "[]", "{}"))
+    """R names calls only."""
+    return placed(jam, sources, codes_of(jam, sources))
 
 
 def _octave(jam: Jam, sources: Sources) -> list[Frame]:
@@ -290,8 +79,8 @@ def _octave(jam: Jam, sources: Sources) -> list[Frame]:
             # what no own file defines is Octave's
             frame = msgspec.structs.replace(frame, file=defined or f"<octave>/{frame.file}")
         if frame.file == "<script>" and frame.line is not None:
-            shown = _plain(frame.source or "")
-            named = [f for f in files.values() if shown and shown in _plain(line_at(sources.text(f) or "", frame.line))]
+            shown = plain(frame.source or "")
+            named = [f for f in files.values() if shown and shown in plain(line_at(sources.text(f) or "", frame.line))]
             frame = msgspec.structs.replace(frame, file=named[0]) if named else frame
         if frame.line is None and found and found[-1].line is not None:
             continue  # only its head is known: the line that calls it is the place
@@ -310,7 +99,7 @@ def _supercollider(jam: Jam, sources: Sources) -> list[Frame]:
     for frame in jam.frames:
         if jam.phase == "compile":
             number = frame.line
-            named = [n for n, c in files if number and _plain(frame.source or "") == _plain(line_at(c.text, number))]
+            named = [n for n, c in files if number and plain(frame.source or "") == plain(line_at(c.text, number))]
             found.append(msgspec.structs.replace(frame, file=named[0]) if frame.file == "<script>" and named else frame)
             continue
         if frame.source is None or "<an open Function>" in frame.source:
@@ -405,15 +194,15 @@ def _stata(jam: Jam, sources: Sources) -> list[Frame]:
 
 def _echoed(rows: list[str], command: list[str], message: str) -> int | None:
     """Return the line of the last echoed command; of a block, the line in it that the message is about."""
-    plain = [_plain(row) for row in rows]
-    first = _plain(command[0]) if command else ""
-    start = next((n for n in range(len(rows), 0, -1) if first and plain[n - 1] == first), None)
+    bare = [plain(row) for row in rows]
+    first = plain(command[0]) if command else ""
+    start = next((n for n in range(len(rows), 0, -1) if first and bare[n - 1] == first), None)
     if start is None:
         # macros are shown as they stand; a comment or a prefix may be cut off
-        start = next((n for n in range(len(rows), 0, -1) if first and len(first) > 5 and first in plain[n - 1]), None)
+        start = next((n for n in range(len(rows), 0, -1) if first and len(first) > 5 and first in bare[n - 1]), None)
     if start is None:
         return None
-    block = [_plain(row) for row in command[1:]]
+    block = [plain(row) for row in command[1:]]
     words = [
         word
         for word in re.findall(r"[A-Za-z_]\w+", message)
@@ -421,7 +210,7 @@ def _echoed(rows: list[str], command: list[str], message: str) -> int | None:
     ]
     for row in block:
         if any(re.search(rf"\b{re.escape(word)}\b", row) or word in row for word in words):
-            return next((n for n in range(start, min(start + len(block) + 4, len(rows)) + 1) if plain[n - 1] == row), start)
+            return next((n for n in range(start, min(start + len(block) + 4, len(rows)) + 1) if bare[n - 1] == row), start)
     return start
 
 
