@@ -12,8 +12,9 @@ from collections.abc import Iterator
 
 import msgspec
 
+from jamkey.follow.r_scopes import plain
 from jamkey.follow.sources import Sources
-from jamkey.follow.unplaced_r import placed, plain
+from jamkey.follow.unplaced_r import placed
 from jamkey.languages import ENDINGS, RUNTIMES, language_of
 from jamkey.languages.base import Code, Function
 from jamkey.languages.traits import traits_of

@@ -205,7 +205,7 @@ def _error(cursor: Cursor) -> Jam | None:
             break
         else:
             break
-    function = re.match(r"[\w.]+", call)
+    function = re.match(r"[\w.]+(?:[$@][\w.]+)*", call)
     if call:
         facts["call"] = call
     named_call = function[0] if function and "(" in call else None
