@@ -78,7 +78,7 @@ PLACES = {
         "total(h)\n"
     ),
     "an own operator": ("`%+%` <- function(h, b) {\n  @\n}\nz <- 3 %+% 4\n"),
-    "an own replacement": ("`kg<-` <- function(h, value) {\n  @\n}\nh <- list()\nkg(h) <- 3\n"),
+    "an own replacement": ("`kg<-` <- function(h, value) {\n  @\n}\nh <- 3\nkg(h) <- 3\n"),
     "a block with names of its own": ("r <- local({\n  h <- 3\n  @\n})\n"),
     "a block with a table": ("df <- data.frame(h = 1:2)\nr <- with(df, {\n  @\n})\n"),
     "within a guard with a handler": ("weigh <- function(h) {\n  @\n}\nr <- tryCatch(weigh(3), warning = function(w) 1)\n"),
