@@ -43,7 +43,7 @@ _OPERATOR = re.compile(r"%[^%\s]*%")
 #: Names of functions that a library was handed.
 _HANDED = ("FUN", "<Anonymous>", "f", "fn", "expr")
 #: What a message says of a name that is used on the failing line.
-_NAMED = re.compile(r"(?:object|function|argument) ['\"\u2018]([^'\"\u2019]+)['\"\u2019]")
+_NAMED = re.compile(r"(?:object|function|argument|called) ['\"\u2018]([^'\"\u2019]+)['\"\u2019]")
 
 
 def placed(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) -> list[Frame]:
@@ -179,27 +179,54 @@ class _Way:
 
     def _line(self) -> tuple[int | None, Scope]:
         """Return the failing line and where it lies."""
+        elided = "elided" in self.jam.facts
+        for find in self._after() if elided else ():
+            for scope in reversed(self._reached()):
+                if (line := find(scope)) is not None:
+                    return line, scope
         for find in self._ways():
             for scope, at in self._outward(find):
                 return at, scope
-        if "elided" in self.jam.facts or len(self.scopes) == 1:
+        if elided or len(self.scopes) == 1:
             for find in self._ways():
                 for scope in self._all():
                     if (line := find(scope)) is not None:
                         return line, scope
-        if "elided" in self.jam.facts and len(asks := self._asks()) == 1:
+        if elided and len(asks := self._asks()) == 1:
             return asks[0]
         return None, self.scopes[-1]
 
-    def _asks(self) -> list[tuple[int, Scope]]:
-        """Return the lines that ask a library for more than the usual, in what the last own function calls."""
+    def _after(self) -> Iterator[Find]:
+        """Yield how to look for what was called behind the calls that were left out."""
+        behind = {frame.function for frame in self.jam.frames[int(self.jam.facts["elided"]) :]}
+        if not self._is_own(self.call):
+            yield lambda scope: holds(scope, self.call)
+        yield from self._told()
+        if self.pending:
+            yield self._inside
+        for form in (form for name in self.pending if name in behind for form in forms(name)):
+            yield calling(form, self.message)
+
+    def _is_own(self, call: str) -> bool:
+        """Tell whether a call is that of a function that was entered: the failing line is in it."""
+        head = _HEAD.match(call)
+        name = head[0].rpartition("$")[2] if head else ""
+        named = (head is not None and head[0] in self.entered) or name in self.known or name in _HANDED
+        return named or call.startswith("(function") or any(name in call for name in self.entered if "%" in name)
+
+    def _reached(self) -> list[Scope]:
+        """Return the last own function that was entered and those that it calls."""
         reached = [self.scopes[-1]]
         for scope in reached:
-            reached += [own for name, own in self.known.items() if own not in reached and calls(scope, name)]
+            reached += [own for name, own in self.known.items() if own not in reached and calls(scope, name) is not None]
+        return reached
+
+    def _asks(self) -> list[tuple[int, Scope]]:
+        """Return the lines that ask a library for more than the usual, in what the last own function calls."""
         usual = RLanguage.builtins | RLanguage.keywords
         return [
             (number, scope)
-            for scope in reached
+            for scope in self._reached()
             for number, row in scope.rows
             if any(name not in usual and name not in self.known for name in _CALLED.findall(bare(row)))
         ]
@@ -207,10 +234,8 @@ class _Way:
     def _ways(self) -> Iterator[Find]:
         """Yield how to look for the failing line, what is surest first."""
         head = _HEAD.match(self.call)
-        name = head[0].rpartition("$")[2] if head else ""
-        entered = (head is not None and head[0] in self.entered) or name in self.known or name in _HANDED
-        entered = entered or self.call.startswith("(function") or any(name in self.call for name in self.entered if "%" in name)
-        if self.call and not entered and (not self.pending or name in self.pending[:1]):
+        directly = not self.pending or (head is not None and head[0] in self.pending[:1])
+        if self.call and directly and not self._is_own(self.call):
             yield lambda scope: holds(scope, self.call)
             yield lambda scope: replaces(scope, self.call)
         if self.pending:

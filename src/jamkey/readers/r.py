@@ -183,7 +183,7 @@ def _error(cursor: Cursor) -> Jam | None:
                 names += " " + cursor.take()
             # what does not fit on a line is left out in the middle
             if " ... " in names:
-                facts["elided"] = "calls"
+                facts["elided"] = str(names.partition(" ... ")[0].count("->") + 1)
             frames = [
                 Frame(file="<script>", function=name.strip(" `"))
                 for name in names.replace(" ... ", " -> ").split("->")
