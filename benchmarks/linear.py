@@ -38,7 +38,6 @@ TRACES = [
     "\n",
     " \n\t\n",
     ". do hives\nvariable x not found\nr(111);\n",
-    "lua: x\n",
     "\tat a.b.c(D.java:1)\n",
     "Error in f(x) : " * 20 + "\nCalls: a -> b\n",
     "    #0 0x1f in f /a/b.c:1\n==1==ERROR: AddressSanitizer: x\n",

@@ -42,12 +42,15 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """Take each n-th case of a test marked `spread(n)`, so that the everyday run stays short."""
+    """Take each n-th case of a test marked `spread(n)` and none marked `long`, so that the everyday run stays short."""
     if config.getoption("--whole"):
         return
     seen: Counter[str] = Counter()
     left_out: list[pytest.Item] = []
     for item in items:
+        if item.get_closest_marker("long") is not None:
+            left_out.append(item)
+            continue
         mark = item.get_closest_marker("spread")
         if mark is not None:
             family = item.nodeid.partition("[")[0]

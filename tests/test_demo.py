@@ -56,6 +56,7 @@ def test_the_root_two_calls_away_is_shown_with_its_steps(tmp_path: Path) -> None
     ]
 
 
+@pytest.mark.long  # `make demo` takes the same tour; its stops are tests of their own
 def test_the_command(tmp_path: Path) -> None:
     done = jamkey("demo", cwd=tmp_path)
     assert done.status == 0, done.err
@@ -82,6 +83,7 @@ def test_the_wrong_result_is_mended(tmp_path: Path) -> None:
 def test_keeping_the_apiary(tmp_path: Path) -> None:
     done = jamkey("demo", "--short", "--folder", "mine", cwd=tmp_path)
     assert done.status == 0, done.err
+    assert "NORTH: 24 jars" in done.out, "the four jams of the last stop are mended"
     assert "1_weekly_gain.py" not in done.out
     assert (tmp_path / "mine" / "hive_weights.csv").exists()
     packaged = SOURCE / "jamkey" / "demo" / "apiary" / LAST

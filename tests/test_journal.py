@@ -356,6 +356,7 @@ def damaged(path: Path, how: str) -> None:
         base.close()
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("how", ["header", "page", "cut", "empty", "text", "table", "column", "rows"])
 def test_no_damage_aborts_a_command(how: str, project: Project, state: Path) -> None:
     folder = project({"gain.py": BROKEN})

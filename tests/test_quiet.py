@@ -130,7 +130,7 @@ HANGS: dict[str, tuple[str, int, str]] = {
 }
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("name", list(HANGS))
 def test_a_hang_is_read_and_mended(name: str, project: Project) -> None:
     text, line, end = HANGS[name]

@@ -56,6 +56,7 @@ def same(jams: list[Jam]) -> list[object]:
     ]
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("name", R_PROGRAMS)
 def test_r_in_its_languages(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "hive.R").write_text(R_PROGRAMS[name])
