@@ -30,6 +30,7 @@ class PythonCode:
         self._functions: list[tuple[ast.AST, Function]] = []
         self._definitions: list[Definition] = []
         self._classes: dict[str, ast.ClassDef] = {}
+        self._heads: dict[int, list[Statement]] = {}
         self._gather(tree.body, scope="", owner="")
 
     # --- gathering
@@ -200,15 +201,14 @@ class PythonCode:
 
     def heads(self, line: int) -> list[Statement]:
         """Return the statements whose heads cover the line, outermost first."""
-        innermost = self._statement_node(line)
-        if innermost is None:
-            return []
-        first = innermost[0].lineno
-        return [
-            self._made(node)
-            for node, _ in self._statements
-            if node.lineno == first and line <= (node.end_lineno or node.lineno)
-        ]
+        if line not in self._heads:
+            innermost = self._statement_node(line)
+            first = innermost[0].lineno if innermost is not None else None
+            covering = [
+                node for node, _ in self._statements if node.lineno == first and line <= (node.end_lineno or node.lineno)
+            ]
+            self._heads[line] = [self._made(node) for node in covering]
+        return self._heads[line]
 
     def _made(self, node: ast.stmt) -> Statement:
         targets: tuple[Part, ...] = ()

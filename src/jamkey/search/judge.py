@@ -43,6 +43,8 @@ def judged(
     asked: dict[tuple[str, Span], Asked] = {}
     places: dict[tuple[str, Span], list[int]] = {}
     tops: dict[tuple[str, Span], Part] = {}
+    # many edits change the same part
+    changed: dict[tuple[int, Span], Part | None] = {}
     for number, item in enumerate(found):
         made, ground = item.made, item.ground
         if made is None or ground is None or made.more or made.skips:
@@ -55,7 +57,10 @@ def judged(
             if key not in asked:
                 asked[key] = Statement(ground.place.file, span.line, span.end_line, text, [])
         else:
-            top = _top(ground, made)
+            where = (id(ground), made.span)
+            if where not in changed:
+                changed[where] = _top(ground, made)
+            top = changed[where]
             if top is None:
                 continue
             key, text, whole = (ground.place.file, top.span), top.source, top.span
