@@ -150,6 +150,31 @@ def test_what_r_says_of_a_call_is_told_apart_from_the_call(tmp_path: Path) -> No
         assert " ".join((jam.message or "").split()) == " ".join(said.split()), text
 
 
+#: What a C++ program throws or asks for -> the kind, where its source is there.
+THROWN = {
+    'throw std::invalid_argument("kilos must be positive");': "raised-on-purpose",
+    'throw Lost{"the queen"};': "raised-on-purpose",
+    "throw 3;": "raised-on-purpose",
+    'std::stoi("oak");': "unreadable-value",
+    'std::map<std::string, int> kilos; kilos.at("oak");': "no-such-key",
+    "std::vector<int> kilos; kilos.resize(-1);": "wrong-count",
+    "std::thread keeper; keeper.join();": "wrong-arguments",
+    "std::promise<int> told; told.get_future(); told.get_future();": "wrong-order",
+    "int none = 0; *(volatile int *)(long)none = 3;": "memory-misuse",
+}
+
+
+@pytest.mark.parametrize("asked", THROWN)
+def test_what_a_program_throws_is_no_misuse_of_memory(asked: str, tmp_path: Path) -> None:
+    (tmp_path / "hive.cpp").write_text(
+        "#include <future>\n#include <map>\n#include <stdexcept>\n#include <string>\n#include <thread>\n#include <vector>\n"
+        f"struct Lost {{ const char *what; }};\nint main() {{\n    {asked}\n}}\n"
+    )
+    subprocess.run(["g++", "-std=c++17", "-w", "-pthread", "-o", "hive", "hive.cpp"], cwd=tmp_path, check=True)
+    done = subprocess.run(["bash", "-c", "./hive; true"], cwd=tmp_path, capture_output=True, text=True, timeout=60)
+    assert read_and_diagnose(done.stderr, root=tmp_path)[-1].kind == THROWN[asked], done.stderr
+
+
 def test_a_compilers_refusal_of_what_is_written_right_is_no_grammar(tmp_path: Path) -> None:
     (tmp_path / "Hive.java").write_text("class Hive {\n    native int kilos() { return 3; }\n}\n")
     done = subprocess.run(["javac", "Hive.java"], cwd=tmp_path, capture_output=True, text=True, timeout=60)

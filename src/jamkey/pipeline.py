@@ -75,6 +75,8 @@ def named(jam: Jam) -> Jam:
         kind = jam.kind or "interrupted"
     if jam.phase == "run" and jam.frames and jam.exception_type and _checks_itself(jam):
         kind = "raised-on-purpose"
+    if _is_thrown(jam) and is_fallback(jam.runtime, jam.exception_type, jam.wording):
+        kind = "raised-on-purpose"
     kind = _by_sign(jam) or kind
     facts = {**jam.facts, **facts}
     if kind == "no-such-member" and facts.get("receiver") in ("nil", "None", "null"):
@@ -107,7 +109,12 @@ def _by_sign(jam: Jam) -> str | None:
         return kind_by_signs(jam.wording) if _is_a_librarys(jam) else None
     # whose check it is does not show in the trace; what the program says itself is told apart where its source is there
     usual, _ = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
-    return kind_by_signs(jam.wording) if usual == "raised-on-purpose" else None
+    return kind_by_signs(jam.wording) if usual == "raised-on-purpose" or _is_thrown(jam) else None
+
+
+def _is_thrown(jam: Jam) -> bool:
+    """Tell an object that a program threw from what its system ended it for."""
+    return "thrown" in jam.facts
 
 
 def _may_be_own(jam: Jam, sign: str | None) -> bool:
@@ -115,6 +122,8 @@ def _may_be_own(jam: Jam, sign: str | None) -> bool:
     traits = traits_of(jam.runtime)
     if traits.native_unseen or jam.phase != "run":
         return False
+    if _is_thrown(jam):
+        return jam.kind != "raised-on-purpose"
     if not traits.raises_by:
         return sign is not None
     return jam.kind != "raised-on-purpose" and not is_worded(jam.runtime, jam.exception_type, jam.wording)

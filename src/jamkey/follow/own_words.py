@@ -25,7 +25,7 @@ def says_it_itself(jam: Jam, sources: Sources) -> bool:
     if not letters:
         return False
     own = [name for name in sources.files() if os.path.splitext(name)[1].lower() in ENDINGS]
-    named = [sources.resolve(frame.file) for frame in jam.frames]
+    named = [sources.resolve(frame.file) for frame in jam.frames if frame.owner == "yours"]
     for name in [name for name in dict.fromkeys([*named, *own]) if name][:_MOST_FILES]:
         for found in _TEXT.finditer((sources.text(name) or "")[:_MOST_TEXT]):
             pieces = _HOLES.split(found[1] or found[2] or found[3])

@@ -184,7 +184,7 @@ def _terminated(cursor: Cursor, function: str | None) -> Jam | None:
     if what:
         cursor.take()
         message = what[1]
-    return Jam(runtime="c", exception_type=match[1], message=message)
+    return Jam(runtime="c", exception_type=match[1], message=message, facts={"thrown": match[1]})
 
 
 def _asserted(cursor: Cursor, function: str | None) -> Jam | None:
