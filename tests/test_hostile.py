@@ -136,3 +136,15 @@ def test_a_source_line_of_ten_megabytes() -> None:
     source = "x = [" + "1, " * 3_000_000 + "]\nprint(totl)\ntotal = 1\n"
     jam = read(TRACE.replace("line 3", "line 2"))[0]
     assert diagnose(jam, Sources(texts={"hives.py": source[:3_000_000] + "\n"})).meaning
+
+
+@pytest.mark.parametrize("elided", [False, True], ids=["all calls", "some left out"])
+def test_twenty_thousand_calls_of_r_in_a_long_script(elided: bool) -> None:
+    """What there is no time for is said."""
+    names = " -> ".join(f"f{number}" for number in range(20_000))
+    calls = names.replace("f1 ->", "f1 ... f2 ->") if elided else names
+    text = f"Error in zz(x) : object 'kg' not found\nCalls: {calls}\nExecution halted\n"
+    source = "".join(f"g{number} <- function(h) {{\n  k <- f{number}(h)\n  k + 1\n}}\n" for number in range(3000))
+    jam = diagnose(read(text)[-1], Sources(texts={"hives.R": source}))
+    assert jam.kind == "unknown-name"
+    assert jam.snag is not None or jam.left_out

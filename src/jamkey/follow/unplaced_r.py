@@ -10,6 +10,7 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Iterator, Sequence
+from functools import cached_property
 
 import msgspec
 
@@ -40,6 +41,8 @@ _CALLED = re.compile(r"(?<![\w.$@])([A-Za-z][\w.]*)\s*\(")
 _HEAD = re.compile(r"[\w.$@]+")
 _NAME_QUOTED = re.compile(r"[\"']([\w.]{1,60})[\"']")
 _OPERATOR = re.compile(r"%[^%\s]*%")
+#: Calls that are looked at, from the outermost and from the innermost; functions of a file.
+_MOST, _MOST_FUNCTIONS = 40, 400
 #: Names of functions that a library was handed.
 _HANDED = ("FUN", "<Anonymous>", "f", "fn", "expr")
 #: What a message says of a name that is used on the failing line.
@@ -95,6 +98,7 @@ class _Way:
     def _entered(self) -> list[Frame]:
         """Return the frames that were entered; the one that refused its arguments was not."""
         frames = [frame for frame in self.jam.frames if frame.line is not None or frame.function]
+        frames = frames if len(frames) <= 2 * _MOST else frames[:_MOST] + frames[-_MOST:]
         operators = [name for name in _OPERATOR.findall(bare(self.call)) if name in self.known]
         if operators and not frames:
             return [Frame(file="<script>", function=operators[0])]
@@ -119,7 +123,7 @@ class _Way:
             return self._handed(self.pending, self.scopes), self.pending
         # made by another: what is called when the name is set gives back the function, or is given it
         set_to = re.compile(rf"(?<![\w.$]){re.escape(name)}\s*(?:<-|=)\s*([\w.]+)\s*\(")
-        for scope in self._all() if name else ():
+        for scope in self._while_there_is_time() if name else ():
             for number, row in scope.rows:
                 maker = set_to.search(bare(row))
                 if maker is not None and maker[1] in self.known:
@@ -137,18 +141,32 @@ class _Way:
         names = [*through, own.name or ""]
         hit = next((hit for name in names for hit in self._outward(calling(name))), None)
         if hit is None and not through:
-            hit = next(((scope, at) for scope in self._all() if (at := calls(scope, own.name or "")) is not None), None)
+            hit = next(
+                ((scope, at) for scope in self._while_there_is_time() if (at := calls(scope, own.name or "")) is not None), None
+            )
         if hit is not None:
             self.found.append(Frame(file=hit[0].file, line=hit[1], function=hit[0].name))
         self._enter(own)
 
-    def _all(self) -> Iterator[Scope]:
+    @cached_property
+    def _all(self) -> list[Scope]:
+        """The functions of each file, and what stands outside of them."""
+        found: list[Scope] = []
         for name, code in self.codes:
-            yield from (within(name, code, function) for function in code.functions())
-            yield whole(name, code)
+            found += (within(name, code, function) for function in code.functions()[:_MOST_FUNCTIONS])
+            found.append(whole(name, code))
+        return found
+
+    def _while_there_is_time(self) -> Iterator[Scope]:
+        for scope in self._all:
+            if self.sources.out_of_time():
+                return
+            yield scope
 
     def _outward(self, find: Find) -> Iterator[tuple[Scope, int]]:
         for scope in reversed(self.scopes):
+            if self.sources.out_of_time():
+                return
             at = find(scope)
             if at is not None:
                 yield scope, at
@@ -157,6 +175,8 @@ class _Way:
         """Return the function that one of these was called with."""
         for form in (form for name in names for form in forms(name)):
             for scope in reversed(scopes):
+                if self.sources.out_of_time():
+                    return None
                 at = calls(scope, form)
                 given = self._given(scope, at, form) if at is not None else None
                 if given is not None:
@@ -189,7 +209,7 @@ class _Way:
                 return at, scope
         if elided or len(self.scopes) == 1:
             for find in self._ways():
-                for scope in self._all():
+                for scope in self._while_there_is_time():
                     if (line := find(scope)) is not None:
                         return line, scope
         if elided and len(asks := self._asks()) == 1:
@@ -218,7 +238,10 @@ class _Way:
         """Return the last own function that was entered and those that it calls."""
         reached = [self.scopes[-1]]
         for scope in reached:
-            reached += [own for name, own in self.known.items() if own not in reached and calls(scope, name) is not None]
+            if self.sources.out_of_time():
+                break
+            words = {word for _, row in scope.rows for word in WORD.findall(bare(row))}
+            reached += [own for name, own in self.known.items() if name in words and own not in reached]
         return reached
 
     def _asks(self) -> list[tuple[int, Scope]]:

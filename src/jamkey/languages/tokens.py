@@ -118,8 +118,12 @@ class TokenCode(Shapes):
                     return position
         return len(self.tokens) - 1
 
+    @cached_property
+    def _rows(self) -> list[str]:
+        return self.text.split("\n")
+
     def _source(self, span: Span) -> str:
-        rows = self.text.split("\n")[span.line - 1 : span.end_line]
+        rows = self._rows[span.line - 1 : span.end_line]
         if not rows:
             return ""
         rows[-1] = rows[-1][: span.end_column - 1]

@@ -38,6 +38,8 @@ class Twins:
         offered = 0
         pairs: list[tuple[float, Word, Word]] = []
         for text, spots in places.items():
+            if scene.sources.out_of_time():
+                break
             odd = spots[0]
             if len(spots) > 1 or len(text) < 2 or text in known or (odd.quoted and not _key_like(text)):
                 continue
