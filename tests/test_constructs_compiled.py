@@ -702,7 +702,7 @@ def roots_of(folder: Path, language: str, marked: str) -> tuple[list[int], list[
     return right, [root.line for root in jam.roots[:3]]
 
 
-@pytest.mark.spread(3)
+@pytest.mark.spread(4)
 @pytest.mark.parametrize(("language", "construct"), [(language, name) for language, table in TABLES.items() for name in table])
 def test_roots_are_among_the_first_three(language: str, construct: str, tmp_path: Path) -> None:
     right, found = roots_of(tmp_path / "program", language, TABLES[language][construct])

@@ -235,7 +235,7 @@ def test_the_fix_is_among_the_first(program: Program, project: Project) -> None:
     assert place_of(project({}), program.text, program, mended) < FIRST
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("program", PROGRAMS, ids=lambda program: program.what.replace(" ", "-"))
 def test_the_names_do_not_matter(program: Program, project: Project) -> None:
     def renamed(text: str) -> str:

@@ -312,7 +312,7 @@ def test_on_pipes(name: str, tmp_path: Path) -> None:
     agree_on_pipes(name, sys.executable, tmp_path)
 
 
-@pytest.mark.spread(5)
+@pytest.mark.spread(8)
 @pytest.mark.parametrize("version", sorted(set(interpreters()) - {f"3.{sys.version_info.minor}"}))
 @pytest.mark.parametrize("name", list(TABLE)[::4])
 def test_on_every_interpreter(name: str, version: str, tmp_path: Path) -> None:

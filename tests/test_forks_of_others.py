@@ -133,7 +133,7 @@ CASES = [
 ]
 
 
-@pytest.mark.spread(4)
+@pytest.mark.spread(6)
 @pytest.mark.parametrize("case", CASES, ids=lambda case: case.name)
 def test_mended_programs_print_the_same(case: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     argv = command_of(case)

@@ -185,7 +185,7 @@ def counts(folder: Path) -> tuple[int, int, int, int]:
     return (*logs, gone, sum(name.startswith("lost-") for name in names))  # type: ignore[return-value]
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("runtime", HOSTILE)
 def test_a_second_run_changes_nothing_outside(runtime: str, project: Project, tmp_path: Path) -> None:
     file, program, needed = HOSTILE[runtime]

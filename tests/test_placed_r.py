@@ -185,7 +185,7 @@ def snag_of(program: str, folder: Path) -> tuple[str, int | None]:
     return done.stderr, snag.line if snag is not None else None
 
 
-@pytest.mark.spread(8)
+@pytest.mark.spread(12)
 @pytest.mark.parametrize("failing", FAILING)
 @pytest.mark.parametrize("place", PLACES)
 def test_the_failing_line(place: str, failing: str, tmp_path: Path) -> None:

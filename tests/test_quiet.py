@@ -69,6 +69,7 @@ def mended(folder: Path, *words: str) -> tuple[Jam, str]:
     return jams[0], done.out.strip()
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("name", list(WRONG))
 def test_a_wrong_result_is_followed_and_mended(name: str, project: Project) -> None:
     file, text, expected, kind, line = WRONG[name]

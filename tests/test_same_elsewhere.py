@@ -118,7 +118,7 @@ CHANGES: dict[str, Callable[[str, str, str, str], tuple[str, str, int]]] = {
 }
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("change", CHANGES)
 @pytest.mark.parametrize(("language", "construct"), CASES)
 def test_the_roots_stay_where_they_are(language: str, construct: str, change: str, tmp_path: Path) -> None:

@@ -239,7 +239,7 @@ PYTHON = [
 
 
 @pytest.mark.corpus
-@pytest.mark.spread(4)
+@pytest.mark.spread(6)
 @pytest.mark.parametrize("case", PYTHON, ids=lambda case: case.name)
 def test_looking_changes_nothing(case: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Whatever the program prints and fails with, it does the same while it is looked at."""

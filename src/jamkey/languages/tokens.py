@@ -42,6 +42,7 @@ class TokenCode(Shapes):
         self.text = text
         self._lexer = lexer
         self._grammar = grammar
+        self._rows = text.split("\n")
 
     @cached_property
     def tokens(self) -> list[Token]:
@@ -117,10 +118,6 @@ class TokenCode(Shapes):
                 if depth == 0:
                     return position
         return len(self.tokens) - 1
-
-    @cached_property
-    def _rows(self) -> list[str]:
-        return self.text.split("\n")
 
     def _source(self, span: Span) -> str:
         rows = self._rows[span.line - 1 : span.end_line]
