@@ -5,8 +5,8 @@ PYTHON ?= $(shell for p in python3.11 python3.12 python3.13 python3.14 python3; 
     if $$p -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then echo $$p; break; fi; done)
 VENV := .venv
 BIN := $(VENV)/bin
-# more than there are processors: many tests wait for programs
-WORKERS ?= $(shell $(BIN)/python -c 'import os; print(2 * (os.cpu_count() or 1) + 1)')
+# one more than there are processors: many tests wait for programs
+WORKERS ?= $(shell $(BIN)/python -c 'import os; print((os.cpu_count() or 1) + 1)')
 
 .PHONY: demo test check bench phrases schema reference clean
 

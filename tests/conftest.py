@@ -18,6 +18,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import hypothesis
 import pytest
 
 from jamkey.text import decode
@@ -26,6 +27,10 @@ from jamkey.trials.warm import Warm
 
 CORPUS = Path(__file__).parent / "corpus"
 SOURCE = Path(__file__).parent.parent / "src"
+
+# how long an example takes says how busy the machine is
+hypothesis.settings.register_profile("any pace", deadline=None)
+hypothesis.settings.load_profile("any pace")
 
 
 @dataclass(frozen=True)

@@ -60,7 +60,7 @@ FRAGMENTS = [
 ]
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=400)
 @given(st.lists(st.sampled_from(FRAGMENTS), max_size=25))
 def test_any_order_of_lines(lines: list[str]) -> None:
     for jam in read("\n".join(lines)):
@@ -69,14 +69,14 @@ def test_any_order_of_lines(lines: list[str]) -> None:
         SHELF.get(".txt")([done], Sources())
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.text(max_size=400))
 def test_any_text(text: str) -> None:
     read(text)
     read(TRACE + text + TRACE)
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow])
 @given(st.text(alphabet="abcdef():[]{}'\"=,.+-*/ \n\t#\\5é", max_size=200), st.integers(1, 12))
 def test_any_source(source: str, line: int) -> None:
     """A trace whose source is not what the trace says, or not even code."""

@@ -196,7 +196,7 @@ ENCODINGS = st.sampled_from(["utf-8", "utf-8-sig", "utf-16", "latin-1"])
 
 
 @given(data=st.data(), text=TEXTS, encoding=ENCODINGS, end=st.sampled_from(["\n", "\r\n"]))
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_no_byte_outside_of_the_edits_is_lost(data: st.DataObject, text: str, encoding: str, end: str, tmp_path: Path) -> None:
     """Whatever the encoding, the line ends and the edits: what lies between the edits stays byte for byte."""
     text = "ä" + (text.replace("€", "ä") if encoding == "latin-1" else text).replace("\r", end)

@@ -42,7 +42,7 @@ def test_a_record_stands_to_the_others(text: str, line: int, value: str, sort: s
     assert value in found.told(f"`{value}`") or sort == "form"
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(st.text(st.sampled_from("ab1.,;\t\"'\n #"), max_size=200), st.integers(-2, 30), st.integers(0, 60))
 def test_any_text_has_an_answer(text: str, line: int, column: int) -> None:
     found = agreement(Sources(texts={"hives.csv": text}), "hives.csv", line, column)

@@ -154,7 +154,7 @@ def test_what_reading_finds_is_met_in_a_log_too(runtime: str, tmp_path: Path) ->
     assert len(wrong) <= max(0.03 * len(cases), 1), wrong
 
 
-@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.integers(1, 50), st.randoms(use_true_random=False))
 def test_any_split_gives_the_same_answer(log: Path, count: int, dice: random.Random) -> None:
     whole = told_of(part_of(log))
@@ -167,7 +167,7 @@ def test_any_split_gives_the_same_answer(log: Path, count: int, dice: random.Ran
     assert told_of(parts[0]) == whole
 
 
-@settings(max_examples=20, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=20, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(st.integers(0, 10_000), min_size=1, max_size=6, unique=True))
 def test_borders_anywhere_lose_nothing(log: Path, borders: list[int]) -> None:
     size = log.stat().st_size

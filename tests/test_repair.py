@@ -130,7 +130,7 @@ def test_every_edit_lies_in_the_text_and_costs_something(path: Path) -> None:
         assert edit.cost == edit.cost  # a number
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.text(st.sampled_from("ab1 \n\t()[]{}:,='\"#+if else def"), max_size=120), st.integers(1, 12))
 def test_any_text_has_a_reading(text: str, line: int) -> None:
     for language in ("python", "julia"):
