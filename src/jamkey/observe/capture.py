@@ -162,21 +162,24 @@ def capture(
             env=variables,
             **system.apart(theirs),
         )
-    except BaseException:
+    except BaseException:  # also where we are ended in the middle of it: the program may have begun
         if native:
             os.close(ours)
+        forget_wire(wire)
         raise
     finally:
         if native:
             os.close(theirs)
     streams = _Streams(process)
     typed = stdin if isinstance(stdin, Typed) else Typed(kept=stdin)
-    streams.begin(typed, echo)
     try:
+        streams.begin(typed, echo)
         hit = _wait(process, limit)
         answer = _answered(ours) if native else None
     except BaseException:
         streams.ended.set()
+        if process.poll() is None:
+            _stop(process)
         forget_wire(wire)
         raise
     finally:
