@@ -12,7 +12,6 @@ from jamkey.errors import NoFailureFound
 from jamkey.follow.frames import ALONE, locate, owner_of
 from jamkey.follow.likely import LEADS, likely
 from jamkey.follow.own_exit import ended_with_words
-from jamkey.follow.own_words import says_it_itself
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.ipynb import cell_number, cells_of
@@ -129,6 +128,13 @@ def _may_be_own(jam: Jam, sign: str | None) -> bool:
     return jam.kind != "raised-on-purpose" and not is_worded(jam.runtime, jam.exception_type, jam.wording)
 
 
+def _says_it_itself(jam: Jam, sources: Sources) -> bool:
+    from jamkey.follow.named_lines import writes_it
+    from jamkey.follow.unplaced import codes_of
+
+    return writes_it(jam, codes_of(jam, sources))
+
+
 def _by_compiler(jam: Jam, sources: Sources) -> str | None:
     """Return what a compiler refuses in a text whose grammar is whole, by the words of a message that no phrase knows."""
     if jam.phase != "compile" or not traits_of(jam.runtime).compiled or jam.snag is None:
@@ -219,7 +225,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     sign = _by_sign(jam) or _by_compiler(jam, sources)
     if sign is not None and jam.phase == "compile":
         jam = msgspec.structs.replace(jam, kind=sign)
-    elif _may_be_own(jam, sign) and says_it_itself(jam, sources):
+    elif _may_be_own(jam, sign) and _says_it_itself(jam, sources):
         jam = msgspec.structs.replace(jam, kind="raised-on-purpose")
     drifted = {frame.file for frame in jam.frames if frame.changed}
     sources = sources.without(drifted) if drifted else sources

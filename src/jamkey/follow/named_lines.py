@@ -1,4 +1,4 @@
-"""The one line of the program that speaks of what a message tells, where the runtime names no line at all."""
+"""What the program itself says of a message: the texts that write it, the one line that speaks of what it tells."""
 
 from __future__ import annotations
 
@@ -16,6 +16,8 @@ _HOLE = re.compile(r"%[-+ #0-9.*]*[a-zA-Z]|\$?\{[^{}]*\}|\\[nt]")
 _FACTS = ("module", "name", "member", "function", "keyword")
 #: Letters of a text's fixed pieces from which it is known again in a message.
 _LEAST = 8
+#: Of a text that may write a message by itself: how much of the message it is to be, or so many letters.
+_SHARE, _ENOUGH = 0.4, 12
 
 
 def named_line(jam: Jam, codes: Sequence[tuple[str, Code]]) -> Frame | None:
@@ -26,11 +28,18 @@ def named_line(jam: Jam, codes: Sequence[tuple[str, Code]]) -> Frame | None:
         codes: (file, source) of the program, in the language of the runtime.
     """
     message = " ".join((jam.wording or "").split())
-    for places in (_writing(message, codes, jam.runtime), *(_naming(word, codes, jam.runtime) for word in _told(jam))):
+    for places in (writing(message, codes, jam.runtime), *(_naming(word, codes, jam.runtime) for word in _told(jam))):
         found = list(dict.fromkeys(places))
         if len(found) == 1:
             return Frame(file=found[0][0], line=found[0][1], owner="yours")
     return None
+
+
+def writes_it(jam: Jam, codes: Sequence[tuple[str, Code]]) -> bool:
+    """Tell whether a text of the program writes a message: then it is the program's own, and no library's check said it."""
+    message = " ".join((jam.wording or "").split("\n", 1)[0].split())
+    least = max(min(_SHARE * len(message), _ENOUGH), _LEAST / 2)
+    return next(writing(message, codes, jam.runtime, least), None) is not None
 
 
 def _told(jam: Jam) -> Iterator[str]:
@@ -47,11 +56,19 @@ def _texts(file: str, code: Code, runtime: str) -> Iterator[tuple[int, str]]:
             yield piece.line, code.text[piece.start : piece.end].strip("\"'`")
 
 
-def _writing(message: str, codes: Iterable[tuple[str, Code]], runtime: str) -> Iterator[tuple[str, int]]:
+def writing(message: str, codes: Iterable[tuple[str, Code]], runtime: str, least: float = _LEAST) -> Iterator[tuple[str, int]]:
+    """Yield (file, line) of the texts, holes aside, that a message is made of.
+
+    Args:
+        message: with one blank between its words.
+        codes: (file, source) of the program.
+        runtime: whose words they are.
+        least: letters of a text's fixed pieces.
+    """
     for file, code in codes:
         for line, text in _texts(file, code, runtime):
             fixed = [" ".join(piece.split()) for piece in _HOLE.split(text)]
-            if sum(map(len, fixed)) >= _LEAST and _in_order(fixed, message):
+            if sum(map(len, fixed)) >= least and _in_order(fixed, message):
                 yield file, line
 
 

@@ -5,15 +5,20 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
+from jamkey.follow.named_lines import writing
 from jamkey.languages.base import Code, Function
+from jamkey.languages.r import RLanguage
+from jamkey.languages.scan import pieces
 
 _SPACE = re.compile(r"\s+")
-_OPAQUE = re.compile(r"\"(?:[^\"\\]|\\.)*\"|'(?:[^'\\]|\\.)*'|#[^\n]*")
 WORD = re.compile(r"(?<![\w.$@\"'])[\w.]+(?![\w.\"'])")
 #: A function that is written out.
 MADE = re.compile(r"(?<![\w.])function\s*\(|\\\(")
+_STOPS = re.compile(r"\b(?:stop|warning|error)\s*\(")
+#: Letters of a text that a message is known by.
+_LEAST = 4
 #: Functions that one method of R serves all: what fails within it was called by one of these names.
 _GROUPS = {
     "Summary": "max min range sum prod any all",
@@ -21,9 +26,16 @@ _GROUPS = {
 }
 
 
+@lru_cache(maxsize=256)
 def bare(text: str) -> str:
-    """Return a text of the same length without what stands in quotes and comments."""
-    return _OPAQUE.sub(lambda found: re.sub(r"[^\n]", " ", found[0]), text)
+    """Return a text of the same length without texts and comments; a name in quotes of its own is left."""
+    kept: list[str] = []
+    end = 0
+    for piece in pieces(text, RLanguage.style):
+        if piece.sort in ("text", "comment") and piece.mark != "`":
+            kept += text[end : piece.start], re.sub(r"[^\n]", " ", text[piece.start : piece.end])
+            end = piece.end
+    return "".join(kept) + text[end:]
 
 
 def plain(text: str) -> str:
@@ -56,6 +68,20 @@ class Scope:
             for number in range(function.span.line, function.span.end_line + 1)
         }
         return [(number, rows[number - 1]) for number in within if number not in inner]
+
+    @cached_property
+    def shown(self) -> list[tuple[int, str]]:
+        """Return (line, text) of the lines without texts and comments, and without the function's head."""
+        rows = bare(self.code.text).split("\n")
+        return [(number, self._body(number, rows[number - 1])) for number, _ in self.rows]
+
+    def _body(self, number: int, row: str) -> str:
+        """Return of a function's first line only what stands behind its parameters."""
+        if self.function is None or number != self.function.span.line:
+            return row
+        head = MADE.search(row)
+        start = head.start() + len(closed(row[head.start() :])) if head is not None else len(row)
+        return " " * start + row[start:]
 
     @property
     def name(self) -> str | None:
@@ -115,26 +141,14 @@ def calls(scope: Scope, name: str, said: str = "") -> int | None:
     pattern = re.compile(rf"(?<![\w.]){re.escape(name)}(?![\w.])\s*(\()?")
     other: int | None = None
     found: list[tuple[int, str]] = []
-    for number, row in scope.rows:
-        match = pattern.search(_within_body(scope, number, row))
+    for (number, row), (_, shown) in zip(scope.rows, scope.shown, strict=True):
+        match = pattern.search(shown)
         if match and match[1]:
             found.append((number, row[match.end() :]))
         if match and other is None:
             other = number
     quoting = [number for number, rest in found if said and len(plain(rest)) > 4 and _quoted(plain(rest), plain(said))]
     return next(iter(quoting or [number for number, _ in found]), other)
-
-
-def _within_body(scope: Scope, number: int, row: str) -> str:
-    """Return a line without texts and comments; of a function's first line only what stands behind its parameters."""
-    shown = bare(row)
-    if scope.function is None or number != scope.function.span.line:
-        return shown
-    head = MADE.search(shown)
-    if head is None:
-        return ""
-    start = head.start() + len(closed(shown[head.start() :]))
-    return " " * start + shown[start:]
 
 
 def _quoted(call: str, said: str) -> bool:
@@ -161,20 +175,14 @@ def replaces(scope: Scope, call: str) -> int | None:
 
 def stops(scope: Scope, message: str) -> int | None:
     """Return the line that stops with text that the message holds."""
-    for number, row in scope.rows:
-        if re.search(r"\b(?:stop|warning|error)\s*\(", row):
-            texts = re.findall(r'"([^"]{3,})"', row)
-            if any(part and part in message for text in texts for part in re.split(r"%\S", text) if len(part.strip()) > 3):
-                return number
-    return None
+    words = " ".join(message.split())
+    written = {line for _, line in writing(words, [(scope.file, scope.code)], RLanguage.name, _LEAST)}
+    return next((number for number, shown in scope.shown if number in written and _STOPS.search(shown)), None)
 
 
 def speaks(scope: Scope, name: str) -> int | None:
     """Return the line that uses a name."""
-    for number, row in scope.rows:
-        if name in WORD.findall(_within_body(scope, number, row)):
-            return number
-    return None
+    return next((number for number, shown in scope.shown if name in WORD.findall(shown)), None)
 
 
 @dataclass(frozen=True)

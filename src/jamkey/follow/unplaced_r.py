@@ -124,8 +124,8 @@ class _Way:
         # made by another: what is called when the name is set gives back the function, or is given it
         set_to = re.compile(rf"(?<![\w.$]){re.escape(name)}\s*(?:<-|=)\s*([\w.]+)\s*\(")
         for scope in self._while_there_is_time() if name else ():
-            for number, row in scope.rows:
-                maker = set_to.search(bare(row))
+            for number, row in scope.shown:
+                maker = set_to.search(row)
                 if maker is not None and maker[1] in self.known:
                     return self.known[maker[1]], []
                 if maker is not None:
@@ -240,7 +240,7 @@ class _Way:
         for scope in reached:
             if self.sources.out_of_time():
                 break
-            words = {word for _, row in scope.rows for word in WORD.findall(bare(row))}
+            words = {word for _, row in scope.shown for word in WORD.findall(row)}
             reached += [own for name, own in self.known.items() if name in words and own not in reached]
         return reached
 
@@ -250,8 +250,8 @@ class _Way:
         return [
             (number, scope)
             for scope in self._reached()
-            for number, row in scope.rows
-            if any(name not in usual and name not in self.known for name in _CALLED.findall(bare(row)))
+            for number, row in scope.shown
+            if any(name not in usual and name not in self.known for name in _CALLED.findall(row))
         ]
 
     def _ways(self) -> Iterator[Find]:
@@ -271,8 +271,6 @@ class _Way:
 
     def _told(self) -> Iterator[Find]:
         """Yield how to look for what the message speaks of."""
-        if self.message.endswith("TRUE"):
-            yield calling("stopifnot", self.message)
         yield lambda scope: stops(scope, self.message)
         named = _NAMED.search(self.message)
         if named is not None:
@@ -280,14 +278,13 @@ class _Way:
 
     def _inside(self, scope: Scope) -> int | None:
         """Return the line within what a call of the library is given to evaluate: a block, an argument."""
-        at = next((at for form in forms(self.pending[0]) if (at := calls(scope, form)) is not None), None)
-        if at is None:
-            return None
-        region = call_at(scope, at, next(form for form in forms(self.pending[0]) if calls(scope, form) is not None))
-        if region.last == region.first:
+        asked = forms(self.pending[0])
+        found = ((at, form) for form in asked if (at := calls(scope, form)) is not None)
+        at, form = next(found, (None, ""))
+        region = call_at(scope, at, form) if at is not None else None
+        if region is None or region.last == region.first:
             return None
         part = Scope(scope.file, scope.code, region.first, region.last, scope.function)
-        asked = forms(self.pending[0])
         called = [calling(form, self.message) for name in self.pending[:0:-1] for form in forms(name) if form not in asked]
         for find in [lambda inner: holds(inner, self.call), *self._told(), *called]:
             line = find(part)
