@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
+from jamkey.tongues.catalogues import folders
 from jamkey.tongues.mo import pairs
 
 #: What stands in the holes of a message.
@@ -33,9 +34,15 @@ def _filled(text: str) -> str:
     return _HOLE.sub(lambda hole: NUMBER if hole[1] in "diufgGeExXc" else WORD, text).replace("%%", "%")
 
 
-def _asked(command: list[str], text: str = "", **more: object) -> str:
-    done = subprocess.run(command, input=text, capture_output=True, text=True, errors="replace", check=False, **more)  # type: ignore[call-overload]
-    return str(done.stdout)
+def _asked(command: list[str], text: str = "") -> str:
+    return subprocess.run(command, input=text, capture_output=True, text=True, errors="replace", check=False).stdout
+
+
+def _catalogues(runtime: str, name: str) -> Iterator[str]:
+    """Yield what the catalogues of a runtime translate, from one language."""
+    for folder in folders(runtime):
+        for path in sorted((folder / "de" / "LC_MESSAGES").glob(name)):
+            yield from (original for original, _ in pairs(path))
 
 
 _R = r"""
@@ -77,7 +84,7 @@ def of_r() -> Iterator[Message]:
     for line in _asked(["Rscript", "--vanilla", "-"], _R).splitlines():
         package, _, text = line.partition("\t")
         yield Message(text.replace("\\n", "\n"), None, f"r {package}")
-    for original, _ in pairs(Path("/usr/lib/R/library/translations/de/LC_MESSAGES/R.mo")):
+    for original in _catalogues("r", "R.mo"):
         if " " in original and not original.startswith(("usage", " ", "Usage", "Options")) and not original.endswith("\n"):
             yield Message(_filled(original), None, "r core")
 
@@ -152,7 +159,7 @@ def _java_home() -> str:
 
 def of_lua() -> Iterator[Message]:
     """The texts of Lua's library."""
-    for library in sorted(Path("/usr/lib/x86_64-linux-gnu").glob("liblua5.[14].so.0")):
+    for library in sorted(Path("/usr/lib").glob("*/liblua5.[14].so.0")):
         for found in re.finditer(rb"[\x20-\x7e]{8,120}\x00", library.read_bytes()):
             text = found[0][:-1].decode()
             if re.fullmatch(r"[a-z'%][\w ,'%()<>#.:-]*", text) and text.count(" ") > 1 and "  " not in text:
@@ -161,10 +168,9 @@ def of_lua() -> Iterator[Message]:
 
 def of_c() -> Iterator[Message]:
     """What gcc's catalogue holds and is no help on an option."""
-    for path in sorted(Path("/usr/share/locale/de/LC_MESSAGES").glob("gcc-*.mo")):
-        for original, _ in pairs(path):
-            if re.match(r"[a-z%`<'\"]", original) and " " in original and not original.endswith((".", "\n", ":")):
-                yield Message(re.sub(r"%[<>]", "'", _filled(re.sub(r"%q\w+|%E|%T|%D|%qs", f"'{WORD}'", original))), None, "gcc")
+    for original in _catalogues("c", "gcc-*.mo"):
+        if re.match(r"[a-z%`<'\"]", original) and " " in original and not original.endswith((".", "\n", ":")):
+            yield Message(re.sub(r"%[<>]", "'", _filled(re.sub(r"%q\w+|%E|%T|%D|%qs", f"'{WORD}'", original))), None, "gcc")
 
 
 def of_supercollider() -> Iterator[Message]:

@@ -5,9 +5,11 @@ from __future__ import annotations
 import json
 import subprocess
 from functools import cache
+from pathlib import Path
 
 import pytest
 
+from jamkey.phrases import TABLES, is_worded, table
 from jamkey.pipeline import read
 from tests.conftest import interpreters
 
@@ -170,3 +172,61 @@ def test_a_message_has_its_kind_and_facts(program: str, version: str) -> None:
 def test_3_12_and_later_are_among_them() -> None:
     """The wordings that broke once came with 3.12."""
     assert {"3.12", "3.13"} <= set(interpreters())
+
+
+#: Java classes that javac reads and refuses -> the kind of what it says.
+REFUSED = {
+    "Ambiguous": (
+        "static void f(Integer a, Object b) {} static void f(Object a, Integer b) {} void g() { f(1, 2); }",
+        "wrong-arguments",
+    ),
+    "TypeArguments": ("java.util.Map<String> kilos;", "wrong-arguments"),
+    "NoParameters": ("String<Integer> kilos;", "wrong-arguments"),
+    "Inferred": ("void g() { var l = new java.util.ArrayList<>(3, 4); }", "wrong-arguments"),
+    "Variadic": ("void f(int... a, int b) {}", "wrong-arguments"),
+    "Unexpected": ("java.util.List<int> kilos;", "wrong-type"),
+    "Nothing": ("void f() {} void g() { System.out.println(f()); }", "wrong-type"),
+    "Generic": ("Object o = new java.util.List<String>[3];", "wrong-type"),
+    "Unknown": ("void g() { var x = null; }", "wrong-type"),
+    "Abstract": ("static abstract class A {} static Object o() { return new A(); }", "wrong-type"),
+    "Overridden": ("public int toString() { return 3; }", "wrong-type"),
+    "Constant": ("void g(int k, int m) { switch (k) { case m: break; } }", "wrong-type"),
+    "FinalParameter": ("void g(final int k) { k = 3; }", "fixed-value"),
+    "InLoop": ("void g() { final int k; for (int i = 0; i < 3; i++) { k = i; } }", "fixed-value"),
+    "Inherited": ("static class S extends String {}", "fixed-value"),
+    "This": ("void g() { this = null; }", "fixed-value"),
+    "Twice": ("Twice() {} Twice() {}", "wrong-order"),
+    "Caught": (
+        "void g() { try { throw new java.io.IOException(); } catch (Exception e) { } catch (java.io.IOException e) { } }",
+        "wrong-order",
+    ),
+    "Clash": ("void f(java.util.List<String> a) {} void f(java.util.List<Integer> a) {}", "wrong-order"),
+    "First": ("First() { int k = 3; this(k); } First(int k) {}", "wrong-order"),
+    "Before": ("int k; Before(int a) {} Before() { this(k); }", "wrong-order"),
+    "Forward": ("int a = b + 1; int b = 2;", "wrong-order"),
+    "Recursive": ("Recursive() { this(3); } Recursive(int k) { this(); }", "wrong-order"),
+    "Protected": ("void g(Object o) throws Exception { o.clone(); }", "no-such-member"),
+    "NotPublic": ("Object o = java.util.ImmutableCollections.EMPTY;", "no-such-member"),
+    "Overrides": ("@Override public void toStrin() {}", "no-such-member"),
+    "TooLarge": ("int k = 99999999999;", "bad-arithmetic"),
+}
+
+
+@pytest.mark.spread(3)
+@pytest.mark.parametrize("name", REFUSED)
+def test_what_javac_refuses_is_known(name: str, tmp_path: Path) -> None:
+    body, kind = REFUSED[name]
+    (tmp_path / f"{name}.java").write_text(f"class {name} {{ {body} }}\n")
+    command = ["javac", "-J-XX:TieredStopAtLevel=1", "-proc:none", f"{name}.java"]
+    done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, check=False)
+    [jam, *_] = read(done.stderr)
+    assert (jam.kind, is_worded("java", None, jam.message)) == (kind, True), jam.message
+
+
+def test_no_wording_has_two_holes_side_by_side() -> None:
+    """The first of them would never hold anything."""
+    for runtime in TABLES:
+        for phrase in table(runtime).phrases:
+            for pattern in phrase.patterns:
+                for hole, behind in zip(pattern.holes, pattern.literals[1:-1], strict=False):
+                    assert behind or hole.endswith((":int", "*")), (runtime, pattern)

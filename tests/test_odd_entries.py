@@ -109,12 +109,13 @@ def test_an_odd_entry_is_a_root(module: str, name: str, rows: str) -> None:
 
 #: (runtime's text, file, source, line): no line is printed, and one line alone speaks of what is told.
 NAMED = [
+    ("error: sum: wrong type argument 'cell'\n", "minutes.m", "legs = {35, 20};\ntotal = sum (legs);\ndisp (total);\n", 2),
     (
         "error: no level above 5.0 m\n",
         "tide.m",
         'levels = [1 2];\nif all (levels < 5)\n  error ("no level above %.1f m", 5);\nend\n',
         3,
-    )
+    ),
 ]
 
 

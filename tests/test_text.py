@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jamkey.errors import BinaryInput, UnreadableInput
-from jamkey.languages.scan import C_LIKE, PYTHON, scan
+from jamkey.languages.octave import LANGUAGE as OCTAVE
+from jamkey.languages.scan import C_LIKE, PYTHON, pieces, scan
 from jamkey.model import Edit
 from jamkey.text import decode, encoding_of, lines_of, plain, read_text, shorten, splice, visible
 
@@ -107,3 +108,18 @@ def test_scan_never_raises(text: str) -> None:
     for mark in (*found.unclosed, *found.open_quotes):
         row = text.split("\n")[mark.line - 1]
         assert row.startswith(mark.text, mark.column - 1)
+
+
+@pytest.mark.parametrize(
+    ("text", "texts"),
+    [
+        ("a = b';\nc = 'it''s';", ["'it''s'"]),
+        ("x = [a' b'];\ny = {'oak', 'elm'};", ["'oak'", "'elm'"]),
+        ("printf('%d: a path C:\\', k);  % it's", ["'%d: a path C:\\'"]),
+        ("z = f(3)' + \"it's\";", ['"it\'s"']),
+        ("w = m.k' * 'a'';", []),  # doubled, and closed by nothing
+    ],
+)
+def test_a_quote_that_is_an_operator_too(text: str, texts: list[str]) -> None:
+    found = [piece for piece in pieces(text, OCTAVE.style) if piece.sort == "text" and piece.closed]
+    assert [text[piece.start : piece.end] for piece in found] == texts

@@ -36,7 +36,13 @@ class Octave(Tokened):
         stripped="strtrim ({0})",
         look_alikes={"True": "true", "False": "false", "None": "[]", "null": "[]", "nil": "[]", "len": "numel"},
     )
-    style = Style(line_comments=("%", "#"), block_comments=(("%{", "%}"), ("#{", "#}")), quotes=('"',), long_quotes=())
+    style = Style(
+        line_comments=("%", "#"),
+        block_comments=(("%{", "%}"), ("#{", "#}")),
+        quotes=('"', "'"),
+        long_quotes=(),
+        shared_quotes=("'",),
+    )
     grammar = Grammar(
         output_name=True,
         keyed=frozenset({"struct", "setfield", "getfield", "isfield", "rmfield"}),

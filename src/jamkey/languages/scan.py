@@ -53,6 +53,13 @@ class Style(msgspec.Struct, frozen=True):
     #: Quotes whose text may run over line ends.
     long_quotes: tuple[str, ...] = ('"""', "'''")
     escape: str = "\\"
+    #: Quotes that are an operator right behind an operand; doubled they stand for themselves, and nothing is escaped.
+    shared_quotes: tuple[str, ...] = ()
+
+    @property
+    def sure_quotes(self) -> tuple[str, ...]:
+        """Return the quotes that are nothing else."""
+        return tuple(quote for quote in self.quotes if quote not in self.shared_quotes)
 
 
 PYTHON = Style()
@@ -103,6 +110,8 @@ def pieces(text: str, style: Style = PYTHON) -> Iterator[Piece]:
         quote = (
             next((q for q in style.quotes if text.startswith(q, position)), None) if block is None and mark is None else None
         )
+        if quote in style.shared_quotes and position and (text[position - 1].isalnum() or text[position - 1] in "_)]}.'\""):
+            quote = None
         if mark is not None:
             end = text.find("\n", position)
             end = size if end < 0 else end
@@ -146,10 +155,10 @@ def _alone(text: str, piece: Piece, style: Style) -> bool:
 
 def _text_end(text: str, position: int, quote: str, style: Style) -> tuple[int, bool]:
     """Return where a text literal ends and whether it is closed there."""
-    long = quote in style.long_quotes
+    long, shared = quote in style.long_quotes, quote in style.shared_quotes
     while position < len(text):
         character = text[position]
-        if character == style.escape:
+        if (character == style.escape and not shared) or (shared and text.startswith(2 * quote, position)):
             position += 2
             continue
         if text.startswith(quote, position):

@@ -37,13 +37,13 @@ def _pattern(style: Style) -> re.Pattern[str]:
         last = re.escape(closing)
         parts.append(f"(?P<block{len(parts)}>{re.escape(opening)}(?:(?!{last})[\\s\\S])*{last})")
     parts.append(f"(?P<comment>(?:{'|'.join(re.escape(mark) for mark in style.line_comments)})[^\\n]*)")
-    for quote in sorted(style.quotes, key=len, reverse=True):
+    for quote in sorted(style.sure_quotes, key=len, reverse=True):
         mark = re.escape(quote)
         inside = "[\\s\\S]" if quote in style.long_quotes else "[^\\n]"
         prefix = r"(?:[rRbBuUfFtT]{1,2})?" if style.escape == "\\" and "#" in style.line_comments else ""
         escaped = f"{re.escape(style.escape)}{inside}|" if style.escape else ""
         parts.append(f"(?P<text{len(parts)}>{prefix}{mark}(?:{escaped}(?!{mark}){inside})*{mark})")
-    marks = "".join(sorted({quote[0] for quote in style.quotes}))
+    marks = "".join(sorted({quote[0] for quote in style.sure_quotes}))
     parts.append(f"(?P<quote>[{re.escape(marks)}])")
     parts.append(r"(?P<number>(?:0[xXbBoO][0-9a-fA-F_]+|\d[\d_]*\.?\d*(?:[eE][+-]?\d+)?|\.\d+)[jJLlFfu]*(?![A-Za-z_]))")
     parts.append(r"(?P<name>[^\W\d]\w*)")

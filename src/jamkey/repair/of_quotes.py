@@ -89,7 +89,7 @@ def quotes(ground: Ground) -> Iterator[Edit]:
     for line, off in ground.lines.items():
         begin, end = ground.starts[line - 1], ground.starts[line] - 1
         row = ground.text[begin:end]
-        quotes = [quote for quote in style.quotes if len(quote) == 1]
+        quotes = [quote for quote in style.sure_quotes if len(quote) == 1]
         yield from _inside(ground, begin, row, off)
         for quote in quotes:
             # the text holds the sign that it stands between
