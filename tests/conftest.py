@@ -43,25 +43,28 @@ class Ran:
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:
-    parser.addoption("--whole", action="store_true", help="run all cases of the tests that are marked `spread`")
+    parser.addoption("--whole", action="store_true", help="run all cases of every test, those marked `long` too")
+
+
+#: A test of so many cases takes each n-th of them every day, unless it is marked otherwise.
+_MANY = ((40, 4), (16, 3), (6, 2), (0, 1))
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """Take each n-th case of a test marked `spread(n)` and none marked `long`, so that the everyday run stays short."""
+    """Take each n-th case of a test that has many or is marked `spread(n)`, and none marked `long`: the everyday run is short."""
     if config.getoption("--whole"):
         return
+    named = [item for item in config.args if "[" in item]
+    families = [item.nodeid.partition("[")[0] for item in items]
+    cases = Counter(families)
     seen: Counter[str] = Counter()
     left_out: list[pytest.Item] = []
-    for item in items:
-        if item.get_closest_marker("long") is not None:
-            left_out.append(item)
-            continue
+    for item, family in zip(items, families, strict=True):
         mark = item.get_closest_marker("spread")
-        if mark is not None:
-            family = item.nodeid.partition("[")[0]
-            if seen[family] % mark.args[0]:
-                left_out.append(item)
-            seen[family] += 1
+        each = mark.args[0] if mark is not None else next(each for most, each in _MANY if cases[family] >= most)
+        if not named and (item.get_closest_marker("long") is not None or seen[family] % each):
+            left_out.append(item)
+        seen[family] += 1
     config.hook.pytest_deselected(items=left_out)
     gone = set(map(id, left_out))
     items[:] = [item for item in items if id(item) not in gone]

@@ -164,6 +164,7 @@ ENDS = """public class Gain {
 """
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize(
     ("how", "status", "out", "err"),
     [

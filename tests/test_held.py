@@ -337,6 +337,7 @@ def test_permissions_and_times_outside_stay(project: Project, tmp_path: Path) ->
     assert tree(outside) == before
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("how", ["limit", "interrupt", "terminate", "hangup", "kill"])
 def test_nothing_is_left_running_or_lying(how: str, project: Project, tmp_path: Path) -> None:
     """At the limit, at Ctrl-C, when it is ended and when it is killed: no process of a trial, no folder of ours."""

@@ -138,6 +138,7 @@ def test_a_source_line_of_ten_megabytes() -> None:
     assert diagnose(jam, Sources(texts={"hives.py": source[:3_000_000] + "\n"})).meaning
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("elided", [False, True], ids=["all calls", "some left out"])
 def test_twenty_thousand_calls_of_r_in_a_long_script(elided: bool) -> None:
     """What there is no time for is said."""

@@ -130,7 +130,7 @@ def test_the_only_line_that_speaks_of_it(printed: str, file: str, text: str, lin
 def test_of_two_lines_none_is_taken() -> None:
     sources = Sources(texts={"minutes.m": "a = sum ({1});\nb = sum ({2});\n"})
     jam = read("error: sum: wrong type argument 'cell'\n")[-1]
-    assert named_line(jam, codes_of(jam, sources)) is None
+    assert named_line(jam, sources, codes_of(jam, sources)) is None
     assert diagnose(jam, sources).snag is None
 
 

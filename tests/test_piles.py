@@ -240,6 +240,7 @@ def test_the_true_pile(tmp_path: Path) -> None:
     assert max(families.values()) == 1, "one family for each distinct failure, whatever version worded it"
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("apart", [1, 8, 15, 30, 80])
 def test_a_log_without_stamps_is_cut_without_loss(tmp_path: Path, apart: int) -> None:
     failed = {

@@ -67,6 +67,7 @@ PROGRAMS: dict[str, tuple[str, str, str, str, int, str]] = {
 }
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("name", list(PROGRAMS))
 def test_a_program_is_read_and_mended(name: str, project: Project) -> None:
     program, file, text, kind, line, printed = PROGRAMS[name]

@@ -84,6 +84,7 @@ def originals(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return tmp_path_factory.mktemp("originals")
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("name", TRANSFORMS)
 def test_what_is_written_differently_is_read_the_same(name: str, tmp_path: Path, originals: Path) -> None:
     roots: list[bool] = []

@@ -178,6 +178,7 @@ def test_the_program_is_mended_where_no_rule_knows_it(project: Project) -> None:
     ],
     ids=["two sorts of day", "a generator has no length", "the other brackets", "self left off", "nothing given back"],
 )
+@pytest.mark.spread(2)
 def test_small_edits_are_found(source: str, printed: str, project: Project) -> None:
     jam = mended(project({"report.py": source}), patience=15.0)
     texts = [key.trial.printed for key in jam.keys[:3] if key.trial.outcome == "runs"]

@@ -269,7 +269,8 @@ def _as_known(root: Root, jam: Jam) -> Root:
 
 def _how_placed(jam: Jam) -> str:
     """Say so where the line is not the runtime's word."""
-    return f" The runtime names no line; this is {ALONE}." if jam.facts.get("placed") == ALONE else ""
+    placed = jam.facts.get("placed", "")
+    return f" The runtime names no line; this is {placed}." if placed.startswith(ALONE) else ""
 
 
 def distinct(keys: Sequence[Key], sources: Sources) -> list[Key]:

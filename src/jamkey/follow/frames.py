@@ -77,7 +77,7 @@ def owner_of(file: str, sources: Sources, settings: Settings) -> Owner:
 
 
 #: How a line was found that no runtime named.
-ALONE = "the only line that speaks of the message"
+ALONE = "the only line that"
 
 
 def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
@@ -93,10 +93,11 @@ def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         from jamkey.follow.named_lines import named_line
         from jamkey.follow.unplaced import codes_of
 
-        found = named_line(jam, codes_of(jam, sources))
+        found = named_line(jam, sources, codes_of(jam, sources))
         if found is not None:
-            frames, snag = (_settle(found, sources, settings), *frames), 0
-            jam = msgspec.structs.replace(jam, facts={**jam.facts, "placed": ALONE})
+            frame, why = found
+            frames, snag = (_settle(frame, sources, settings), *frames), 0
+            jam = msgspec.structs.replace(jam, facts={**jam.facts, "placed": f"{ALONE} {why}"})
     chain = tuple(msgspec.structs.replace(link, jam=locate(link.jam, sources, settings)) for link in jam.chain)
     return msgspec.structs.replace(jam, frames=frames, snag=snag, chain=chain)
 

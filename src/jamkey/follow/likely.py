@@ -14,6 +14,7 @@ from importlib.resources import files
 
 import msgspec
 
+from jamkey.follow.evidence import Told, evidence
 from jamkey.follow.odd_entries import odd_entries
 from jamkey.follow.odd_record import agreement
 from jamkey.follow.odd_rows import odd_rows
@@ -87,6 +88,8 @@ _REASONS = {
     "end": "a function on the way to the line that failed ends here without giving anything back",
     "stack": "this called what failed",
     "cause": "the failure that led to this one stopped here",
+    "class": "the class that the message names begins here",
+    "field": "this belongs to the class that the message names",
     "offers": "what is imported whole here has the name that is asked for",
     "snag": "this is the line that failed",
     "root": LEADS,
@@ -118,6 +121,7 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
     found: dict[tuple[str, int], Rated] = {}
     told = {str(fact).strip("'\"`") for fact in scene.facts.values()}
     met = _met(scene)
+    tells = Told(scene)
     snag = scene.frame
     own = {(root.file, root.line): (rank, root) for rank, root in reversed(list(enumerate(roots)))}
     for place in places(scene, roots, others=False):
@@ -133,11 +137,12 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
         if code is not None and statement is not None:
             features += _of_statement(scene, place, code, statement, kind, told)
             features += _of_values(place, statement, code, met, kind)
+            features += evidence(scene, place, code, statement, tells)
         if snag is not None:
             features.append("same file" if place.file == snag.file else "other file")
         rank_root = own.pop(at, None)
         features += _of_root(scene, rank_root, len(roots), kind)
-        found[at] = Rated(at[0], at[1], tuple(features), place, rank_root[1] if rank_root else None)
+        found[at] = Rated(at[0], at[1], tuple(dict.fromkeys(features)), place, rank_root[1] if rank_root else None)
     odd = _odd(scene, [item.place for item in found.values() if item.place is not None], told)
     for (file, line), (rank, root) in own.items():
         features = ["off the way", f"off the way {'code' if is_source(file) else 'data'}"]
@@ -148,14 +153,22 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
             way = "off the way data" if holder is None else f"entry distance {min(holder.distance, 5)}"
             found[other.file, other.line] = Rated(other.file, other.line, (way, *more), holder, other)
         else:
-            found[other.file, other.line] = msgspec.structs.replace(known, features=(*known.features, *more))
+            said = known.root
+            if "warned" in more:  # what the compiler says is nearer to the mistake than what a way says
+                said = other if said is None else msgspec.structs.replace(said, reason=other.reason)
+            found[other.file, other.line] = msgspec.structs.replace(
+                known, features=tuple(dict.fromkeys((*known.features, *more))), root=said
+            )
     return list(found.values())
 
 
 def _odd(scene: Scene, way: Sequence[Place], told: set[str]) -> list[tuple[Root, Place | None, list[str]]]:
-    """Return what is unlike its siblings: records of the data, entries of what is written in the source; with features."""
+    """Return what is unlike its siblings or warned of: records of the data, entries and lines of the source; with features."""
     kind = scene.jam.kind or ""
     found: list[tuple[Root, Place | None, list[str]]] = []
+    for item in scene.warned:
+        root = Root(file=item.file, line=item.line, column=item.column, reason=f"the compiler warns here: {item.words}")
+        found.append((root, None, ["warned", f"warned of {kind}"]))
     fitting = _FITS.get(kind, "").split()
     for row in odd_rows(scene) if fitting else ():
         if row.sort not in (*fitting, "told"):

@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Sequence
 
+from jamkey.follow.sources import Sources
+from jamkey.follow.warned import warned
 from jamkey.languages import language_of
 from jamkey.languages.base import Code
 from jamkey.languages.scan import pieces
@@ -20,19 +22,42 @@ _LEAST = 8
 _SHARE, _ENOUGH = 0.4, 12
 
 
-def named_line(jam: Jam, codes: Sequence[tuple[str, Code]]) -> Frame | None:
-    """Return a frame at the only line that writes the message, else at the only one that names what it tells; else None.
+def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) -> tuple[Frame, str] | None:
+    """Return a frame at the one line that speaks of a failure, and what makes it the one; None where there is no such line.
+
+    It is the only line that writes the message or names what it tells, that divides where a division failed, or that
+    the compiler warns of.
 
     Args:
         jam: a failure without any line.
+        sources: the project.
         codes: (file, source) of the program, in the language of the runtime.
     """
     message = " ".join((jam.wording or "").split())
-    for places in (writing(message, codes, jam.runtime), *(_naming(word, codes, jam.runtime) for word in _told(jam))):
+    spoken = [writing(message, codes, jam.runtime), *(_naming(word, codes, jam.runtime) for word in _told(jam))]
+    ways = [(places, "speaks of the message") for places in spoken]
+    if jam.kind == "bad-arithmetic":
+        ways.append((_dividing(codes), "divides by what may be zero"))
+    if jam.phase == "run":
+        items = warned(sources, jam.runtime, [file for file, _ in codes])
+        words = f": {items[0].words}" if items else ""
+        ways.append((((item.file, item.line) for item in items), f"the compiler warns of{words}"))
+    for places, why in ways:
         found = list(dict.fromkeys(places))
         if len(found) == 1:
-            return Frame(file=found[0][0], line=found[0][1], owner="yours")
+            return Frame(file=found[0][0], line=found[0][1], owner="yours"), why
     return None
+
+
+def _dividing(codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[str, int]]:
+    """Yield where something is divided by what is no number written there."""
+    for file, code in codes:
+        for line in range(1, code.text.count("\n") + 2):
+            statement = code.statement(line)
+            for part in (part for top in (statement.parts if statement is not None else ()) for part in top.walk()):
+                right = part.child("right")
+                if part.sort == "binary" and part.name in ("/", "%") and right is not None and right.sort != "literal":
+                    yield file, part.span.line
 
 
 def writes_it(jam: Jam, codes: Sequence[tuple[str, Code]]) -> bool:

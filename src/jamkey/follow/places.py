@@ -7,6 +7,7 @@ loops around it.
 
 from __future__ import annotations
 
+import re
 from collections import deque
 from collections.abc import Iterator, Sequence
 
@@ -16,11 +17,18 @@ from jamkey.follow.origins import argument_for, calls_of, put_around
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Code, Definition, Function, Part, Span, Statement
 from jamkey.model import Frame, Jam, Root
+from jamkey.text import line_at
 
 #: Hand-overs followed at most, and statements gathered.
 DEEPEST, MOST = 6, 90
 #: Failures of a chain that are gone back to.
 _CAUSES = 4
+_NAME = re.compile(r"[A-Za-z_]\w+")
+#: Signs of a message that are looked at.
+_MESSAGE = 2000
+#: Fields of a class looked at, and what stands in a class and is none.
+_FIELDS = 12
+_NO_FIELDS = ("functiondef", "classdef", "tokens")
 #: Distance of a statement that nothing is known about.
 FAR = 8
 
@@ -38,12 +46,14 @@ class Place(msgspec.Struct, frozen=True):
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
     #: How it was reached, snag first: snag stack cause set taken opened handed given member namesake offers peer changed
-    #: lent loop guard head end import caught.
+    #: lent loop guard head end import caught class field.
     path: tuple[str, ...] = ()
     #: The (file, line) before it on the way from the snag; None at the snag.
     before: tuple[str, int] | None = None
     #: Whether the way begins in the part that the runtime marked, or at a name that the message tells.
     marked: bool = False
+    #: All the ways in which it was reached.
+    ways: frozenset[str] = frozenset()
     #: How many places lead on from it, the heads of functions and loops not counted: 0 where a value begins.
     leads: int = 0
 
@@ -56,6 +66,7 @@ class _Walk:
         self.here: Place | None = None
         self.mark = False
         self.links: dict[tuple[str, int], set[tuple[str, int]]] = {}
+        self.ways: dict[tuple[str, int], set[str]] = {}
         self.told = {str(fact).strip("'\"`") for fact in scene.facts.values()}
 
     def add(
@@ -70,6 +81,7 @@ class _Walk:
         key = (file, first)
         if self.here is not None and how not in ("head", "loop", "guard", "import", "stack", "root"):
             self.links.setdefault((self.here.file, self.here.line), set()).add(key)
+        self.ways.setdefault(key, set()).add(how)
         known = self.found.get(key)
         if known is not None:
             if names and known.names and not names <= known.names:
@@ -94,10 +106,10 @@ class _Walk:
 
     def from_statement(self, file: str, code: Code, line: int, distance: int, names: frozenset[str], frame: int | None) -> None:
         """Go from one statement to all that its values depend on."""
-        statement = code.statement(line)
+        statement = code.statement(line) or _decorated(code, line)
         if statement is None:
             return
-        self.here = self.found.get((file, statement.span.line))
+        self.here = self.found.get((file, statement.span.line)) or self.found.get((file, line))
         parts = list(_walk(statement))
         said = _said(self.scene, parts) if distance == 0 else None
         used = {part.name for part in parts if part.sort == "name" and part.name}
@@ -183,16 +195,27 @@ class _Walk:
                 if there is not None and any(not other.scope for other in there.definitions(name)):
                     self.add(file, code, item.span.line, 1, frozenset([name]), None, "offers")
 
+    def told_definitions(self) -> None:
+        """Note what is defined under the names that the message tells, the fields of the classes among them too."""
+        words = {
+            part for fact in self.told for part in (fact, fact.rpartition(".")[2]) if part.isidentifier() and len(part) > 1
+        }
+        for file, code in self.scene.own_codes():
+            for word in sorted(words):
+                for item in code.definitions(word)[:3]:
+                    how = "class" if item.sort == "class" else "namesake"
+                    self.add(file, code, item.span.line, 2, frozenset([word]), None, how)
+                    if item.sort == "class":
+                        for line in _fields(code, item):
+                            self.add(file, code, line, 2, frozenset(), None, "field")
+
     def in_class(self, file: str, code: Code, statement: Statement) -> None:
         """Note what stands in the class whose head failed."""
         heads = [item for item in code.definitions() if item.sort == "class" and not item.scope]
         here = [item for item in heads if statement.span.line <= item.span.line <= statement.span.end_line]
-        if statement.sort != "class" or not here:
-            return
-        ends = min((item.span.line for item in heads if item.span.line > here[0].span.line), default=1 << 30)
-        fields = [item for item in code.definitions() if here[0].span.line < item.span.line < ends and code.is_field(item)]
-        for item in fields[:12]:
-            self.add(file, code, item.span.line, 1, frozenset(), None, "member")
+        if statement.sort.startswith("class") and here:
+            for line in _fields(code, here[0]):
+                self.add(file, code, line, 1, frozenset(), None, "member")
 
     def from_call(self, name: str, distance: int) -> None:
         for file, function in self.scene.functions_named(name)[:4]:
@@ -343,9 +366,37 @@ def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> 
         walk.add(frame.file, scene.code_of(frame), frame.line, away, frozenset(), index, "stack")
         away += 1
     walk.run()
-    near = [msgspec.structs.replace(place, leads=len(walk.links.get(key, set()) - {key})) for key, place in walk.found.items()]
+    if snag is not None:
+        walk.here = None
+        walk.told_definitions()
+        walk.run()
+    near = [
+        msgspec.structs.replace(place, leads=len(walk.links.get(key, set()) - {key}), ways=frozenset(walk.ways.get(key, ())))
+        for key, place in walk.found.items()
+    ]
     near.sort(key=lambda place: place.distance)
     return [*near, *(_others(scene, walk.found) if others else ())]
+
+
+def _decorated(code: Code, line: int) -> Statement | None:
+    """Return what a decorator stands above."""
+    while line_at(code.text, line).lstrip().startswith("@"):
+        line += 1
+        statement = code.statement(line)
+        if statement is not None:
+            return statement
+    return None
+
+
+def _fields(code: Code, owner: Definition) -> list[int]:
+    """Return the lines of what stands in a class and in none of its functions."""
+    whole = owner.statement or owner.span
+    found: list[int] = []
+    for line in range(owner.span.line + 1, min(whole.end_line, owner.span.line + 200) + 1):
+        statement = code.statement(line)
+        if statement is not None and statement.span.line == line and not code.scope_at(line):
+            found += [line] if statement.sort not in _NO_FIELDS else []
+    return found[:_FIELDS]
 
 
 def _causes(jam: Jam) -> list[Frame]:

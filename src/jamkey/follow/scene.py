@@ -7,6 +7,7 @@ from functools import cached_property
 
 from jamkey.follow.data_places import header_of
 from jamkey.follow.sources import Sources
+from jamkey.follow.warned import Warned, warned
 from jamkey.languages.base import Code, Function, Language, Part, Span, Statement
 from jamkey.languages.traits import Traits, traits_of
 from jamkey.model import Frame, Jam, Value
@@ -135,6 +136,11 @@ class Scene:
         for name in self.sources.data_files()[:_TABLES]:
             found |= {cell.strip() for cell in header_of(self.sources, name)[:_COLUMNS]}
         return frozenset(name for name in found if name and len(name) <= 60)
+
+    @cached_property
+    def warned(self) -> list[Warned]:
+        """What the compiler of the program warns of, in the files of the snag's language."""
+        return warned(self.sources, self.jam.runtime, [file for file, _ in self.own_codes()]) if self.jam.phase == "run" else []
 
     @property
     def every_argument_given(self) -> bool:

@@ -13,6 +13,9 @@ from jamkey.languages.base import Part, Span
 from jamkey.model import Value
 from jamkey.text import shorten
 
+#: Line ends and tabs, as a message writes them.
+_BLANKS = ("\\n", "\\r", "\\t")
+
 
 class NoSuchKey:
     """See the module."""
@@ -122,7 +125,9 @@ class NoSuchKey:
         uses = self._places(scene, plain)
         for meant, score in sorted(set(candidates), key=lambda item: -item[1]):
             places = self._places(scene, meant)
-            puts = [place for place in places if self._is_put(scene, *place)]
+            # blanks around a key are not meant: who asks with them is to take them off
+            blanks = meant != plain and meant == _bare(plain)
+            puts = [place for place in places if not blanks and self._is_put(scene, *place)]
             confidence = 0.52 + 0.4 * score
             use_edits = [replace(file, span, _quoted_like(scene, file, span, meant)) for file, span in uses]
             if puts and len(uses) >= 2 and len(puts) == len(places) == 1:
@@ -256,3 +261,10 @@ def _quoted_like(scene: Scene, file: str, span: Span, text: str) -> str:
 
 
 KIND = NoSuchKey()
+
+
+def _bare(key: str) -> str:
+    """Return a key without the blanks around it."""
+    for blank in _BLANKS:
+        key = key.replace(blank, " ")
+    return key.strip()

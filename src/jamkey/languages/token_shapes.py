@@ -348,3 +348,28 @@ class Shapes(ABC):
                 if at is not None and at + 1 <= inner[-1]:
                     found.append(Loop("for", span, self._part(names[0], names[0]), self._part(at + 1, inner[-1]), None))
         return found
+
+
+#: First word of a line -> what the statement is called in a tree.
+_SORTS = {
+    **dict.fromkeys(("if", "elseif", "elsif", "elif", "else", "switch", "case"), "if"),
+    **dict.fromkeys(("for", "foreach", "forvalues", "parfor"), "for"),
+    **dict.fromkeys(("while", "until", "repeat", "do"), "while"),
+    **dict.fromkeys(("function", "sub", "def"), "functiondef"),
+    **dict.fromkeys(("end", "endif", "endfor", "endwhile", "endfunction", "next", "loop"), "tokens"),
+    "return": "return",
+    "break": "break",
+}
+
+
+def statement_sort(text: str, word: str, *, stores: bool) -> str:
+    """Return what the tokens of a line do, called as in a tree; `tokens` where only brackets or words close.
+
+    Args:
+        text: of the line's first token.
+        word: the same where it is a word, in small letters; else empty.
+        stores: whether the line gives a name a value.
+    """
+    if text in (*OPENERS, *OPENERS.values(), ";", ","):
+        return "tokens"
+    return _SORTS.get(word) or ("assign" if stores else "expr")

@@ -22,6 +22,7 @@ from jamkey.languages.token_shapes import (
     Shapes,
     Token,
     is_open,
+    statement_sort,
 )
 
 _DECLARES = {"const", "let", "var", "local", "val"}
@@ -407,7 +408,9 @@ class TokenCode(Shapes):
         if self._grammar is not None:
             parts += self._expression(indices)
         row = self.text.split("\n")[line - 1]
-        return Statement("tokens", span, tuple(parts), self._set(indices), row[: len(row) - len(row.lstrip())])
+        targets = self._set(indices)
+        sort = statement_sort(self.tokens[first].text, self._word(first), stores=bool(targets))
+        return Statement(sort, span, tuple(parts), targets, row[: len(row) - len(row.lstrip())])
 
     def heads(self, line: int) -> list[Statement]:
         """Return the line's tokens as one statement."""

@@ -75,6 +75,11 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     asked_for_values: bool = False
     #: A compiler refuses more than a broken grammar before the program starts.
     compiled: bool = False
+    #: What warns of a program that can be run all the same: `python` (its own compiler), `gcc`.
+    warned_by: str = ""
+    #: Its values are of Python's own types, of which this interpreter can be asked; their type for nothing.
+    python_values: bool = False
+    type_of_nothing: str = ""
     #: Its programs do not end by themselves.
     stays_on: bool = False
     #: Its translated messages lie with it; else with the system's.
@@ -96,6 +101,9 @@ PYTHON = Traits(
     raises_by=("raise ",),
     native_unseen=True,
     headed=True,
+    warned_by="python",
+    python_values=True,
+    type_of_nothing="NoneType",
 )
 #: Language or runtime -> its facts.
 _TRAITS = {
@@ -112,7 +120,7 @@ _TRAITS = {
         raises_by=("throw ",),
     ),
     "java": Traits(compiled=True, counts_arguments=True, asked_when_hung=True, raises_by=("throw ",)),
-    "c": Traits(compiled=True, counts_arguments=True, checked_build=True, compiler_proposes=True),
+    "c": Traits(compiled=True, counts_arguments=True, checked_build=True, compiler_proposes=True, warned_by="gcc"),
     "objective-c": Traits(sends_in_brackets=True),
     "swift": Traits(counts_arguments=True, heads_name_types=True),
     "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True, gives_its_last=True, own_by_setting=True),

@@ -16,6 +16,7 @@ _GRAMMARS = {
     "swift": ("tree_sitter_swift", "language"),
     "c": ("tree_sitter_c", "language"),
     "c++": ("tree_sitter_cpp", "language"),
+    "html": ("tree_sitter_html", "language"),
     "objective-c": ("tree_sitter_objc", "language"),
 }
 _ENDINGS = {".cpp": "c++", ".cc": "c++", ".cxx": "c++", ".hpp": "c++"}
