@@ -58,6 +58,7 @@ _BEFORE = {
     "beside less": 0.5,
     "also cause": 0.5,
     "writes what was met": 0.7,
+    "snag misspelt": 1.5,
     "one more or less of index-out-of-range": 0.7,
 }
 #: The feature of the line that failed.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import builtins
 import re
 from collections.abc import Iterator
 
@@ -17,6 +18,8 @@ from jamkey.languages.base import Code, Part, Statement
 #: Types that nobody means to reckon with, and those of what was handed on without a call.
 _UNCALLED = frozenset(["type", "function", "method", "builtin_function_or_method"])
 _NO_DATA = _UNCALLED | {"NoneType", "coroutine", "generator", "map", "zip", "filter", "reversed", "dict_keys", "dict_values"}
+#: Facts that name what was asked for in vain.
+_WANTED = ("member", "name", "keyword", "function")
 #: Kinds in which something is asked of a value.
 _ASKS = frozenset(["wrong-arguments", "wrong-type", "no-such-member", "missing-value", "not-callable"])
 _ASYNC = ("async ", "export async ", "static async ")
@@ -89,6 +92,9 @@ def evidence(scene: Scene, place: Place, code: Code, statement: Statement, told:
 
 def _of_snag(scene: Scene, code: Code, statement: Statement, kind: str) -> Iterator[str]:
     """Yield whether what failed is written there or was brought there: what it is made of, where its names come from."""
+    if _misspelt(scene, code, statement.span.line):
+        yield "snag misspelt"
+        yield f"snag misspelt of {kind}"
     marked = scene.marked_part(scene.frame) if scene.frame is not None and scene.frame.end_column is not None else None
     parts = [marked] if marked is not None else list(statement.parts)
     for part in parts[-1:]:
@@ -104,6 +110,18 @@ def _of_snag(scene: Scene, code: Code, statement: Statement, kind: str) -> Itera
         yield f"snag reads {sort} of {kind}"
     own = sum(frame.owner == "yours" for frame in scene.jam.frames)
     yield f"snag of {min(own, 3)} frames"
+
+
+def _misspelt(scene: Scene, code: Code, line: int) -> bool:
+    """Tell whether what is asked for in vain is nearly something that is there."""
+    if scene.facts.get("suggestion"):
+        return True
+    wanted = next((word for fact in _WANTED if _SHORTEST <= len(word := scene.facts.get(fact, "").strip("'\"`")) <= 40), "")
+    if not wanted:
+        return False
+    there = set(code.visible(line)) if scene.facts.get("name") else set(scene.members)
+    there |= set(dir(getattr(builtins, scene.facts.get("type") or scene.facts.get("container") or "", None)))
+    return any(DamerauLevenshtein.normalized_similarity(wanted, name) >= _NEAR for name in there - {wanted})
 
 
 def _types(scene: Scene, code: Code, values: list[Part], parts: list[Part], told: Told, kind: str) -> Iterator[str]:

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from jamkey.follow.scene import Scene
+from jamkey.follow.scene import MARGIN, Scene
 from jamkey.languages.base import Code
-
-#: What the frame of a program's own margin is called.
-_MARGIN = (None, "", "<module>")
 
 
 def not_yet(scene: Scene, file: str, code: Code, line: int) -> str:
@@ -27,7 +24,7 @@ def not_yet(scene: Scene, file: str, code: Code, line: int) -> str:
         reached = code.statement(frame.line)
         last = reached.span.end_line if reached is not None and reached.sort not in ("function", "class") else frame.line
         there = code.scope_at(frame.line)
-        if not there and frame.function in _MARGIN and outer > last and not _together(code, frame.line, outer):
+        if not there and frame.function in MARGIN and outer > last and not _together(code, frame.line, outer):
             return "never"
         if scope and there == scope and line > last and not _together(code, frame.line, line):
             found = "now"

@@ -15,6 +15,8 @@ from jamkey.text import line_at
 
 #: Data files whose first lines are looked at for the names of columns, and names of each.
 _TABLES, _COLUMNS = 6, 60
+#: What the frame of a program's own margin is called.
+MARGIN = (None, "", "<module>")
 
 
 class Scene:
@@ -113,14 +115,33 @@ class Scene:
         return None
 
     def own_codes(self) -> Iterator[tuple[str, Code]]:
+        """Yield the project's files in the snag's language that can have run, the snag's own first."""
+        for file, code in self.project_codes():
+            if self._reached is None or file in self._reached:
+                yield file, code
+
+    @cached_property
+    def _reached(self) -> frozenset[str] | None:
+        """The files that those of the stack name, and so on; None where the names in a source do not tell."""
+        own = [frame for frame in self.jam.frames if frame.owner == "yours"]
+        files = tuple(dict.fromkeys(frame.file for frame in own))
+        if self.traits.linked or self.frame is None or self.sources.text(self.frame.file) is None:
+            return None
+        return self.sources.reached(self._ending, files, whole=own[0].function in MARGIN) | {*files}
+
+    @property
+    def _ending(self) -> str:
+        file = self.frame.file if self.frame else ""
+        return "." + file.rpartition(".")[2] if "." in file else ""
+
+    def project_codes(self) -> Iterator[tuple[str, Code]]:
         """Yield the project's files in the snag's language, the snag's own first."""
         file = self.frame.file if self.frame else ""
         code = self.code
         if code is not None:
             yield file, code
-        ending = "." + file.rpartition(".")[2] if "." in file else ""
         starting = tuple(dict.fromkeys(frame.file for frame in self.jam.frames if frame.owner == "yours"))
-        for name, other in self.sources.own_code(ending, starting):
+        for name, other in self.sources.own_code(self._ending, starting):
             if name != file:
                 yield name, other
 

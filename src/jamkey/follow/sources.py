@@ -294,6 +294,22 @@ class Sources:
             ]
         return self._languages[language]
 
+    def reached(self, ending: str, starting: Sequence[str], *, whole: bool) -> frozenset[str]:
+        """Return the files of a language that can have run when the starting ones did.
+
+        Args:
+            ending: of a file's name, with its dot.
+            starting: files that are known to have run.
+            whole: that where the program began is among them; else those that name them count too, and all that these name.
+        """
+        names = self._of_language(ending)
+        found = set(self._named_from(starting, names))
+        if not whole and len(names) <= MOST_BESIDE:
+            for name in names:
+                if name not in found and found & set(self._named_from([name], names)):
+                    found |= set(self._named_from([name], names))
+        return frozenset(found)
+
     def _named_from(self, starting: Sequence[str], names: Sequence[str]) -> list[str]:
         """Return the files that the starting ones name, and those that these name.
 

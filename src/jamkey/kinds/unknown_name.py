@@ -200,7 +200,7 @@ class UnknownName:
             for function in code.functions(definition.scope):
                 if any(part is not None and part.source == name for _, part in function.returns):
                     self._keep_result(scene, found, name, file, code, function)
-        for other, other_code in scene.own_codes():
+        for other, other_code in scene.project_codes():
             if other == file or not other.endswith((".py", ".js", ".mjs")):
                 continue
             if any(not d.scope and d.sort in ("function", "class", "assigned") for d in other_code.definitions(name)):

@@ -362,7 +362,7 @@ _SORTS = {
 }
 
 
-def statement_sort(text: str, word: str, *, stores: bool) -> str:
+def statement_sort(text: str, word: str, stores: bool) -> str:
     """Return what the tokens of a line do, called as in a tree; `tokens` where only brackets or words close.
 
     Args:

@@ -392,8 +392,7 @@ class TokenCode(Shapes):
         indices = [i for i, token in enumerate(self.tokens) if token.span.line == line]
         if not indices:
             return None
-        first, last = indices[0], indices[-1]
-        span = self._part(first, last).span
+        first, span = indices[0], self._part(indices[0], indices[-1]).span
         parts: list[Part] = [call for call in self._all_calls if call.span.line == line]
         for index in indices:
             if self.tokens[index].sort == "name":
@@ -407,9 +406,8 @@ class TokenCode(Shapes):
                 parts.append(self._part(index, index))
         if self._grammar is not None:
             parts += self._expression(indices)
-        row = self.text.split("\n")[line - 1]
-        targets = self._set(indices)
-        sort = statement_sort(self.tokens[first].text, self._word(first), stores=bool(targets))
+        row = self._rows[line - 1]
+        sort = statement_sort(self.tokens[first].text, self._word(first), bool(targets := self._set(indices)))
         return Statement(sort, span, tuple(parts), targets, row[: len(row) - len(row.lstrip())])
 
     def heads(self, line: int) -> list[Statement]:

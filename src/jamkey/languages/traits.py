@@ -75,6 +75,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     asked_for_values: bool = False
     #: A compiler refuses more than a broken grammar before the program starts.
     compiled: bool = False
+    #: Files of a program need not name each other: a linker brings them together.
+    linked: bool = False
     #: What warns of a program that can be run all the same: `python` (its own compiler), `gcc`.
     warned_by: str = ""
     #: Its values are of Python's own types, of which this interpreter can be asked; their type for nothing.
@@ -120,9 +122,9 @@ _TRAITS = {
         raises_by=("throw ",),
     ),
     "java": Traits(compiled=True, counts_arguments=True, asked_when_hung=True, raises_by=("throw ",)),
-    "c": Traits(compiled=True, counts_arguments=True, checked_build=True, compiler_proposes=True, warned_by="gcc"),
-    "objective-c": Traits(sends_in_brackets=True),
-    "swift": Traits(counts_arguments=True, heads_name_types=True),
+    "c": Traits(compiled=True, counts_arguments=True, checked_build=True, compiler_proposes=True, warned_by="gcc", linked=True),
+    "objective-c": Traits(sends_in_brackets=True, linked=True),
+    "swift": Traits(linked=True, counts_arguments=True, heads_name_types=True),
     "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True, gives_its_last=True, own_by_setting=True),
     "lua": Traits(
         drops_arguments=True,
@@ -142,9 +144,9 @@ _TRAITS = {
         asked_when_hung=True,
         own_catalogues=True,
     ),
-    "supercollider": Traits(drops_arguments=True, stays_on=True),
-    "basic": Traits(first_place=1),
-    "stata": Traits(destrings=True),
+    "supercollider": Traits(linked=True, drops_arguments=True, stays_on=True),
+    "basic": Traits(linked=True, first_place=1),
+    "stata": Traits(linked=True, destrings=True),
 }
 _USUAL = Traits()
 

@@ -26,7 +26,7 @@ class Imports(Plain):
         head = before_line(head_of(ground))
         if usual:
             yield Made("import:usual", head, usual + "\n")
-        for file, code in ground.scene.own_codes():
+        for file, code in ground.scene.project_codes():
             if file == ground.place.file or not file.endswith(".py"):
                 continue
             module = file.removesuffix(".py").replace("/", ".")
