@@ -19,11 +19,14 @@ from jamkey.follow.run_yet import not_yet
 from jamkey.follow.scene import Scene
 from jamkey.follow.siblings import unlike
 from jamkey.follow.sources import Sources
-from jamkey.languages import language_of
+from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.base import Code
 from jamkey.languages.pages import scripts_of
+from jamkey.languages.traits import traits_of
 from jamkey.model import Jam
-from jamkey.pipeline import read_and_diagnose
+from jamkey.pipeline import diagnose, read_and_diagnose
+from jamkey.pipeline import read as read_text
+from tests.conftest import corpus_cases, printed, truth_of
 
 Project = Callable[..., Path]
 
@@ -263,3 +266,34 @@ def test_blanks_around_a_key_are_taken_off_where_it_is_read(project: Project) ->
     jam = failed(project({"a.py": text, "hives.txt": "oak\n"}))
     assert not any("put in here" in root.reason for root in jam.roots)
     assert not any(edit.line == 1 for key in jam.keys for edit in key.edits)
+
+
+#: Cases whose files name each other: those that a linker brings together may be one program.
+BESIDE = [
+    case
+    for case in corpus_cases()
+    if truth_of(case)["phase"] == "run" and (case / "src").is_dir() and not traits_of(case.parent.name).linked
+]
+
+
+@pytest.mark.spread(4)
+@pytest.mark.parametrize("place", range(len(BESIDE)), ids=[f"{case.parent.name}/{case.name}" for case in BESIDE])
+def test_a_program_that_lies_beside_changes_nothing(place: int, tmp_path: Path) -> None:
+    case = BESIDE[place]
+    others = [other for other in BESIDE if other.parent == case.parent and other != case]
+    jams = read_text(printed(case)[1])
+    if not jams or not any(frame.file.rpartition("/")[2] in files_of(case) for frame in jams[-1].frames) or not others:
+        return  # no file is named
+    folder = tmp_path / "both"
+    shutil.copytree(case / "src", folder)
+    for number, source in enumerate(sorted((others[place % len(others)] / "src").rglob("*"))):
+        if source.suffix in ENDINGS and source.suffix != ".html":
+            shutil.copy(source, folder / f"zz{number}_{source.name}")
+    alone, beside = diagnose(jams[-1], Sources(case / "src")), diagnose(jams[-1], Sources(folder))
+    assert alone.snag_frame is None or (beside.snag_frame or alone.snag_frame).file == alone.snag_frame.file
+    assert [(root.file, root.line) for root in beside.roots] == [(root.file, root.line) for root in alone.roots]
+    assert [key.title for key in beside.keys] == [key.title for key in alone.keys]
+
+
+def files_of(case: Path) -> set[str]:
+    return {path.name for path in (case / "src").rglob("*")}

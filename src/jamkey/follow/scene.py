@@ -117,8 +117,12 @@ class Scene:
     def own_codes(self) -> Iterator[tuple[str, Code]]:
         """Yield the project's files in the snag's language that can have run, the snag's own first."""
         for file, code in self.project_codes():
-            if self._reached is None or file in self._reached:
+            if self.can_have_run(file):
                 yield file, code
+
+    def can_have_run(self, file: str) -> bool:
+        """Tell whether a source of the snag's language is one that those on the stack name, and so on."""
+        return self._reached is None or file in self._reached
 
     @cached_property
     def _reached(self) -> frozenset[str] | None:

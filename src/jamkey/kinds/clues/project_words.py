@@ -45,6 +45,8 @@ def project_lines(scene: Scene) -> Iterator[tuple[str, int, str, str]]:
         language = ENDINGS.get(ending, "")
         if (language and asked and language != asked) or (not language and ending not in _TEXTS):
             continue
+        if language and not scene.can_have_run(file):
+            continue
         text = scene.sources.text(file) or ""
         count += 1
         if count > _MOST_FILES or len(text) > _LONGEST:
