@@ -18,7 +18,6 @@ import re
 import warnings
 import zlib
 from collections import Counter
-from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
@@ -39,10 +38,8 @@ ROOT = Path(__file__).parent.parent
 LEAST = 3
 #: What a slip and an older case count when weights are learned.
 _SLIP, _OLD = 0.2, 0.5
-#: What the table of all runtimes counts in that of one, and the slips that failed elsewhere among all of Python's.
-_SHARED, _ELSEWHERE = 0.4, 0.5
-#: What a slip counts when only the places beside the line that failed are weighed.
-_BESIDE = 0.3
+#: What the table that all cases taught counts in that of Python, whose cases and slips are many, and in that of the others.
+_SHARED = {"python": 0.2, "others": 0.4}
 #: What is known before any case is seen, of evidence that is too seldom for so few cases: the weights are drawn there
 #: and not to zero. What has not run is no cause; what is not awaited, set for nothing, taken away or warned of is.
 _BEFORE = {
@@ -61,8 +58,6 @@ _BEFORE = {
     "snag misspelt": 1.5,
     "one more or less of index-out-of-range": 0.7,
 }
-#: The feature of the line that failed.
-_SNAG = "distance 0"
 #: Parts of the programs, each of which is judged by what the others taught.
 _PARTS = 5
 #: Versions of one program.
@@ -107,20 +102,13 @@ def look(given: tuple[Path, bool]) -> Seen | None:
 
 
 def tables(cases: list[Seen], strength: float) -> dict[str, dict[str, float]]:
-    """Return the weights for Python's failures and for all others: each is drawn to what the cases of all runtimes teach.
-
-    Slips fail where they were made more often than people's mistakes do. So half of Python's table is taught by slips as they
-    are, half by what they say of the places beside the line that failed.
-    """
+    """Return the weights for Python's failures and for all others: each is drawn to what the cases of all runtimes teach."""
     real = [case for case in cases if case.weight != _SLIP]
-    python = [case for case in cases if case.runtime == "python"]
     everything = fit(real, strength)
     others = fit([case for case in real if case.runtime != "python"], strength)
-    found = {"all": mixed(others, everything, _SHARED)}
-    if python:
-        beside = [case for case in python if case.weight != _SLIP] + list(beside_the_snag(python))
-        own = mixed(fit(python, strength), fit(beside, strength), _ELSEWHERE)
-        found["python"] = mixed(own, everything, _SHARED)
+    found = {"all": mixed(others, everything, _SHARED["others"])}
+    if python := [case for case in cases if case.runtime == "python"]:
+        found["python"] = mixed(fit(python, strength), everything, _SHARED["python"])
     return found
 
 
@@ -129,15 +117,6 @@ def mixed(one: dict[str, float], other: dict[str, float], share: float) -> dict[
     names = one.keys() | other.keys()
     found = {name: (1 - share) * one.get(name, 0.0) + share * other.get(name, 0.0) for name in names}
     return {name: float(f"{weight:.3g}") for name, weight in sorted(found.items()) if abs(weight) >= 0.02}
-
-
-def beside_the_snag(cases: list[Seen]) -> Iterator[Seen]:
-    """Yield the slips whose place is not the line that failed, without that line."""
-    for case in cases:
-        places = [(features, right) for features, right in case.places if _SNAG not in features]
-        right_here = [right for features, right in case.places if _SNAG in features]
-        if case.weight == _SLIP and not any(right_here) and any(right for _, right in places):
-            yield case._replace(places=places, weight=_BESIDE)
 
 
 def fit(cases: list[Seen], strength: float) -> dict[str, float]:
