@@ -32,6 +32,7 @@ FLOORS = {
     "journal": 3,
     "tables": 2,
     "repair": 3,
+    "caught": 4,
     "kinds": 4,
     "trials": 4,
     "turns": 4,

@@ -8,10 +8,11 @@ from pathlib import Path, PurePath
 import msgspec
 
 from jamkey.budget import Budget
+from jamkey.caught import caught
 from jamkey.errors import NoFailureFound
 from jamkey.follow.frames import ALONE, locate, owner_of
 from jamkey.follow.likely import LEADS, likely
-from jamkey.follow.own_exit import ended_with_words
+from jamkey.follow.own_exit import CAUGHT
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.ipynb import cell_number, cells_of
@@ -27,7 +28,7 @@ from jamkey.phrases.signs import kind_by_signs
 from jamkey.readers import read_all
 from jamkey.readers.pasted import as_printed
 from jamkey.settings import Settings
-from jamkey.text import plain, splice
+from jamkey.text import splice
 from jamkey.tongues import TRANSLATED, Turned
 from jamkey.tongues import turned as in_english
 
@@ -268,7 +269,17 @@ def _as_known(root: Root, jam: Jam) -> Root:
 
 
 def _how_placed(jam: Jam) -> str:
-    """Say so where the line is not the runtime's word."""
+    """Say so where only words are left of a failure, and where the line is not the runtime's word."""
+    return _as_caught(jam) + _as_placed(jam)
+
+
+def _as_caught(jam: Jam) -> str:
+    if CAUGHT not in jam.facts:
+        return ""
+    return " The program caught it and printed only its words: run it once without the handler to see where it failed."
+
+
+def _as_placed(jam: Jam) -> str:
     placed = jam.facts.get("placed", "")
     return f" The runtime names no line; this is {placed}." if placed.startswith(ALONE) else ""
 
@@ -379,8 +390,8 @@ def read_and_diagnose(
     jams = read(text, runtime=runtime)
     sources = Sources(root, confined=confined)
     sources.ignore(name)
-    if not jams and (ended := ended_with_words(plain(text), sources)) is not None:
-        jams = [ended]
+    if not jams and (words := caught(text, sources, runtime)) is not None:
+        jams = [words]
     if not jams:
         raise NoFailureFound(f"no failure found in {name}: give the whole text the program printed, its last lines included")
     return [diagnose(jam, sources, settings) for jam in jams]

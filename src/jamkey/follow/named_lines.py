@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from jamkey.follow.sources import Sources
 from jamkey.follow.warned import warned
 from jamkey.languages import language_of
-from jamkey.languages.base import Code
+from jamkey.languages.base import Code, Statement
 from jamkey.languages.scan import pieces
 from jamkey.model import Frame, Jam
 
@@ -36,6 +36,8 @@ def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) ->
     message = " ".join((jam.wording or "").split())
     spoken = [writing(message, codes, jam.runtime), *(_naming(word, codes, jam.runtime) for word in _told(jam))]
     ways = [(places, "speaks of the message") for places in spoken]
+    if member := str(jam.facts.get("member", "")).strip("'\"`"):
+        ways.insert(1, (_asking(member, codes), "asks for it"))
     if jam.kind == "bad-arithmetic":
         ways.append((_dividing(codes), "divides by what may be zero"))
     if jam.phase == "run":
@@ -49,15 +51,29 @@ def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) ->
     return None
 
 
-def _dividing(codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[str, int]]:
-    """Yield where something is divided by what is no number written there."""
+def _statements(codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[str, Statement]]:
     for file, code in codes:
         for line in range(1, code.text.count("\n") + 2):
             statement = code.statement(line)
-            for part in (part for top in (statement.parts if statement is not None else ()) for part in top.walk()):
-                right = part.child("right")
-                if part.sort == "binary" and part.name in ("/", "%") and right is not None and right.sort != "literal":
-                    yield file, part.span.line
+            if statement is not None and statement.span.line == line:
+                yield file, statement
+
+
+def _asking(member: str, codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[str, int]]:
+    """Yield where an object is asked for a member."""
+    for file, statement in _statements(codes):
+        for part in (part for top in statement.parts for part in top.walk()):
+            if part.sort == "member" and part.name == member and part not in statement.targets:
+                yield file, part.span.line
+
+
+def _dividing(codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[str, int]]:
+    """Yield where something is divided by what is no number written there."""
+    for file, statement in _statements(codes):
+        for part in (part for top in statement.parts for part in top.walk()):
+            right = part.child("right")
+            if part.sort == "binary" and part.name in ("/", "%") and right is not None and right.sort != "literal":
+                yield file, part.span.line
 
 
 def writes_it(jam: Jam, codes: Sequence[tuple[str, Code]]) -> bool:

@@ -36,8 +36,10 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     own_by_setting: bool = False
     #: A function gives back what its output names hold.
     output_names: bool = False
-    #: Words with which a line raises a failure of its own.
+    #: Words with which a line raises a failure of its own, where a trace shows that line.
     raises_by: tuple[str, ...] = ()
+    #: The same, whether a trace shows it or not.
+    raises_with: tuple[str, ...] = ()
     #: Calls of what is compiled into the runtime have no frame: what they raise seems to come from the line that calls.
     native_unseen: bool = False
     #: The number of the first place of a list.
@@ -101,6 +103,7 @@ PYTHON = Traits(
     copied="list({0})",
     outermost_first=True,
     raises_by=("raise ",),
+    raises_with=("raise ", "sys.exit("),
     native_unseen=True,
     headed=True,
     warned_by="python",
@@ -120,9 +123,18 @@ _TRAITS = {
         relative_modules=True,
         imports_anywhere=True,
         raises_by=("throw ",),
+        raises_with=("throw ",),
     ),
-    "java": Traits(compiled=True, counts_arguments=True, asked_when_hung=True, raises_by=("throw ",)),
-    "c": Traits(compiled=True, counts_arguments=True, checked_build=True, compiler_proposes=True, warned_by="gcc", linked=True),
+    "java": Traits(compiled=True, counts_arguments=True, asked_when_hung=True, raises_by=("throw ",), raises_with=("throw ",)),
+    "c": Traits(
+        raises_with=("throw ",),
+        compiled=True,
+        counts_arguments=True,
+        checked_build=True,
+        compiler_proposes=True,
+        warned_by="gcc",
+        linked=True,
+    ),
     "objective-c": Traits(sends_in_brackets=True, linked=True),
     "swift": Traits(linked=True, counts_arguments=True, heads_name_types=True),
     "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True, gives_its_last=True, own_by_setting=True),
@@ -133,9 +145,18 @@ _TRAITS = {
         first_place=1,
         unequal="~=",
         unplaced_when_typed=True,
+        raises_with=("error(", "error ("),
     ),
-    "octave": Traits(drops_arguments=True, output_names=True, first_place=1, items_without_commas=True, asked_for_values=True),
+    "octave": Traits(
+        raises_with=("error(", "error ("),
+        drops_arguments=True,
+        output_names=True,
+        first_place=1,
+        items_without_commas=True,
+        asked_for_values=True,
+    ),
     "r": Traits(
+        raises_with=("stop(", "stop ("),
         drops_arguments=True,
         first_place=1,
         columns_by_sign=True,

@@ -171,6 +171,19 @@ def is_worded(runtime: str, exception_type: str | None, message: str | None) -> 
     return _by_words(table(runtime), _short(exception_type), message)[0] is not None
 
 
+#: Letters of a wording from which it is known without its type.
+_TELLING = 12
+
+
+def told_by_words(runtime: str, message: str) -> tuple[str, dict[str, str]] | None:
+    """Return kind and facts of a message whose type is not known; None where no telling wording fits the whole of it."""
+    for phrase in table(runtime).phrases:
+        for pattern in phrase.patterns:
+            if sum(map(len, pattern.literals)) >= _TELLING and (facts := pattern.match(message)) is not None:
+                return phrase.kind, facts
+    return None
+
+
 def is_fallback(runtime: str, exception_type: str | None, message: str | None) -> bool:
     """Tell whether nothing but a runtime's last resort names the kind: neither the words nor the type are known."""
     return _short(exception_type) not in table(runtime).types and not is_worded(runtime, exception_type, message)

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
 from pathlib import Path
 
 import msgspec
 
+from jamkey.caught import caught
 from jamkey.errors import NoSandbox
-from jamkey.follow.own_exit import ended_with_words
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
 from jamkey.model import Jam
@@ -17,10 +18,12 @@ from jamkey.observe.target import Target
 from jamkey.observe.wire import join, read_records
 from jamkey.pipeline import diagnose, named, read
 from jamkey.settings import Settings
-from jamkey.text import decode, plain
+from jamkey.text import decode
 
 #: Seconds that a second run may take.
 _SECOND = 20.0
+#: What a debugger says, who ends well himself.
+_SIGNAL = re.compile(r"^(?:Program|Thread \d{1,6}[^\n]{0,80}) received signal SIG(?!INT|TRAP|STOP)", re.M)
 #: Frames asked for where a runtime printed none.
 _FRAMES = 12
 
@@ -65,8 +68,8 @@ def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byt
     recorded = read_records(wire)
     if status == 0 and not recorded:
         # a program that ends well may still have printed the traces it handled
-        text = decode(stderr) if b"\0" not in stderr else ""
-        return read(text, runtime=runtime or None) if _unhandled(text) else []
+        texts = [decode(printed) for printed in (stderr, stdout) if b"\0" not in printed]
+        return next((read(text, runtime=runtime or None) for text in texts if _unhandled(text)), [])
     text = stderr.decode("utf-8", "replace")
     printed = read(text, runtime=runtime or None)
     if not printed and not recorded and status != 0 and stdout:
@@ -75,9 +78,10 @@ def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byt
 
 
 def _unhandled(text: str) -> bool:
-    """Tell a failure nobody handled (a thread's, a task's, a page's) from a trace the program chose to print."""
+    """Tell a failure nobody handled (a thread's, a task's, a page's, of what a debugger ran) from a trace that was chosen."""
     return (
-        "Exception in thread " in text
+        _SIGNAL.search(text) is not None
+        or "Exception in thread " in text
         or "exception was never retrieved" in text
         or (":CONSOLE" in text and '"Uncaught ' in text)
     )
@@ -111,9 +115,10 @@ def diagnose_run(
     sources = Sources(root)
     unguarded = settings.unguarded if settings is not None else False
     jams = jams_of(stderr, wire, target=target, status=status, stdout=stdout, sources=sources)
-    if not jams and status == 1 and target.is_python:
-        ended = ended_with_words(plain(stderr.decode("utf-8", "replace")), sources)
-        jams = [ended] if ended is not None else []
+    if not jams and status > 0 and not hung:
+        runtime = "python" if target.is_python else target.runtime
+        words = [caught(printed.decode("utf-8", "replace"), sources, runtime or None) for printed in (stderr, stdout)]
+        jams = [found for found in words if found is not None][:1]
     if not jams and hung and traits_of(target.runtime).asked_when_hung and target.script is not None:
         with contextlib.suppress(NoSandbox, OSError):
             jams = _asked_where(target, root, stdin, hung, unguarded)

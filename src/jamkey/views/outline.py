@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 import msgspec
 
+from jamkey.follow.own_exit import CAUGHT
 from jamkey.follow.packages import versions_of
 from jamkey.follow.sources import Sources
 from jamkey.model import Edit, Frame, Jam, Key, Value
@@ -122,7 +123,8 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
     jam = masked_jam(jam)
     frame = jam.snag_frame
     message = (jam.message or "").split("\n")
-    english = [f"in English: {jam.english.partition(chr(10))[0]}"] if jam.english else []
+    other = "it caught" if CAUGHT in jam.facts else "in English"
+    english = [f"{other}: {jam.english.partition(chr(10))[0]}"] if jam.english else []
     root = jam.roots[0] if jam.roots else None
     elsewhere = root is not None and (
         frame is None or (root.file, root.line, root.cell) != (frame.file, frame.line, frame.cell)
