@@ -132,6 +132,7 @@ def test_what_a_compiler_refuses_is_no_broken_grammar(project: Project) -> None:
     assert "the compiler can read the text" in jam.meaning
 
 
+@pytest.mark.long
 def test_one_refusal_behind_another_is_mended_too(project: Project) -> None:
     folder = project({"Hive.java": THROWS, "kilos.txt": "3.5\n4\n"})
     done = jamkey("fix", "--yes", "Hive.java", cwd=folder, env={"JAMKEY_PATIENCE": "8"})

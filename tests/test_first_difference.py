@@ -69,6 +69,7 @@ def test_of_a_long_line_what_stands_around_the_difference_is_shown() -> None:
     assert (printed[signs.index("^")], wanted[signs.index("^")]) == ("1", "2")
 
 
+@pytest.mark.long
 def test_the_command_compares_as_told(project: Project) -> None:
     folder = project(
         {"mean.py": "weights = [31.2, 32.0, 33.4]\nprint('mean', sum(weights) / 3)\nprint('days', len(weights) + 1)\n"}

@@ -69,6 +69,7 @@ def test_a_warm_compiler_says_what_the_compiler_says(folder: Path, monkeypatch: 
     assert not helpers(), "the helper ends with the trials"
 
 
+@pytest.mark.long
 def test_a_trial_that_is_broken_off_leaves_no_answer_behind(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     with begun(folder, monkeypatch) as runner:
         assert runner.run({"Gain.java": SOURCE.replace("System.exit(3)", "for (int i = 0; i < 1; ) {}").encode()}, 6.0).limit  # type: ignore[union-attr]

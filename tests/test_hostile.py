@@ -118,6 +118,7 @@ def test_much_of_it_is_read_all_the_same(unit: str) -> None:
         assert len(str(SHELF.get(".txt")([diagnose(jam)], Sources()))) < 200_000
 
 
+@pytest.mark.long
 def test_a_hundred_thousand_frames() -> None:
     frames = '  File "deep.py", line 4, in dig\n    return dig(n + 1)\n' * 100_000
     jams = read("Traceback (most recent call last):\n" + frames + "RecursionError: maximum recursion depth exceeded\n")
@@ -125,6 +126,7 @@ def test_a_hundred_thousand_frames() -> None:
     assert (jam.kind, jam.snag_frame.line if jam.snag_frame else None) == ("too-deep", 4)
 
 
+@pytest.mark.long
 def test_a_message_of_eight_megabytes() -> None:
     text = TRACE.replace("name 'totl'", "name '" + "x" * 8_000_000 + "'")
     jam = diagnose(read(text)[0])

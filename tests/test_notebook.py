@@ -86,6 +86,7 @@ def test_a_notebook_without_errors_says_so(project: Project) -> None:
     assert (done.status != 0, "b.ipynb is not a notebook that can be read" in done.err) == (True, True)
 
 
+@pytest.mark.long
 def test_fix_runs_a_kernel_and_mends_only_the_cell(project: Project) -> None:
     text = notebook(
         "%matplotlib inline\nhives = {'oak': 31.2}", "def kilos(name):\n    return hivs[name]", "print(kilos('oak'))"

@@ -520,6 +520,7 @@ def scheduler(tmp_path: Path) -> Iterator[tuple[str, list[subprocess.Popen[bytes
             process.wait()
 
 
+@pytest.mark.long
 def test_a_real_scheduler_that_loses_a_worker(
     scheduler: tuple[str, list[subprocess.Popen[bytes]]], night: Path, tmp_path: Path
 ) -> None:

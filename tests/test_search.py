@@ -185,6 +185,7 @@ def test_small_edits_are_found(source: str, printed: str, project: Project) -> N
     assert any(text.strip().startswith(printed) for text in texts), [(key.title, key.trial) for key in jam.keys[:3]]
 
 
+@pytest.mark.long
 def test_two_mistakes_make_one_key(project: Project) -> None:
     source = "def show(hive):\n    return hive.nmae + ': ' + hive.kilos\n\n\nclass Hive:\n    name = 'oak'\n    kilos = 3\n\n\nprint(show(Hive))\n"
     jam = mended(project({"report.py": source}))
