@@ -259,3 +259,10 @@ def test_javas_library_and_ones_own() -> None:
     assert read(own)[-1].kind == "raised-on-purpose"
     library = own.replace("\tat", "\tat java.base/java.util.Scanner.ensureOpen(Scanner.java:1154)\n\tat")
     assert read(library)[-1].kind == "wrong-order"
+
+
+def test_only_the_first_sentence_tells_what_a_check_is_about() -> None:
+    said = "Invalid parameter 'depth' for estimator Hive(frames=10). Valid parameters are: ['memory', 'frames']."
+    assert kind_by_signs(said) != "out-of-resource"
+    assert kind_by_signs("there is not enough memory for 3 hives. Take fewer") == "out-of-resource"
+    assert kind_by_signs("x must have 3.5 kg, out of memory") == "out-of-resource"

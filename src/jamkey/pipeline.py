@@ -222,7 +222,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         for link in jam.chain
     )
     jam = msgspec.structs.replace(jam, chain=chain)
-    jam = _deepest(_hang(jam, sources))
+    jam = _deepest(_full_stack(_hang(jam, sources)))
     sign = _by_sign(jam) or _by_compiler(jam, sources)
     if sign is not None and jam.phase == "compile":
         jam = msgspec.structs.replace(jam, kind=sign)
@@ -230,6 +230,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         jam = msgspec.structs.replace(jam, kind="raised-on-purpose")
     drifted = {frame.file for frame in jam.frames if frame.changed}
     sources = sources.without(drifted) if drifted else sources
+    jam = _never_given(jam, Scene(jam, sources))
     # a library's check says itself what is wrong: of a kind told by its words alone, no more is known to be true
     told = jam.kind if sign is None and jam.kind in KINDS else None
     kind: Kind = KINDS.get(told or ("broken-syntax" if jam.phase == "compile" else "raised-on-purpose"))
@@ -313,6 +314,27 @@ def _hang(jam: Jam, sources: Sources) -> Jam:
     if innermost and code is not None and frame.line and code.loops(frame.line):
         return msgspec.structs.replace(jam, kind="endless")
     return jam
+
+
+#: Calls of one function, one in the other, from which its stack was full when the system ended it.
+_FULL = 6
+
+
+def _full_stack(jam: Jam) -> Jam:
+    """What touches memory below a stack that one function filled called itself without end."""
+    if jam.kind != "memory-misuse":
+        return jam
+    inner = [(frame.file, frame.function) for frame in jam.frames if frame.owner == "yours"][-_FULL:]
+    full = len(inner) == _FULL and len(set(inner)) == 1
+    return msgspec.structs.replace(jam, kind="too-deep") if full else jam
+
+
+def _never_given(jam: Jam, scene: Scene) -> Jam:
+    """A name that is not there, and is a parameter of the function: the call left it out."""
+    function = scene.function_of(scene.frame) if jam.kind == "unknown-name" else None
+    if function is None or not any(param.name == jam.facts.get("name") for param in function.params):
+        return jam
+    return msgspec.structs.replace(jam, kind="unset-name")
 
 
 def _deepest(jam: Jam) -> Jam:

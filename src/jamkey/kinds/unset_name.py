@@ -39,6 +39,8 @@ class UnsetName:
             if file:
                 found.root(file, line, f"`{name}` has no value here", 0.5)
             return found
+        if function is not None and any(param.name == name for param in function.params):
+            return self._not_given(scene, name, function)
         scope = function.qualified if function else ""
         own = [d for d in code.definitions(name) if d.scope == scope]
         outside = [d for d in code.definitions(name) if d.scope != scope and _encloses(d.scope, scope)]
@@ -49,6 +51,21 @@ class UnsetName:
         if function is not None and own:
             self._branch(scene, found, name, file, code, function, own)
         found.root(file, line, f"`{name}` is read here before this function has set it", 0.6)
+        return found
+
+    def _not_given(self, scene: Scene, name: str, function: Function) -> Diagnosis:
+        """A parameter that no call filled."""
+        found = Diagnosis(
+            meaning=f"`{name}` is a parameter of `{function.name}`, and this call of it handed nothing over for `{name}`.",
+            look_at=f"Compare the call of `{function.name}` with its definition, one argument after the other.",
+            avoid="Give a parameter that may be left out a value of its own.",
+            causes=["the call leaves out an argument", f"`{name}` was meant to have a value of its own when it is left out"],
+        )
+        index = scene.caller_index(scene.jam.snag) if scene.jam.snag is not None else None
+        if index is not None and (caller := scene.jam.frames[index]).line:
+            found.root(caller.file, caller.line, f"nothing is handed over for `{name}` here", 0.9)
+        elif scene.frame is not None:
+            found.root(scene.frame.file, scene.line, f"`{name}` was left out by the call", 0.5)
         return found
 
     def _outer(
@@ -78,7 +95,7 @@ class UnsetName:
         """Set in branches only: the last of them is where the missing case belongs."""
         before = [d for d in own if d.span.line < scene.line and d.sort != "parameter"]
         changed = [d for d in own if d.sort == "changed" and d.span.line >= function.body_line]
-        first = _first_value(own)
+        first = _first_value(own, idioms_of(scene).missing)
         body = _first_body_line(scene, file, function)
         indent = indent_of(scene, file, body)
         if before:
@@ -158,7 +175,7 @@ def _branch_line(scene: Scene, file: str, line: int, read: int) -> int | None:
     return None
 
 
-def _first_value(own: list[Definition]) -> str:
+def _first_value(own: list[Definition], missing: str) -> str:
     """Guess a first value from what the name is set to elsewhere."""
     for definition in own:
         value = definition.value
@@ -172,7 +189,7 @@ def _first_value(own: list[Definition]) -> str:
             return "{}"
         if definition.sort == "changed" or value.sort in ("literal", "binary"):
             return "0.0" if "." in value.source and value.sort == "literal" else "0"
-    return "None"
+    return missing
 
 
 KIND = UnsetName()

@@ -14,6 +14,8 @@ _MOST = 300
 _BETWEEN = 80
 #: What separates words.
 _GAPS = re.compile(r"[^\w'<>=\-]+|(?<!\w)'|'(?!\w)|(?<![<>])=")
+#: Where the first sentence ends: what follows says what would be right.
+_SENTENCE = re.compile(r"(?<=[a-z)\]'\"])\. (?=[A-Z])|\n")
 #: The signs as a list, written by `make phrases`: reading TOML at a failure would cost more.
 CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "signs.json")
 
@@ -58,8 +60,8 @@ def kind_by_signs(message: str | None) -> str | None:
 
 
 def _words_of(message: str) -> str:
-    """Return the words of a message's first line with one blank between; a hyphen joins two words, or parts them."""
-    first = message.strip().split("\n", 1)[0][:_MOST].lower()
+    """Return the words of a message's first sentence with one blank between; a hyphen joins two words, or parts them."""
+    first = _SENTENCE.split(message.strip()[:_MOST], maxsplit=1)[0].lower()
     words = " ".join(_GAPS.sub(" ", first).split())
     return f" {words} | {words.replace('-', ' ')} "
 

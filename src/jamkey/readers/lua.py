@@ -12,6 +12,7 @@ from jamkey.text import whole
 
 _START = re.compile(r"(?:\S*?lua[\d.]*(?:\.exe)?|luajit|input)(?:: |:)(.*)$")
 _PLACED = re.compile(r"(?:\.[/\\])?(\[string \"[^\"]*\"\]|[^:\s][^:]*?):(\d+): (.*)$")
+_AT_LINE = re.compile(r"\d+: ")
 _FRAME = re.compile(r"\t(\[C\]|\[string \"[^\"]*\"\]|[^:\t]+?):(?:(\d+):)? (?:in )?(.*)$")
 _NAMED = re.compile(
     r"(?:local|upvalue|field|method|global|function|metamethod|for iterator)\s+['<]([^'>]*)['>]|function <([^>]*)>"
@@ -51,6 +52,8 @@ class LuaReader:
 def _failure(cursor: Cursor) -> Jam | None:
     line = cursor.peek()
     match = _START.match(line)
+    if match is not None and _AT_LINE.match(match[1]) and not line.startswith("input:"):
+        match = None  # a script's name, not the interpreter's
     if match is None:
         if not _PLACED.match(line) or cursor.peek(1) != "stack traceback:":
             return None
