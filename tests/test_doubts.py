@@ -13,7 +13,7 @@ import pytest
 
 import jamkey
 from jamkey.observe.target import script_target
-from jamkey.runs.doubts import SORTS, doubts
+from jamkey.runs.doubts import SORTS, watched
 from jamkey.runs.first_difference import first_difference
 from jamkey.views.json import parse
 from tests.conftest import interpreters
@@ -104,7 +104,7 @@ HEALTHY = {
 
 def found(folder: Path, file: str = "hives.py") -> list[tuple[str, str, int, str]]:
     target = script_target(file, [], python=sys.executable)
-    return [(item.rule, item.file, item.line, item.reason) for item in doubts(target, folder, limit=60.0)]
+    return [(item.rule, item.file, item.line, item.reason) for item in watched(target, folder, limit=60.0).findings]
 
 
 @pytest.mark.parametrize("code", list(ODD))
@@ -275,3 +275,50 @@ def test_an_object_that_nobody_holds_is_changed_for_nothing(
     folder = project({"hives.py": text})
     monkeypatch.chdir(folder)
     assert any(rule == "set-on-copy" for rule, *_ in found(folder)) == lost
+
+
+TABLES = """\
+import pandas as pd
+
+honey = pd.DataFrame({"hive": ["oak", "elm", "ash"], "kilos": [31.2, 28.4, 19.0]})
+places = pd.DataFrame({"hive": ["oak", "oak", "elm"], "place": ["meadow", "wood", "meadow"]})
+
+
+def joined(left, right):
+    both = left.merge(right, on="hive", how="left")
+    return both
+
+
+for _ in range(2):
+    both = joined(honey, places)
+full = both.dropna()
+print(len(full), "rows,", round(full["kilos"].sum(), 1), "kg")
+"""
+
+
+def test_what_became_of_the_tables(project: Project) -> None:
+    folder = project({"rows.py": TABLES})
+    done = run_jamkey("run", "--doubts", "--save", "out.json", "--save", "out.html", "rows.py", cwd=folder)
+    assert done.status == 0 and done.out == "3 rows, 90.8 kg\n"
+    (jam,) = json.loads((folder / "out.json").read_text())["jams"]
+    told = [
+        (s["line"], s["name"], s["rows_before"], s["rows_after"], s["gaps_before"], s["gaps_after"]) for s in jam["watched"]
+    ]
+    assert told == [
+        (3, "honey", None, 3, None, 0),
+        (4, "places", None, 3, None, 0),
+        (8, "both", 3, 4, 0, 1),
+        (13, "both", 3, 4, 0, 1),
+        (14, "full", 4, 3, 1, 0),
+    ]
+    assert [step["times"] for step in jam["watched"]] == [1, 1, 2, 2, 1]
+    page = (folder / "out.html").read_text(encoding="utf-8")
+    assert "What became of the tables" in page and "0 → 1" in page and 'style="width: 75%"' in page
+
+
+def test_a_run_without_tables_has_no_list_of_them(project: Project) -> None:
+    folder = project({"sum.py": "total = '31' + '28'\nprint(total)\n"})
+    run_jamkey("run", "--doubts", "--save", "out.json", "--save", "out.html", "sum.py", cwd=folder)
+    (jam,) = json.loads((folder / "out.json").read_text())["jams"]
+    assert jam.get("watched", []) == []
+    assert "What became of the tables" not in (folder / "out.html").read_text(encoding="utf-8")

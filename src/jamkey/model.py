@@ -185,6 +185,23 @@ class Link(Struct, frozen=True, kw_only=True):
     jam: Jam
 
 
+class TableStep(Struct, frozen=True, kw_only=True):
+    """A table that a line of a watched run gave a name."""
+
+    file: str
+    #: 1-based.
+    line: int
+    name: str
+    #: Rows of the largest table that it was made from; null where it was made from none.
+    rows_before: int | None = None
+    rows_after: int
+    #: Missing values in all tables that it was made from; null where it was made from none.
+    gaps_before: int | None = None
+    gaps_after: int
+    #: How often the line did so; the numbers are those of the last time.
+    times: int = 1
+
+
 class Jam(Struct, frozen=True, kw_only=True):
     """One failure, read."""
 
@@ -222,6 +239,8 @@ class Jam(Struct, frozen=True, kw_only=True):
     left_out: tuple[str, ...] = ()
     #: Typical fixes, best first.
     keys: tuple[Key, ...] = ()
+    #: What a watched run that ended well did with its tables, in the order of the lines.
+    watched: tuple[TableStep, ...] = ()
     #: Failures that belong to this one.
     chain: tuple[Link, ...] = ()
     #: How often the same failure stood in the text.

@@ -7,6 +7,7 @@ import re
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 import msgspec
 
@@ -14,7 +15,7 @@ from jamkey.errors import JamkeyError
 from jamkey.follow.cell_module import Module
 from jamkey.follow.sources import Sources
 from jamkey.ipynb import Cell
-from jamkey.model import Finding
+from jamkey.model import Finding, TableStep
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
 from jamkey.runs.second_run import under_agent
@@ -41,6 +42,7 @@ class _Odd(msgspec.Struct):
     count: int
     seen: int
     example: str
+    numbers: tuple[int, ...] = ()
 
 
 class _Sort(msgspec.Struct, frozen=True):
@@ -93,10 +95,15 @@ def watchable(target: Target) -> bool:
     return script is not None and target.is_recordable and script in target.argv and script.endswith((".py", ".pyw"))
 
 
-def doubts(
-    target: Target, root: Path, *, stdin: bytes | Typed = b"", limit: float = 0.0, unguarded: bool = False
-) -> list[Finding]:
-    """Return what was odd in a second run, surest first; none for what cannot be watched.
+class Watched(NamedTuple):
+    """What a second run of a script showed: what was odd, surest first, and what became of its tables."""
+
+    findings: list[Finding]
+    tables: list[TableStep]
+
+
+def watched(target: Target, root: Path, *, stdin: bytes | Typed = b"", limit: float = 0.0, unguarded: bool = False) -> Watched:
+    """Return what was odd in a second run and what it did with its tables; nothing for what cannot be watched.
 
     Args:
         target: what ended well: a Python script.
@@ -106,12 +113,33 @@ def doubts(
         unguarded: run it also where nothing holds it.
     """
     if not watchable(target):
-        return []
+        return Watched([], [])
     sources = Sources(root)
     found: list[_Odd] = []
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
         found = _watched(place, target, sources, stdin=stdin, limit=limit)
-    return _told(found, sources)
+    return Watched(_told(found, sources), _tables(found))
+
+
+def _tables(found: list[_Odd]) -> list[TableStep]:
+    """Return what became of the tables, by place."""
+    made: list[TableStep] = []
+    for item in found:
+        if item.code == "table" and item.file and len(item.numbers) == 4:
+            before, after, gaps, left = item.numbers
+            made.append(
+                TableStep(
+                    file=item.file,
+                    line=item.line,
+                    name=item.example,
+                    rows_before=before if before >= 0 else None,
+                    rows_after=after,
+                    gaps_before=gaps if gaps >= 0 else None,
+                    gaps_after=left,
+                    times=item.count,
+                )
+            )
+    return sorted(made, key=lambda step: (step.file, step.line))
 
 
 def doubts_in_cells(

@@ -17,7 +17,7 @@ from jamkey.model import Change, Jam, Key
 from jamkey.observe.capture import Captured, capture
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
-from jamkey.runs.doubts import doubts as watched
+from jamkey.runs.doubts import watched
 from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.runs.surely import Claim, findings, surely
@@ -133,10 +133,10 @@ def run_captured(
     denied = findings(claims)
     if not jams and ended.status == 0 and (expected is not None or doubts or denied):
         if expected is None or not same_output(ended.stdout, expected, settings.near if settings else 0.0):
-            seen = watched(target, root, stdin=ended.stdin, limit=longest, unguarded=unguarded)
-            seen = [*denied, *seen]
+            run = watched(target, root, stdin=ended.stdin, limit=longest, unguarded=unguarded)
+            seen = [*denied, *run.findings]
             quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings, seen=seen)
-            jams = [quiet] if quiet is not None else []
+            jams = [msgspec.structs.replace(quiet, watched=tuple(run.tables))] if quiet is not None else []
     return Outcome(ended.status, jams, ended, root, expected, claims)
 
 

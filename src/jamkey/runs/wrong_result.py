@@ -24,6 +24,7 @@ from jamkey.languages.traits import traits_of
 from jamkey.model import Finding, Frame, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose, read
+from jamkey.runs.doubts import SORTS
 from jamkey.runs.first_difference import Difference, first_difference, rows
 from jamkey.settings import Settings
 
@@ -117,7 +118,7 @@ def quiet_jam(
     told = "\n".join([differs.told(), *differs.beside()]) if differs is not None else findings[0].reason if seen else None
     jam = Jam(runtime=runtime, phase="quiet", kind=kind, message=told, frames=(frame,) if frame is not None else ())
     jam = locate(jam, sources, settings or Settings())
-    return _with_findings(jam, findings, sources)
+    return _with_findings(jam, findings, sources, expected)
 
 
 def _kind_of(findings: Sequence[Finding]) -> str | None:
@@ -253,7 +254,7 @@ def _shown(printed: str, differs: Difference | None, target: Target, sources: So
     return Frame(file=best[1], line=best[2], function=(code.scope_at(best[2]) or None) if code is not None else None)
 
 
-def _with_findings(jam: Jam, findings: list[Finding], sources: Sources) -> Jam:
+def _with_findings(jam: Jam, findings: list[Finding], sources: Sources, meant: str | None = None) -> Jam:
     scene = Scene(jam, sources)
     if jam.kind in KINDS:
         found: Diagnosis = KINDS.get(jam.kind or "").diagnose(scene)
@@ -263,6 +264,10 @@ def _with_findings(jam: Jam, findings: list[Finding], sources: Sources) -> Jam:
     else:
         found = Diagnosis(meaning="It ran to its end, and what it printed is not what it should be.")
         found.look_at = "Go back from the line that prints this, and look at the values on the way."
+    if meant is None and findings and findings[0].rule in SORTS and findings[0].kind:
+        # nobody said that it is wrong: what was seen is said, not what the kind usually is
+        found.meaning = f"It ran to its end, and a second run was watched: {findings[0].reason}. "
+        found.meaning += "Only you know whether it is meant."
     found.roots = [root for root in found.roots if root.confidence <= 0.3]
     found.keys = []
     for rank, finding in enumerate(findings):

@@ -21,6 +21,8 @@ MADE_BY = '<meta name="generator" content="Jam Key">'
 _MOST_FRAMES = 40
 #: Characters of the whole message and frames, and of the printed text, kept at the end of the page.
 _MOST_RAW = 40_000
+#: Tables of a watched run that are listed.
+_MOST_TABLES = 40
 #: Lines between a frame's place and a step of the value that are still shown in one piece of code.
 _NEAR = 30
 
@@ -52,6 +54,23 @@ class Stop(msgspec.Struct):
     times: int = 1
 
 
+class TableRow(msgspec.Struct):
+    """A table that a line of a watched run gave a name; widths are shares of the longest of them, in percent."""
+
+    place: str
+    code: str
+    name: str
+    before: str
+    after: str
+    width_before: int
+    width_after: int
+    gaps: str
+    #: Whether the line changed how many rows there are, and how many values are missing.
+    other_rows: bool
+    other_gaps: bool
+    times: int
+
+
 class Page(msgspec.Struct):
     """One jam as the template sees it."""
 
@@ -59,6 +78,7 @@ class Page(msgspec.Struct):
     stops: list[Stop]
     drawn: Picture
     frames: str
+    tables: list[TableRow]
 
 
 def render(jams: Sequence[Jam], sources: Sources) -> str:
@@ -83,7 +103,36 @@ def _page(jam: Jam, sources: Sources, name: str) -> Page:
         )
         for stop in stops
     ]
-    return Page(outline(jam, sources), stops, picture(nodes), _frames(jam))
+    return Page(outline(jam, sources), stops, picture(nodes), _frames(jam), _tables(jam, sources))
+
+
+def _tables(jam: Jam, sources: Sources) -> list[TableRow]:
+    """Return what a watched run did with its tables, with bars for the rows that went in and came out."""
+    longest = max((max(step.rows_before or 0, step.rows_after) for step in jam.watched), default=0) or 1
+    rows: list[TableRow] = []
+    for step in jam.watched[:_MOST_TABLES]:
+        before, gaps = step.rows_before, step.gaps_before
+        rows.append(
+            TableRow(
+                place=visible(at(step.file, step.line)),
+                code=visible(shorten(" ".join(line_at(sources.text(step.file) or "", step.line).split()), 90)),
+                name=visible(step.name),
+                before="" if before is None else f"{before:,}",
+                after=f"{step.rows_after:,}",
+                width_before=_width(before or 0, longest),
+                width_after=_width(step.rows_after, longest),
+                gaps=f"{step.gaps_after:,}" if gaps in (None, step.gaps_after) else f"{gaps:,} → {step.gaps_after:,}",
+                other_rows=before not in (None, step.rows_after),
+                other_gaps=gaps not in (None, step.gaps_after),
+                times=step.times,
+            )
+        )
+    return rows
+
+
+def _width(rows: int, longest: int) -> int:
+    """Return the width of a bar in percent; a table with any row has one that can be seen."""
+    return max(round(100 * rows / longest), 1 if rows else 0)
 
 
 def room() -> Any:

@@ -7,7 +7,9 @@ Run by path in the user's interpreter, on a copy, on request only:
 SPECIFICATION is JSON: {"files": own files, "out": where the answer goes, "seconds": of watching at most}. The script and
 the own modules that it imports are compiled with calls of ours around their expressions; what these see is counted by
 place, with one example each. After so many seconds, or so many looks at one place, nothing more is looked at. At the end
-the answer is written: a list of {"file", "line", "code", "count", "seen", "example"}; `seen` is how often the place ran.
+the answer is written: a list of {"file", "line", "code", "count", "seen", "example"}; `seen` is how often the place ran. Of a
+table that was given a name the code is "table", the example the name, and "numbers" are rows before and after, gaps before
+and after (-1 where it was made from none).
 
 Python 3.8 to 3.14, standard library only. No value of the user's is changed, and none of its own code is called but what
 the program would have called: types are asked with `type`, and only plain types and the arrays and tables of the usual
@@ -27,6 +29,7 @@ import time
 _LOOKS = 400  # at one place, each
 _ITEMS = 200  # of one collection
 _TEXT = 60
+_STEPS = 60  # tables that were given a name
 _KEPT = 300  # objects whose later changes are of interest
 
 _BINARY = {
@@ -85,6 +88,7 @@ class Watch:
         self.held = {}
         self.going = {}
         self.made = set()
+        self.steps = {}
         #: References to an object that only the caller of `base` holds.
         self.alone = 0
         self.alone = self._alone()
@@ -133,6 +137,18 @@ class Watch:
                 "example": found[1][:200],
             }
             for (site, code), found in self.odd.items()
+        ]
+        answer += [
+            {
+                "file": self.places[site][0],
+                "line": self.places[site][1],
+                "code": "table",
+                "count": found[0],
+                "seen": self.seen[site],
+                "example": found[1],
+                "numbers": found[2:],
+            }
+            for site, found in self.steps.items()
         ]
         with open(self.out, "w", encoding="ascii") as handle:
             json.dump(answer, handle)
@@ -198,6 +214,22 @@ class Watch:
                 if why:
                     self.note(site, "never-equal", why)
                     return
+
+    def step(self, site, value, name, read):
+        """A table was given a name: how many rows and gaps it has, and the largest of the tables that it was made from."""
+        if self.looks(site):
+            try:
+                if _table(value) and len(self.steps) < _STEPS:
+                    frame = sys._getframe(1)
+                    used = [frame.f_locals.get(other, frame.f_globals.get(other)) for other in read]
+                    tables = [other for other in used if _table(other)]
+                    before = max((len(other) for other in tables), default=-1)
+                    gaps = sum(map(_gaps, tables)) if tables else -1
+                    count = self.steps[site][0] if site in self.steps else 0
+                    self.steps[site] = [count + 1, name, before, len(value), gaps, _gaps(value)]
+            except Exception:
+                pass
+        return value
 
     def call(self, site, name, owner, function, *args, **named):
         rows, gaps, look = -1, 0, self.looks(site)
@@ -439,7 +471,9 @@ def _gaps(value):
     if type(value) is float:
         return int(value != value)
     if type(value) in (list, tuple):
-        return sum(type(item) is float and item != item for item in value[:_ITEMS])
+        return sum(item is None or (type(item) is float and item != item) for item in value[:_ITEMS])
+    if type(value) is dict:
+        return sum(map(_gaps, list(value.values())[:_ITEMS]))
     library = _library(value)
     if library == "pandas" and hasattr(type(value), "isna"):
         found = value.isna()
@@ -619,9 +653,14 @@ class _Around(ast.NodeTransformer):
         return node
 
     def visit_Assign(self, node):
+        only = node.targets[0] if len(node.targets) == 1 else None
+        read = sorted({inner.id for inner in ast.walk(node.value) if isinstance(inner, ast.Name)})[:8]
         node = self.generic_visit(node)
         for target in node.targets:
             self.of_target(target)
+        if isinstance(only, ast.Name) and not isinstance(node.value, ast.Constant):
+            names = ast.Tuple([ast.Constant(name) for name in read], ast.Load())
+            node.value = self.ask(node, "step", node.value, ast.Constant(only.id), names)
         return node
 
     def visit_AugAssign(self, node):
@@ -776,6 +815,7 @@ class _Door:
             "base",
             "caught",
             "left",
+            "step",
         ):
             setattr(self, name, getattr(watch, name))
 
