@@ -8,7 +8,6 @@ from pathlib import Path, PurePath
 import msgspec
 
 from jamkey.budget import Budget
-from jamkey.caught import caught
 from jamkey.errors import NoFailureFound
 from jamkey.follow.frames import ALONE, locate, owner_of
 from jamkey.follow.likely import LEADS, likely
@@ -412,8 +411,10 @@ def read_and_diagnose(
     jams = read(text, runtime=runtime)
     sources = Sources(root, confined=confined)
     sources.ignore(name)
-    if not jams and (words := caught(text, sources, runtime)) is not None:
-        jams = [words]
+    if not jams:
+        from jamkey.caught import caught
+
+        jams = [words] if (words := caught(text, sources, runtime)) is not None else []
     if not jams:
         raise NoFailureFound(f"no failure found in {name}: give the whole text the program printed, its last lines included")
     return [diagnose(jam, sources, settings) for jam in jams]

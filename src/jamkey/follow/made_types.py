@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime
 import functools
-import inspect
 from collections.abc import Iterator
 
 from jamkey.follow.scene import Scene
@@ -86,7 +85,7 @@ def _of_call(scene: Scene, code: Code, part: Part, depth: int) -> Iterator[str]:
         elif scene.traits.python_values:
             yield from _of_builtin(part.called)
     elif callee is not None and callee.sort == "member" and scene.traits.python_values:
-        yield from _methods().get(callee.name, ())
+        yield from _returned_by(callee.name)
 
 
 def returned_types(scene: Scene, file: str, code: Code, function: Function, depth: int = 0) -> Iterator[str]:
@@ -117,20 +116,15 @@ class _Inner:
 
 
 @functools.cache
-def _methods() -> dict[str, frozenset[str]]:
-    """Return the types that the methods of Python's own values return, asked of a value of each type."""
+def _returned_by(name: str) -> frozenset[str]:
+    """Return the types that a method of Python's own values returns, asked of a value of each type that has it."""
+    if name == "strptime":
+        return frozenset(["datetime"])  # to ask it would load much
     now = datetime.datetime(2000, 1, 1)
     inner = _Inner()
-    found: dict[str, set[str]] = {}
     samples = ("a", b"a", [inner], {"a": inner}, (inner,), {inner}, 1, 1.5, now, now.date(), now.time(), now - now)
-    for sample in samples:
-        for name in dir(type(sample)):
-            if not name.startswith("_") and callable(getattr(sample, name, None)):
-                made = _asked(sample, name)
-                if made and made != _Inner.__name__:
-                    found.setdefault(name, set()).add(made)
-    found["strptime"] = {"datetime"}
-    return {name: frozenset(made) for name, made in found.items()}
+    having = [sample for sample in samples if not name.startswith("_") and callable(getattr(sample, name, None))]
+    return frozenset(made for sample in having if (made := _asked(sample, name)) not in ("", _Inner.__name__))
 
 
 def _asked(sample: object, name: str) -> str:
@@ -139,7 +133,7 @@ def _asked(sample: object, name: str) -> str:
 
     for given in ((), ("a",), (0,), (["a"],), (b"a",), ("a", "a"), (b"a", b"a"), (0, 0)):
         method = getattr(copy.copy(sample), name)
-        if inspect.isclass(method):
+        if isinstance(method, type):
             return method.__name__
         try:
             return type(method(*given)).__name__

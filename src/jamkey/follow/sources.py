@@ -13,7 +13,6 @@ from jamkey.errors import UnreadableInput
 from jamkey.ipynb import Cell, cells_of
 from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.base import Code, Language
-from jamkey.languages.pages import PAGES, scripts_of
 from jamkey.text import decode, newlines, without_halves
 
 _SKIPPED = {".git", ".hg", ".venv", "venv", "env", "node_modules", "__pycache__", "site-packages", ".tox", ".mypy_cache"}
@@ -221,7 +220,9 @@ class Sources:
             if text is not None and text.count("\n") > MOST_LINES:
                 self.leave_out(f"{name}, which has more than {MOST_LINES:,} lines")
                 text = None
-            if text is not None and name.lower().endswith(PAGES):
+            if text is not None and name.lower().endswith((".html", ".htm")):
+                from jamkey.languages.pages import scripts_of
+
                 text = scripts_of(text)
             self._codes[name] = language.code(text) if text is not None and language is not None else None
         return self._codes[name]

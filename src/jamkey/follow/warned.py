@@ -5,8 +5,6 @@ from __future__ import annotations
 import functools
 import os
 import re
-import shutil
-import subprocess
 import warnings
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -82,6 +80,10 @@ def _asked(path: str, changed: int) -> tuple[tuple[str, int, int, str], ...]:
         path: of the file.
         changed: when, in nanoseconds: a file that was changed is asked again.
     """
+    # only a failure of a language that is compiled by it needs them
+    import shutil
+    import subprocess
+
     folder = os.path.dirname(path)
     plus = path.endswith(_CPP)
     compiler = shutil.which("g++" if plus else "gcc")

@@ -8,8 +8,6 @@ from typing import Any
 
 from jamkey.languages.trees import parser
 
-#: Endings of pages.
-PAGES = (".html", ".htm")
 #: Types of a script element that are JavaScript.
 _SCRIPT = re.compile(r"text/(?:java|ecma)script|application/(?:x-)?(?:java|ecma)script|module|", re.I)
 _SIGN = re.compile(r"[^\n]")

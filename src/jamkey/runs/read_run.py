@@ -9,7 +9,6 @@ from pathlib import Path
 
 import msgspec
 
-from jamkey.caught import caught
 from jamkey.errors import NoSandbox
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
@@ -116,6 +115,8 @@ def diagnose_run(
     unguarded = settings.unguarded if settings is not None else False
     jams = jams_of(stderr, wire, target=target, status=status, stdout=stdout, sources=sources)
     if not jams and status > 0 and not hung:
+        from jamkey.caught import caught
+
         runtime = "python" if target.is_python else target.runtime
         words = [caught(printed.decode("utf-8", "replace"), sources, runtime or None) for printed in (stderr, stdout)]
         jams = [found for found in words if found is not None][:1]
