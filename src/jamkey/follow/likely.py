@@ -8,9 +8,9 @@ from __future__ import annotations
 import functools
 import json
 import math
+import os
 import re
 from collections.abc import Iterator, Sequence
-from importlib.resources import files
 
 import msgspec
 
@@ -304,9 +304,9 @@ def _of_values(place: Place, statement: Statement, code: Code, met: frozenset[st
 
 @functools.cache
 def _tables() -> dict[str, dict[str, float]]:
-    tables: dict[str, dict[str, float]] = json.loads(
-        files("jamkey.follow").joinpath("likely.json").read_text(encoding="utf-8")
-    )["weights"]
+    # `importlib.resources` would load the readers of archives for it
+    with open(os.path.join(os.path.dirname(__file__), "likely.json"), encoding="utf-8") as handle:
+        tables: dict[str, dict[str, float]] = json.load(handle)["weights"]
     return tables
 
 
