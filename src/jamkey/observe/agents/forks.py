@@ -232,14 +232,14 @@ class Fronts:
             )
 
     def lost(self):
-        """Tell whether the helper has ended; then its pipes go, or it begins anew where it asks for that."""
+        """Tell whether the helper has ended without an answer; then its pipes go. It begins anew where it asks for that."""
         if self.helper is None or self.helper.poll() is None:
             return False
         anew = self.helper.returncode == _ANEW
         self.end()
         if anew:
-            self.start()
-        return True
+            self.start()  # it has answered: who asked may still be reading that
+        return not anew
 
     def end(self):
         if self.helper is None:
