@@ -294,7 +294,9 @@ def _of_values(place: Place, statement: Statement, code: Code, met: frozenset[st
     """Yield whether a statement writes the very value that met the failure, and how it hands it on."""
     heads = [function for function in code.functions() if function.span.line == place.line]
     defaults = [param.default for function in heads for param in function.params if param.default is not None]
-    written = [part for top in (*statement.parts, *defaults) for part in top.walk() if part.source in met]
+    every = [part for top in (*statement.parts, *defaults) for part in top.walk()]
+    # another language, or another hand, writes a text in other quotes than a runtime shows it
+    written = [part for part in every if part.source in met or (part.sort == "text" and f"'{part.name}'" in met)]
     if any(part.sort in ("literal", "text") for part in written):
         last = place.path[-1] if place.path else ""
         yield "writes what was met"

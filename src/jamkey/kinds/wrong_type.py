@@ -36,16 +36,15 @@ class WrongType:
         facts = scene.facts
         left, right = facts.get("left", ""), facts.get("right", "")
         found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
-        operator = facts.get("operator", "+" if "concatenate" in (scene.jam.wording or "") or left or right else "")
         if right and not left:
             left = "str" if "str" in (scene.jam.wording or "").replace(f"'{right}'", "") else left
-        if left or right:
-            found.meaning = (
-                f"`{operator}` stands between {an(left or 'value')} and {an(right)}, and it cannot work on that pair."
-            )
+        operator, left, right = _pair(scene, facts.get("operator", ""), left, right)
+        if operator and (left or right):
+            one, other = (an(side) if side else "something else" for side in (left, right))
+            found.meaning = f"`{operator}` stands between {one} and {other}, and it cannot work on that pair."
             found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
         else:
-            kind = facts.get("type", "value")
+            kind = facts.get("type") or right or left or "value"
             found.meaning = f"{an(kind)[0].upper()}{an(kind)[1:]} is used here in a way that {an(kind)} does not allow."
             found.look_at = "Print the value and its type just before this line."
         if scene.frame is None:
@@ -433,3 +432,16 @@ def _substitute(text: str, name: str, new: str) -> str:
 
 
 KIND = WrongType()
+
+
+def _pair(scene: Scene, operator: str, left: str, right: str) -> tuple[str, str, str]:
+    """Return the operator and the types that met, from the source and the captured values where the message is silent."""
+    found = [part for part in scene.parts_of(scene.frame) if part.sort in ("binary", "compare")]
+    part = next((part for part in found if part.name == operator), found[0] if found and not operator else None)
+    if part is not None:
+        sides = [part.child("left"), part.child("right")]
+        types = [value.type if side is not None and (value := scene.value(side.source)) is not None else "" for side in sides]
+        if right and not left and types[0] != right:
+            left = types[0]
+        operator = operator or part.name
+    return operator or ("+" if "concatenate" in (scene.jam.wording or "") or {left, right} == {"str"} else ""), left, right

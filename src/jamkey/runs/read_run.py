@@ -23,6 +23,8 @@ from jamkey.text import decode
 _SECOND = 20.0
 #: What a debugger says, who ends well himself.
 _SIGNAL = re.compile(r"^(?:Program|Thread \d{1,6}[^\n]{0,80}) received signal SIG(?!INT|TRAP|STOP)", re.M)
+#: Signal -> what a shell says of a program that it ended.
+_SIGNALS = {4: "Illegal instruction", 6: "Aborted", 7: "Bus error", 8: "Floating point exception", 11: "Segmentation fault"}
 #: Frames asked for where a runtime printed none.
 _FRAMES = 12
 
@@ -114,6 +116,9 @@ def diagnose_run(
     sources = Sources(root)
     unguarded = settings.unguarded if settings is not None else False
     jams = jams_of(stderr, wire, target=target, status=status, stdout=stdout, sources=sources)
+    if not jams and not hung and not target.is_python and (signal := _SIGNALS.get(_ended_by(status, stderr))):
+        # who is told how it ended is a shell, and there was none
+        jams = [named(jam) for jam in read(f"{signal}\n", runtime=target.runtime or "c")]
     if not jams and status > 0 and not hung:
         from jamkey.caught import caught
 
@@ -134,6 +139,11 @@ def diagnose_run(
         with contextlib.suppress(NoSandbox, OSError):
             jams = [*jams[:-1], _asked_octave(jams[-1], target, root, unguarded)]
     return [diagnose(jam, sources, settings) for jam in jams]
+
+
+def _ended_by(status: int, stderr: bytes) -> int:
+    """Return the signal that ended a program, 0 for none; a shell's status tells it too, where the shell said nothing."""
+    return -status if status < 0 else status - 128 if status > 128 and not stderr.strip() else 0
 
 
 def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float, unguarded: bool) -> list[Jam]:

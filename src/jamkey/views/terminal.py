@@ -112,7 +112,7 @@ def reading(view: Outline, name: str, out: Console, *, form: str = "") -> Render
     if view.place:
         _row(grid, "your line", Group(places(view.place, "bold"), *code_lines(view.code, signs=out.color_system is None)))
     if view.values:
-        _row(grid, "values", _values(view))
+        _row(grid, "values", _values(view, out.width - 11))
     if view.root or view.steps:
         _row(grid, "root", _root(view, places))
     _row(grid, "means", Group(Text(view.meaning), *([Text(view.look_at, style=_DIM)] if view.look_at else [])))
@@ -153,11 +153,15 @@ def code_lines(lines: Sequence[Line], *, signs: bool) -> list[RenderableType]:
     return found
 
 
-def _values(view: Outline) -> RenderableType:
+def _values(view: Outline, room: int) -> RenderableType:
+    """Return the names, what they hold and of what type, in so many columns."""
+    view_names, view_kinds = [name for name, _, _ in view.values], [kind for _, _, kind in view.values]
     table = Table.grid(padding=(0, 2, 0, 0))
-    table.add_column(style="cyan", no_wrap=True, max_width=32, overflow="ellipsis")
-    table.add_column(overflow="ellipsis", no_wrap=True, max_width=72)
-    table.add_column(style=_DIM, no_wrap=True)
+    # where there is little room names and types are still read, the values are cut
+    names, kinds = (min(max(map(len, column), default=0), most) for column, most in ((view_names, 32), (view_kinds, 24)))
+    table.add_column(style="cyan", no_wrap=True, width=names, overflow="ellipsis")
+    table.add_column(overflow="ellipsis", no_wrap=True, max_width=max(min(72, room - names - kinds - 4), 12))
+    table.add_column(style=_DIM, no_wrap=True, width=kinds, overflow="ellipsis")
     for name, text, kind in view.values:
         table.add_row(Text(name), Text(text), Text(kind))
     return table
