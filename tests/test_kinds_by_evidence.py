@@ -9,6 +9,8 @@ from pathlib import Path
 import pytest
 
 from jamkey.pipeline import read, read_and_diagnose
+from jamkey.views.json import parse
+from tests.conftest import jamkey
 
 Project = Callable[..., Path]
 
@@ -52,3 +54,63 @@ def test_a_script_s_name_is_not_the_interpreter_s(name: str, project: Project) -
     (jam,) = read(done.stderr)
     assert jam.message == "attempt to perform arithmetic on a nil value (field 'new')"
     assert (jam.kind, jam.frames[-1].line) == ("missing-value", 3)
+
+
+HIVES = """\
+class Hive:
+    def __init__(self, name, frames):
+        self.name = name
+        self.frames = frames
+
+    def weight(self, per_frame):
+        return self.frames {sign} per_frame
+
+
+hives = [Hive("oak", 10), Hive("elm", "11"), Hive("ash", 9)]
+for hive in hives:
+    print(hive.weight(2.5))
+"""
+
+
+@pytest.mark.parametrize("sign", ["*", "+", "-", "/"])
+def test_the_operator_is_the_one_that_stands_there(sign: str, project: Project) -> None:
+    """Python says nothing of the operator when a text is multiplied by a float."""
+    folder = project({"hives.py": HIVES.replace("{sign}", sign)})
+    done = jamkey("run", "--save", "out.json", "hives.py", cwd=folder)
+    assert f"`{sign}` stands between a `str` and a `float`" in " ".join(done.err.split())
+    (jam,) = parse((folder / "out.json").read_text()).jams
+    assert (jam.roots[0].line, jam.roots[0].reason) == (10, '"11" is written as text here')
+
+
+@pytest.mark.parametrize(("read", "parted"), [('"h.csv", sep=";"', ","), ('"h.csv"', ";"), ('"h.csv", sep="|"', "\t")])
+def test_a_table_read_with_another_separator(read: str, parted: str, project: Project) -> None:
+    rows = [["date", "kg"], ["2031-05-02", "3.1"], ["2031-06-01", "4.0"]]
+    text = f'import pandas as pd\n\n\ndef load():\n    return pd.read_csv({read})\n\n\ndf = load()\nprint(df["kg"].sum())\n'
+    folder = project({"sums.py": text, "h.csv": "".join(parted.join(row) + "\n" for row in rows)})
+    done = jamkey("run", "--save", "out.json", "sums.py", cwd=folder)
+    assert "the table was read with another separator than it has" in " ".join(done.err.split())
+    (jam,) = parse((folder / "out.json").read_text()).jams
+    assert jam.roots[0].line == 5
+    done = jamkey("fix", "--yes", "sums.py", cwd=folder)
+    assert done.status == 0, done.err
+    assert "7.1" in jamkey("run", "sums.py", cwd=folder).out
+
+
+def test_a_signal_that_nobody_told_of(project: Project) -> None:
+    text = "#include <stddef.h>\n\nint main(void)\n{\n    int *kilos = NULL;\n    return *kilos;\n}\n"
+    folder = project({"main.c": text})
+    subprocess.run(["gcc", "-g", "-o", "main", "main.c"], cwd=folder, check=True)
+    done = jamkey("run", "--", "./main", cwd=folder)
+    assert done.status in (-11, 139)
+    assert "jam Segmentation fault" in done.err
+    assert "main.c, line 6" in done.err
+
+
+def test_names_and_types_of_values_are_read_in_a_narrow_terminal(project: Project) -> None:
+    text = "def mean(rows):\n    return sum(rows) / (len(rows) - len(rows))\n\n\nkilos_of_all_hives = [31.25 + place for place in range(40)]\nprint(mean(kilos_of_all_hives))\n"
+    folder = project({"mean.py": text})
+    for columns in ("60", "80", "100", "140"):
+        done = jamkey("run", "mean.py", cwd=folder, env={"COLUMNS": columns})
+        row = next(row for row in done.err.splitlines() if "[31.25" in row and "rows" in row)
+        assert row.split()[:2] == ["values", "rows"] and row.rstrip().endswith("list, 40 items")
+        assert len(row.rstrip()) <= int(columns)

@@ -13,6 +13,8 @@ from jamkey.languages.base import Part, Span
 from jamkey.model import Value
 from jamkey.text import shorten
 
+#: What parts the columns of a table.
+_SIGNS = (",", ";", "\t", "|")
 #: Line ends and tabs, as a message writes them.
 _BLANKS = ("\\n", "\\r", "\\t")
 
@@ -57,6 +59,8 @@ class NoSuchKey:
         if there:
             listed = ", ".join(f"`{shorten(text, 24)}`" for text in there[:8])
             found.meaning += f" What is there: {listed}{' ...' if len(there) > 8 else ''}."
+        if self._read_as_one(scene, found, plain, container, there):
+            return found
         self._similar(scene, found, plain, wanted, key, there)
         if key is not None and key.sort in ("name", "member", "index", "call") and wanted.startswith(("'", '"')):
             as_spelt_there(scene, found, file, key, wanted[1:-1], [text.strip("'\"") for text in there])
@@ -80,6 +84,21 @@ class NoSuchKey:
         if found.keys:
             found.causes.insert(0, found.keys[0].reason)
         return found
+
+    def _read_as_one(self, scene: Scene, found: Diagnosis, plain: str, container: Part | None, there: list[str]) -> bool:
+        """The names of several columns stand together in one: the table was read with another separator than it has."""
+        names = [text.strip("'\"").replace("\\t", "\t") for text in there]
+        held = next(((name, sign) for name in names for sign in _SIGNS if plain in name.split(sign) and name != plain), None)
+        if held is None or container is None or scene.frame is None:
+            return False
+        name, sign = held[0].replace("\t", "\\t"), held[1].replace("\t", "\\t")
+        found.meaning += f" `{shorten(name, 40)}` is one name: the table was read with another separator than it has."
+        found.look_at = "Look at the first line of the file, and at how it is read."
+        found.causes.insert(0, "the file has another separator than it is read with")
+        for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
+            found.root_at(origin, f"the table is read here, and its columns are parted by `{sign}`", 0.95)
+        found.root(scene.frame.file, scene.line, f"`{plain}` is looked up here and is not there", 0.4)
+        return True
 
     def _keys_there(self, scene: Scene, value: Value | None, container: Part | None) -> list[str]:
         if value is not None and value.members:
