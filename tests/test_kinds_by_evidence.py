@@ -114,3 +114,30 @@ def test_names_and_types_of_values_are_read_in_a_narrow_terminal(project: Projec
         row = next(row for row in done.err.splitlines() if "[31.25" in row and "rows" in row)
         assert row.split()[:2] == ["values", "rows"] and row.rstrip().endswith("list, 40 items")
         assert len(row.rstrip()) <= int(columns)
+
+
+def test_what_is_set_last_and_read_nowhere_is_handed_back_first(project: Project) -> None:
+    text = "def mean(kilos):\n    total = 0\n    for one in kilos:\n        total += one\n    result = total / len(kilos)\n\n\nprint(mean([31, 28]) + 1)\n"
+    folder = project({"mean.py": text})
+    done = jamkey("run", "--save", "out.json", "mean.py", cwd=folder)
+    assert done.status == 1
+    (jam,) = parse((folder / "out.json").read_text()).jams
+    assert [key.title for key in jam.keys[:2]] == ["End `mean` with `return result`", "End `mean` with `return total`"]
+
+
+def test_sizes_that_met_in_a_library_s_check_are_told(project: Project) -> None:
+    """The library raises a TypeError, which tells less than its words."""
+    text = (
+        "import numpy as np\n\nkilos = np.array([31.2, 28.4, 30.1])\ndays = np.arange(4)\nprint(np.polyfit(days, kilos, 1))\n"
+    )
+    folder = project({"fit.py": text})
+    done = jamkey("run", "--save", "out.json", "fit.py", cwd=folder)
+    told = " ".join(done.err.split())
+    assert "wrong-count, while running" in told
+    assert "Here `days` has 4, `kilos` has 3." in told
+
+
+def test_a_sort_that_nothing_names_is_not_named(project: Project) -> None:
+    trace = 'Traceback (most recent call last):\n  File "a.py", line 1, in <module>\n    weigh(hive)\nTypeError: hives do not go there\n'
+    (jam,) = read_and_diagnose(trace, root=project({"a.py": "weigh(hive)\n"}))
+    assert "`value`" not in jam.meaning

@@ -21,7 +21,7 @@ from jamkey.kinds.claims import is_true, true_part
 from jamkey.kinds.judge import sound_keys
 from jamkey.languages import is_source
 from jamkey.languages.traits import traits_of
-from jamkey.model import Frame, Jam, Key, Link, Root
+from jamkey.model import Frame, Jam, Key, Link, Root, Value
 from jamkey.phrases import classify, is_fallback, is_worded
 from jamkey.phrases.signs import kind_by_signs
 from jamkey.readers import read_all
@@ -103,12 +103,25 @@ def _by_sign(jam: Jam) -> str | None:
     if jam.phase != "run" or (jam.exception_type or "").endswith("Warning"):
         return None  # a filter makes exceptions of warnings
     if not is_fallback(jam.runtime, jam.exception_type, jam.wording):
-        return None
+        return _by_counts(jam)
     if traits_of(jam.runtime).raises_by:
         return kind_by_signs(jam.wording) if _is_a_librarys(jam) else None
     # whose check it is does not show in the trace; what the program says itself is told apart where its source is there
     usual, _ = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
     return kind_by_signs(jam.wording) if usual == "raised-on-purpose" or _is_thrown(jam) else None
+
+
+#: Kinds that a library's words tell more surely than the type that it raises.
+_COUNTED = frozenset(["wrong-count", "shape-mismatch"])
+
+
+def _by_counts(jam: Jam) -> str | None:
+    """Return that lengths or shapes do not fit, where a library's check says so by a type that tells less."""
+    kind, _ = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
+    if kind != "wrong-type" or is_worded(jam.runtime, jam.exception_type, jam.wording) or not _is_a_librarys(jam):
+        return None
+    sign = kind_by_signs(jam.wording)
+    return sign if sign in _COUNTED else None
 
 
 def _is_thrown(jam: Jam) -> bool:
@@ -252,13 +265,31 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     return msgspec.structs.replace(
         jam,
         roots=tuple(_as_known(root, jam) for root in roots),
-        meaning=true_part(found.meaning, jam.frames, kind.about) + _how_placed(jam),
+        meaning=true_part(found.meaning, jam.frames, kind.about)
+        + (_sizes(scene) if sign in _COUNTED else "")
+        + _how_placed(jam),
         causes=tuple(cause for cause in dict.fromkeys(found.causes) if is_true(cause, jam.frames))[:4],
         look_at=true_part(found.look_at, jam.frames),
         avoid=found.avoid,
         left_out=tuple(sources.left_out),
         keys=tuple(keys),
     )
+
+
+def _sizes(scene: Scene) -> str:
+    """Say what sizes met on the line, where they were captured and differ."""
+    used = {part.source for part in scene.parts_of(scene.frame)}
+    sized = [value for value in (scene.frame.values if scene.frame is not None else ()) if value.name in used]
+    told = {
+        value.name: "x".join(map(str, value.shape)) if value.shape else str(value.length) for value in sized if _has_size(value)
+    }
+    if len(set(told.values())) < 2:
+        return ""
+    return " Here " + ", ".join(f"`{name}` has {size}" for name, size in list(told.items())[:4]) + "."
+
+
+def _has_size(value: Value) -> bool:
+    return bool(value.shape) or (value.length is not None and value.type not in ("str", "bytes"))
 
 
 def _as_known(root: Root, jam: Jam) -> Root:

@@ -125,7 +125,12 @@ class MissingValue:
         gathered = [
             d.name for d in own if d.sort == "changed" or (d.name in names and d.value and d.value.sort in ("list", "dict"))
         ]
-        best = list(dict.fromkeys([*gathered[-1:], *names[:2]]))
+        set_at = [d.span for d in own]
+        # what is set last and read nowhere was set to be handed back
+        idle = [
+            name for name in names[:1] if not any(function.span.holds(span) for span in code.uses(name) if span not in set_at)
+        ]
+        best = list(dict.fromkeys([*idle, *gathered[-1:], *names[:2]]))
         end = scene.traits.statement_end
         last = function.last_line - (1 if end else 0)
         for rank, name in enumerate(best):

@@ -44,8 +44,12 @@ class WrongType:
             found.meaning = f"`{operator}` stands between {one} and {other}, and it cannot work on that pair."
             found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
         else:
-            kind = facts.get("type") or right or left or "value"
-            found.meaning = f"{an(kind)[0].upper()}{an(kind)[1:]} is used here in a way that {an(kind)} does not allow."
+            kind = facts.get("type") or right or left
+            found.meaning = (
+                f"{an(kind)[0].upper()}{an(kind)[1:]} is used here in a way that {an(kind)} does not allow."
+                if kind
+                else ("What this line works on is of a sort that it cannot work with.")
+            )
             found.look_at = "Print the value and its type just before this line."
         if scene.frame is None:
             return found
