@@ -297,3 +297,17 @@ def test_a_program_that_lies_beside_changes_nothing(place: int, tmp_path: Path) 
 
 def files_of(case: Path) -> set[str]:
     return {path.name for path in (case / "src").rglob("*")}
+
+
+def test_a_compiler_that_does_not_end_is_ended_with_all_it_started(
+    project: Project, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = project({"main.c": WARNED["no address"][0]})
+    slow = tmp_path / "bin" / "gcc"
+    slow.parent.mkdir()
+    slow.write_text("#!/bin/sh\nsleep 61.25 &\nwait\n", encoding="utf-8")
+    slow.chmod(0o755)
+    monkeypatch.setenv("PATH", f"{slow.parent}:/usr/bin:/bin")
+    (jam,) = read_and_diagnose("Segmentation fault\n", root=folder)
+    assert jam.snag is None
+    assert subprocess.run(["pgrep", "-f", "^sleep 61.25"], capture_output=True, check=False).returncode == 1

@@ -9,12 +9,13 @@ import warnings
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from jamkey import system
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
 from jamkey.text import shorten
 
 #: Files compiled, seconds for each, and warnings kept.
-_FILES, _SECONDS, _MOST = 6, 3.0, 12
+_FILES, _SECONDS, _MOST = 6, 1.5, 12
 _C = (".c",)
 _CPP = (".cpp", ".cc", ".cxx", ".C")
 #: `main.c:5:9: warning: suggest parentheses around ... [-Wparentheses]`.
@@ -94,22 +95,28 @@ def _asked(path: str, changed: int) -> tuple[tuple[str, int, int, str], ...]:
     argv = [compiler, *how, "-Wall", "-Wextra", *_SILENT, "-fno-diagnostics-show-caret", os.path.basename(path)]
     env = {**os.environ, "LC_ALL": "C.UTF-8", "LANGUAGE": "en"}
     try:
-        done = subprocess.run(
+        asked = subprocess.Popen(
             argv,
             cwd=folder,
-            capture_output=True,
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
             text=True,
             errors="replace",
             env=env,
-            timeout=_SECONDS,
-            check=False,
-            stdin=subprocess.DEVNULL,
+            start_new_session=True,
         )
-    except (OSError, subprocess.TimeoutExpired):
+    except OSError:
+        return ()
+    try:
+        _, told = asked.communicate(timeout=_SECONDS)
+    except subprocess.TimeoutExpired:
+        system.kill_group(asked.pid, hard=True)  # the compiler proper is a child of what was started
+        asked.communicate()
         return ()
     return tuple(
         (os.path.join(folder, file), int(line), int(column or 1), words)
-        for file, line, column, words in _GCC.findall(done.stderr)
+        for file, line, column, words in _GCC.findall(told)
         if not os.path.isabs(file)
     )
 
