@@ -104,7 +104,7 @@ def _asked(path: str, changed: int) -> tuple[tuple[str, int, int, str], ...]:
             text=True,
             errors="replace",
             env=env,
-            start_new_session=True,
+            **system.apart(),
         )
     except OSError:
         return ()
