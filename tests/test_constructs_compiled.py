@@ -709,6 +709,19 @@ def test_roots_are_among_the_first_three(language: str, construct: str, tmp_path
     assert (not set(right) & set(found)) == (construct in MISSED[language]), (right, found)
 
 
+def test_a_division_that_failed_is_placed_by_the_source_alone(tmp_path: Path) -> None:
+    """A program without checkers says "Floating point exception" and no line: the only one that divides it is."""
+    dividing = {name: text for name, text in CPP.items() if len(re.findall(r" [/%] \w", text)) == 1}
+    assert len(dividing) >= 15
+    for place, text in enumerate(dividing.values()):
+        (tmp_path / str(place)).mkdir()
+        (tmp_path / str(place) / "main.cpp").write_text(re.sub(" +#@", "", text), encoding="utf-8")
+        (jam,) = read_and_diagnose("Floating point exception\n", root=tmp_path / str(place))
+        assert jam.snag_frame is not None
+        assert re.search(r" [/%] \w", text.split("\n")[(jam.snag_frame.line or 0) - 1])
+        assert "the only line that divides by what may be zero" in jam.meaning
+
+
 def test_the_tables_are_long() -> None:
     assert all(len(table) >= 25 for table in TABLES.values())
     assert all(names <= set(TABLES[language]) for language, names in MISSED.items())

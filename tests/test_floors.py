@@ -32,7 +32,7 @@ FLOORS = {
     "journal": 3,
     "tables": 2,
     "repair": 3,
-    "caught": 4,
+    "words_alone": 4,
     "kinds": 4,
     "trials": 4,
     "turns": 4,

@@ -88,12 +88,33 @@ def test_a_table_read_with_another_separator(read: str, parted: str, project: Pr
     text = f'import pandas as pd\n\n\ndef load():\n    return pd.read_csv({read})\n\n\ndf = load()\nprint(df["kg"].sum())\n'
     folder = project({"sums.py": text, "h.csv": "".join(parted.join(row) + "\n" for row in rows)})
     done = jamkey("run", "--save", "out.json", "sums.py", cwd=folder)
-    assert "the table was read with another separator than it has" in " ".join(done.err.split())
+    assert "is the first line of h.csv: it was read with another separator" in " ".join(done.err.split())
     (jam,) = parse((folder / "out.json").read_text()).jams
     assert jam.roots[0].line == 5
     done = jamkey("fix", "--yes", "sums.py", cwd=folder)
     assert done.status == 0, done.err
     assert "7.1" in jamkey("run", "sums.py", cwd=folder).out
+
+
+def test_a_name_with_a_comma_is_no_table_read_amiss(project: Project) -> None:
+    folder = project({"sums.py": "kilos = {'oak,elm': 31}\nprint(kilos['oak'])\n"})
+    assert "separator" not in jamkey("run", "sums.py", cwd=folder).err
+
+
+def test_of_two_operators_the_one_that_failed_is_named(project: Project) -> None:
+    text = "def weigh(frames, kilos, extra):\n    return extra + frames * kilos\n\n\nprint(weigh('11', 2.5, 1))\n"
+    folder = project({"hives.py": text})
+    assert "`*` stands between a `str` and a `float`" in " ".join(jamkey("run", "hives.py", cwd=folder).err.split())
+    trace = 'Traceback (most recent call last):\n  File "hives.py", line 2, in weigh\n    return extra + frames * kilos\n'
+    (jam,) = read_and_diagnose(trace + "TypeError: can't multiply sequence by non-int of type 'float'\n", root=folder)
+    assert "stands between" not in jam.meaning, "without values or marks nobody knows which of the two it was"
+
+
+def test_a_recursion_that_meets_a_bad_pointer_is_not_endless(project: Project) -> None:
+    rows = [f"#{number}  0x05 in count (hive=1) at main.c:4" for number in range(9)]
+    rows.append("#9  0x09 in main () at main.c:9")
+    (jam,) = read_and_diagnose(GDB + "\n".join(rows) + "\n", root=project({"main.c": "int count(int hive);\n"}))
+    assert jam.kind == "memory-misuse"
 
 
 def test_a_signal_that_nobody_told_of(project: Project) -> None:

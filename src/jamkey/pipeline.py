@@ -11,7 +11,7 @@ from jamkey.budget import Budget
 from jamkey.errors import NoFailureFound
 from jamkey.follow.frames import ALONE, locate, owner_of
 from jamkey.follow.likely import LEADS, likely
-from jamkey.follow.own_exit import CAUGHT
+from jamkey.follow.own_exit import KNOWN_WORDS
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.ipynb import cell_number, cells_of
@@ -301,13 +301,13 @@ def _as_known(root: Root, jam: Jam) -> Root:
 
 def _how_placed(jam: Jam) -> str:
     """Say so where only words are left of a failure, and where the line is not the runtime's word."""
-    return _as_caught(jam) + _as_placed(jam)
+    return _as_words(jam) + _as_placed(jam)
 
 
-def _as_caught(jam: Jam) -> str:
-    if CAUGHT not in jam.facts:
+def _as_words(jam: Jam) -> str:
+    if KNOWN_WORDS not in jam.facts:
         return ""
-    return " The program caught it and printed only its words: run it once without the handler to see where it failed."
+    return " No trace was printed, only words: where the program catches it, run it once without that to see where it failed."
 
 
 def _as_placed(jam: Jam) -> str:
@@ -354,8 +354,10 @@ def _full_stack(jam: Jam) -> Jam:
     """What touches memory below a stack that one function filled called itself without end."""
     if jam.kind != "memory-misuse":
         return jam
-    inner = [(frame.file, frame.function) for frame in jam.frames if frame.owner == "yours"][-_FULL:]
-    full = len(inner) == _FULL and len(set(inner)) == 1
+    own = [frame for frame in jam.frames if frame.owner == "yours"]
+    # where the calls begin is not among those that are shown: a few calls deep it would be
+    one = len({(frame.file, frame.function) for frame in own}) == 1
+    full = one and sum(1 + frame.repeated for frame in own) >= _FULL
     return msgspec.structs.replace(jam, kind="too-deep") if full else jam
 
 
@@ -443,9 +445,9 @@ def read_and_diagnose(
     sources = Sources(root, confined=confined)
     sources.ignore(name)
     if not jams:
-        from jamkey.caught import caught
+        from jamkey.words_alone import from_words
 
-        jams = [words] if (words := caught(text, sources, runtime)) is not None else []
+        jams = [found] if (found := from_words(text, sources, runtime)) is not None else []
     if not jams:
         raise NoFailureFound(f"no failure found in {name}: give the whole text the program printed, its last lines included")
     return [diagnose(jam, sources, settings) for jam in jams]

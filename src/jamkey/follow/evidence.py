@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from rapidfuzz.distance import DamerauLevenshtein
 
-from jamkey.follow.made_types import made_types
+from jamkey.follow.made_types import is_async, made_types
 from jamkey.follow.places import Place
 from jamkey.follow.run_yet import not_yet
 from jamkey.follow.scene import Scene
@@ -22,7 +22,6 @@ _NO_DATA = _UNCALLED | {"NoneType", "coroutine", "generator", "map", "zip", "fil
 _WANTED = ("member", "name", "keyword", "function")
 #: Kinds in which something is asked of a value.
 _ASKS = frozenset(["wrong-arguments", "wrong-type", "no-such-member", "missing-value", "not-callable"])
-_ASYNC = ("async ", "export async ", "static async ")
 _WORD = re.compile(r"\w+")
 _QUOTED = re.compile(r"['\"`‘“]([^'\"`‘’“”\n]{2,40})['\"`’”]")
 _NUMBER = re.compile(r"\b\d{1,6}\b")
@@ -70,17 +69,13 @@ def evidence(scene: Scene, place: Place, code: Code, statement: Statement, told:
     for how in _idle(code, statement):
         yield f"idle {how}"
         yield f"idle {how} of {kind}"
-    if any(target.name in told.words for target in targets) and "set" in _idle(code, statement):
-        yield "told and set for nothing"
-    if statement.sort == "delete" and any(part.name in told.words for part in parts):
-        yield "told and taken away"
     if any(_nearly(part, told.words) for part in parts if part.sort in ("text", "name", "member")):
         yield "nearly told"
         yield f"nearly told {last}"
     if place.distance == 0:
         yield from _of_snag(scene, code, statement, kind)
     if statement.sort == "return":
-        yield from _returns(scene, place, code, kind, told)
+        yield from _returns(scene, place, code, kind)
     if when := not_yet(scene, place.file, code, place.line):
         yield f"not yet {when}"
         yield f"not yet {when} {last}"
@@ -120,7 +115,8 @@ def _misspelt(scene: Scene, code: Code, line: int) -> bool:
     if not wanted:
         return False
     there = set(code.visible(line)) if scene.facts.get("name") else set(scene.members)
-    there |= set(dir(getattr(builtins, scene.facts.get("type") or scene.facts.get("container") or "", None)))
+    if scene.traits.python_values:
+        there |= set(dir(getattr(builtins, scene.facts.get("type") or scene.facts.get("container") or "", None)))
     return any(DamerauLevenshtein.normalized_similarity(wanted, name) >= _NEAR for name in there - {wanted})
 
 
@@ -145,8 +141,7 @@ def _unawaited(scene: Scene, parts: list[Part]) -> bool:
     """Tell whether an own function that is to be awaited is only called."""
     awaited = {child.span for part in parts if part.source.startswith("await") for _, child in part.children}
     calls = [part for part in parts if part.sort == "call" and part.called and part.span not in awaited]
-    heads = (scene.row(file, one.span.line) for part in calls for file, one in scene.functions_named(part.called))
-    return any(head.lstrip().startswith(_ASYNC) for head in heads)
+    return any(is_async(scene, file, one) for part in calls for file, one in scene.functions_named(part.called))
 
 
 def _one_more(part: Part) -> bool:
@@ -195,7 +190,7 @@ def _nearly(part: Part, words: set[str]) -> bool:
     )
 
 
-def _returns(scene: Scene, place: Place, code: Code, kind: str, told: Told) -> Iterator[str]:
+def _returns(scene: Scene, place: Place, code: Code, kind: str) -> Iterator[str]:
     """Yield whether a function returns something else here than elsewhere."""
     function = next((one for one in code.functions() if any(line == place.line for line, _ in one.returns)), None)
     if function is None or len(function.returns) < 2:

@@ -1,9 +1,10 @@
-"""What type of value an expression makes, as far as its source and the language's own types tell."""
+"""What type of value an expression of Python makes, as far as its source and the language's own types tell."""
 
 from __future__ import annotations
 
 import datetime
 import functools
+import re
 from collections.abc import Iterator
 
 from jamkey.follow.scene import Scene
@@ -11,12 +12,13 @@ from jamkey.languages.base import Code, Function, Part
 
 #: Own functions whose returns are looked into, and returns of each.
 _DEEPEST, _RETURNS = 3, 6
+_ASYNC = re.compile(r"\basync\b")
 #: Sort of part -> the type it makes.
 _DISPLAYS = {"list": "list", "dict": "dict", "tuple": "tuple", "set": "set", "text": "str", "function": "function"}
 #: Functions of Python itself that are no classes: the type that they return.
 _BUILTINS = dict(
     pair.split(":")
-    for pair in """input:str len:int open:TextIOWrapper sorted:list sum:int round:int chr:str ord:int repr:str print:NoneType
+    for pair in """input:str len:int open:TextIOWrapper sorted:list chr:str ord:int repr:str print:NoneType
     any:bool all:bool isinstance:bool iter:iterator""".split()
 )
 
@@ -30,7 +32,7 @@ def made_types(scene: Scene, code: Code, part: Part, depth: int = 0) -> frozense
         part: an expression.
         depth: own functions that have been gone into.
     """
-    return frozenset(_made(scene, code, part, depth))
+    return frozenset(_made(scene, code, part, depth)) if scene.traits.python_values else frozenset()
 
 
 def _made(scene: Scene, code: Code, part: Part, depth: int) -> Iterator[str]:
@@ -82,15 +84,15 @@ def _of_call(scene: Scene, code: Code, part: Part, depth: int) -> Iterator[str]:
             return
         if any(item.sort == "class" for item in code.reaching(part.called, part.span.line)):
             yield part.called
-        elif scene.traits.python_values:
+        else:
             yield from _of_builtin(part.called)
-    elif callee is not None and callee.sort == "member" and scene.traits.python_values:
+    elif callee is not None and callee.sort == "member":
         yield from _returned_by(callee.name)
 
 
 def returned_types(scene: Scene, file: str, code: Code, function: Function, depth: int = 0) -> Iterator[str]:
     """Yield the types that a function may return."""
-    if scene.row(file, function.span.line).lstrip().startswith("async "):
+    if is_async(scene, file, function):
         yield "coroutine"
     elif function.is_generator:
         yield "generator"
@@ -99,6 +101,12 @@ def returned_types(scene: Scene, file: str, code: Code, function: Function, dept
             yield from ("NoneType",) if returned is None else _made(scene, code, returned, depth)
         if function.falls_off:
             yield "NoneType"
+
+
+def is_async(scene: Scene, file: str, function: Function) -> bool:
+    """Tell a function whose calls are to be awaited, by the word before its name."""
+    before = scene.row(file, function.span.line).partition(function.name)[0]
+    return _ASYNC.search(before) is not None
 
 
 def _of_builtin(name: str) -> Iterator[str]:

@@ -9,8 +9,8 @@ from jamkey.model import Frame, Jam
 #: Calls that end a Python program with words.
 _ENDS = ("exit", "SystemExit")
 _SHORTEST = 4
-#: Fact of a failure that the program caught: the words that it printed of it.
-CAUGHT = "caught"
+#: Fact of a failure of which no trace was printed: the words by which it is known.
+KNOWN_WORDS = "known-words"
 
 
 def ended_with_words(text: str, sources: Sources) -> Jam | None:

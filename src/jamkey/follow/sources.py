@@ -58,6 +58,7 @@ class Sources:
         self._hidden: frozenset[str] = frozenset()
         self._languages: dict[str, list[str]] = {}
         self._reached: dict[tuple[str, ...], list[str]] = {}
+        self._words: dict[str, frozenset[str]] = {}
         #: When it is spent nothing more is begun.
         self.budget = Budget()
         #: What was left out of the reading, and why.
@@ -328,7 +329,7 @@ class Sources:
             found = dict.fromkeys(queue)
             while queue and len(found) < MOST_REACHED:
                 own = queue.pop(0)
-                words = set(_WORD.findall(self.text(own) or ""))
+                words = self._words_of(own)
                 near = {own.rpartition("/")[0], "", "src"}
                 for name in [name for word in sorted(words & stems.keys()) for name in stems[word] if name not in found]:
                     folder = name.rpartition("/")[0]
@@ -337,6 +338,11 @@ class Sources:
                         queue.append(name)
             self._reached[key] = list(found)
         return self._reached[key]
+
+    def _words_of(self, name: str) -> frozenset[str]:
+        if name not in self._words:
+            self._words[name] = frozenset(_WORD.findall(self.text(name) or ""))
+        return self._words[name]
 
     def data_files(self) -> list[str]:
         """Return the project's files that are data rather than source."""

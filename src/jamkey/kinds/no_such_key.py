@@ -11,7 +11,7 @@ from jamkey.kinds.repair import as_spelt_there
 from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
 from jamkey.model import Value
-from jamkey.text import shorten
+from jamkey.text import line_at, shorten
 
 #: What parts the columns of a table.
 _SIGNS = (",", ";", "\t", "|")
@@ -86,17 +86,24 @@ class NoSuchKey:
         return found
 
     def _read_as_one(self, scene: Scene, found: Diagnosis, plain: str, container: Part | None, there: list[str]) -> bool:
-        """The names of several columns stand together in one: the table was read with another separator than it has."""
+        """The first line of a file is the only name that is there: it was read with another separator than it has."""
         names = [text.strip("'\"").replace("\\t", "\t") for text in there]
-        held = next(((name, sign) for name in names for sign in _SIGNS if plain in name.split(sign) and name != plain), None)
-        if held is None or container is None or scene.frame is None:
+        sign = (
+            next((sign for sign in _SIGNS if plain in names[0].split(sign)), "")
+            if len(names) == 1 and plain != names[0]
+            else ""
+        )
+        file = next((file for file in scene.sources.data_files() if sign and _first_line(scene, file) == names[0]), None)
+        if file is None or container is None or scene.frame is None:
             return False
-        name, sign = held[0].replace("\t", "\\t"), held[1].replace("\t", "\\t")
-        found.meaning += f" `{shorten(name, 40)}` is one name: the table was read with another separator than it has."
-        found.look_at = "Look at the first line of the file, and at how it is read."
+        shown, parted = (text.replace("\t", "\\t") for text in (names[0], sign))
+        found.meaning += (
+            f" `{shorten(shown, 40)}` is the first line of {file}: it was read with another separator than `{parted}`."
+        )
+        found.look_at = f"Look at the first line of {file}, and at how it is read."
         found.causes.insert(0, "the file has another separator than it is read with")
         for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
-            found.root_at(origin, f"the table is read here, and its columns are parted by `{sign}`", 0.95)
+            found.root_at(origin, f"{file} is read here, and its columns are parted by `{parted}`", 0.95)
         found.root(scene.frame.file, scene.line, f"`{plain}` is looked up here and is not there", 0.4)
         return True
 
@@ -279,7 +286,8 @@ def _quoted_like(scene: Scene, file: str, span: Span, text: str) -> str:
     return f"{quote}{text}{quote}" if quote in ("'", '"', "`") else f'"{text}"'
 
 
-KIND = NoSuchKey()
+def _first_line(scene: Scene, file: str) -> str:
+    return line_at(scene.sources.text(file) or "", 1).strip("\ufeff\r\n ")
 
 
 def _bare(key: str) -> str:
@@ -287,3 +295,6 @@ def _bare(key: str) -> str:
     for blank in _BLANKS:
         key = key.replace(blank, " ")
     return key.strip()
+
+
+KIND = NoSuchKey()

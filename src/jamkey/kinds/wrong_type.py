@@ -48,7 +48,7 @@ class WrongType:
             found.meaning = (
                 f"{an(kind)[0].upper()}{an(kind)[1:]} is used here in a way that {an(kind)} does not allow."
                 if kind
-                else ("What this line works on is of a sort that it cannot work with.")
+                else "What this line works on is of a sort that it cannot work with."
             )
             found.look_at = "Print the value and its type just before this line."
         if scene.frame is None:
@@ -435,17 +435,20 @@ def _substitute(text: str, name: str, new: str) -> str:
     return re.sub(rf"\b{re.escape(name)}\b", lambda _: new, text)
 
 
-KIND = WrongType()
-
-
 def _pair(scene: Scene, operator: str, left: str, right: str) -> tuple[str, str, str]:
     """Return the operator and the types that met, from the source and the captured values where the message is silent."""
-    found = [part for part in scene.parts_of(scene.frame) if part.sort in ("binary", "compare")]
-    part = next((part for part in found if part.name == operator), found[0] if found and not operator else None)
-    if part is not None:
-        sides = [part.child("left"), part.child("right")]
-        types = [value.type if side is not None and (value := scene.value(side.source)) is not None else "" for side in sides]
-        if right and not left and types[0] != right:
-            left = types[0]
-        operator = operator or part.name
-    return operator or ("+" if "concatenate" in (scene.jam.wording or "") or {left, right} == {"str"} else ""), left, right
+    fitting: list[tuple[str, str, str, bool]] = []
+    for part in [part for part in scene.parts_of(scene.frame) if part.sort in ("binary", "compare")]:
+        sides = [scene.value(side.source) if side is not None else None for side in (part.child("left"), part.child("right"))]
+        one, other = (value.type if value is not None else "" for value in sides)
+        denied = operator not in ("", part.name) or (one and left not in ("", one)) or (other and right not in ("", other))
+        if not denied:
+            fitting.append((part.name, left or one, right or other, bool(one and other)))
+    # of several operators on the line the one whose both sides were captured, if it is one
+    fitting = fitting if len(fitting) == 1 else [found for found in fitting if found[3]]
+    if len(fitting) == 1:
+        return fitting[0][:3]
+    return operator or ("+" if "concatenate" in (scene.jam.wording or "") else ""), left, right
+
+
+KIND = WrongType()

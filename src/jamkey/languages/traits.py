@@ -36,10 +36,9 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     own_by_setting: bool = False
     #: A function gives back what its output names hold.
     output_names: bool = False
-    #: Words with which a line raises a failure of its own, where a trace shows that line.
-    raises_by: tuple[str, ...] = ()
-    #: The same, whether a trace shows it or not.
+    #: Words with which a line raises a failure of its own, and whether a trace shows that line.
     raises_with: tuple[str, ...] = ()
+    raise_in_trace: bool = False
     #: Calls of what is compiled into the runtime have no frame: what they raise seems to come from the line that calls.
     native_unseen: bool = False
     #: The number of the first place of a list.
@@ -91,6 +90,11 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     #: Its traces begin with a line that nothing else prints.
     headed: bool = False
 
+    @property
+    def raises_by(self) -> tuple[str, ...]:
+        """Words of the line that raises, where a trace shows it."""
+        return self.raises_with if self.raise_in_trace else ()
+
 
 PYTHON = Traits(
     whole_tree=True,
@@ -102,8 +106,8 @@ PYTHON = Traits(
     statement_end="",
     copied="list({0})",
     outermost_first=True,
-    raises_by=("raise ",),
-    raises_with=("raise ", "sys.exit("),
+    raises_with=("raise ",),
+    raise_in_trace=True,
     native_unseen=True,
     headed=True,
     warned_by="python",
@@ -122,10 +126,10 @@ _TRAITS = {
         silent_without_return=True,
         relative_modules=True,
         imports_anywhere=True,
-        raises_by=("throw ",),
         raises_with=("throw ",),
+        raise_in_trace=True,
     ),
-    "java": Traits(compiled=True, counts_arguments=True, asked_when_hung=True, raises_by=("throw ",), raises_with=("throw ",)),
+    "java": Traits(compiled=True, counts_arguments=True, asked_when_hung=True, raises_with=("throw ",), raise_in_trace=True),
     "c": Traits(
         raises_with=("throw ",),
         compiled=True,

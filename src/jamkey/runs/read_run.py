@@ -21,7 +21,7 @@ from jamkey.text import decode
 
 #: Seconds that a second run may take.
 _SECOND = 20.0
-#: What a debugger says, who ends well himself.
+#: What a debugger, who ends well himself, says where programs print.
 _SIGNAL = re.compile(r"^(?:Program|Thread \d{1,6}[^\n]{0,80}) received signal SIG(?!INT|TRAP|STOP)", re.M)
 #: Signal -> what a shell says of a program that it ended.
 _SIGNALS = {4: "Illegal instruction", 6: "Aborted", 7: "Bus error", 8: "Floating point exception", 11: "Segmentation fault"}
@@ -69,8 +69,9 @@ def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byt
     recorded = read_records(wire)
     if status == 0 and not recorded:
         # a program that ends well may still have printed the traces it handled
-        texts = [decode(printed) for printed in (stderr, stdout) if b"\0" not in printed]
-        return next((read(text, runtime=runtime or None) for text in texts if _unhandled(text)), [])
+        texts = [decode(printed) if b"\0" not in printed else "" for printed in (stderr, stdout)]
+        asked = [texts[0]] if _unhandled(texts[0]) else [texts[1]] if _SIGNAL.search(texts[1]) else []
+        return [jam for text in asked for jam in read(text, runtime=runtime or None)]
     text = stderr.decode("utf-8", "replace")
     printed = read(text, runtime=runtime or None)
     if not printed and not recorded and status != 0 and stdout:
@@ -79,10 +80,9 @@ def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byt
 
 
 def _unhandled(text: str) -> bool:
-    """Tell a failure nobody handled (a thread's, a task's, a page's, of what a debugger ran) from a trace that was chosen."""
+    """Tell a failure nobody handled (a thread's, a task's, a page's) from a trace the program chose to print."""
     return (
-        _SIGNAL.search(text) is not None
-        or "Exception in thread " in text
+        "Exception in thread " in text
         or "exception was never retrieved" in text
         or (":CONSOLE" in text and '"Uncaught ' in text)
     )
@@ -120,10 +120,10 @@ def diagnose_run(
         # who is told how it ended is a shell, and there was none
         jams = [named(jam) for jam in read(f"{signal}\n", runtime=target.runtime or "c")]
     if not jams and status > 0 and not hung:
-        from jamkey.caught import caught
+        from jamkey.words_alone import from_words
 
         runtime = "python" if target.is_python else target.runtime
-        words = [caught(printed.decode("utf-8", "replace"), sources, runtime or None) for printed in (stderr, stdout)]
+        words = [from_words(printed.decode("utf-8", "replace"), sources, runtime or None) for printed in (stderr, stdout)]
         jams = [found for found in words if found is not None][:1]
     if not jams and hung and traits_of(target.runtime).asked_when_hung and target.script is not None:
         with contextlib.suppress(NoSandbox, OSError):

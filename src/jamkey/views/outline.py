@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import msgspec
 
-from jamkey.follow.own_exit import CAUGHT
+from jamkey.follow.own_exit import KNOWN_WORDS
 from jamkey.follow.packages import versions_of
 from jamkey.follow.sources import Sources
 from jamkey.model import Edit, Frame, Jam, Key, Value
@@ -123,7 +123,7 @@ def outline(jam: Jam, sources: Sources | None = None) -> Outline:
     jam = masked_jam(jam)
     frame = jam.snag_frame
     message = (jam.message or "").split("\n")
-    other = "it caught" if CAUGHT in jam.facts else "in English"
+    other = "known words" if KNOWN_WORDS in jam.facts else "in English"
     english = [f"{other}: {jam.english.partition(chr(10))[0]}"] if jam.english else []
     root = jam.roots[0] if jam.roots else None
     elsewhere = root is not None and (

@@ -1,4 +1,4 @@
-"""A failure of which only words are left: the program caught it, printed what it said, and ended by itself."""
+"""A failure of which only words are left: no trace was printed, as where a program catches it and says what it said."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator, Sequence
 
 from jamkey.follow.named_lines import writing
-from jamkey.follow.own_exit import CAUGHT, ended_with_words
+from jamkey.follow.own_exit import KNOWN_WORDS, ended_with_words
 from jamkey.follow.sources import Sources
 from jamkey.follow.unplaced import codes_of
 from jamkey.languages import ENDINGS
@@ -27,7 +27,7 @@ _PLACE = re.compile(r"([^\s:\"'()]{1,200}):(\d{1,7}): ?$")
 _BETWEEN = (": ", " - ", "(")
 
 
-def caught(text: str, sources: Sources, runtime: str | None = None) -> Jam | None:
+def from_words(text: str, sources: Sources, runtime: str | None = None) -> Jam | None:
     """Return the failure whose words stand in a text without a trace, None where none is known again.
 
     The words are known where a line of the program that raises writes them, or where they are, to their end, what the
@@ -38,7 +38,7 @@ def caught(text: str, sources: Sources, runtime: str | None = None) -> Jam | Non
         sources: the project.
         runtime: of the program; all that the project has sources of, where it is not known.
     """
-    ended = ended_with_words(plain(text), sources) if runtime in (None, "python") else None
+    ended = ended_with_words(plain(text), sources) if runtime is None or traits_of(runtime).python_values else None
     if ended is not None:
         return ended
     rows = [row.strip() for row in plain(text).rstrip().split("\n")[-_ROWS:]]
@@ -84,7 +84,7 @@ def _raised(words: str, row: str, codes: Sequence[tuple[str, Code]], runtime: st
         if any(word in code.text.split("\n")[first - 1] for word in raises):
             scope = code.scope_at(first).rpartition(".")[2] or None
             frame = Frame(file=file, line=first, function=scope)
-            return Jam(runtime=runtime, message=row, kind="raised-on-purpose", frames=(frame,), facts={CAUGHT: words})
+            return Jam(runtime=runtime, message=row, kind="raised-on-purpose", frames=(frame,), facts={KNOWN_WORDS: words})
     return None
 
 
@@ -99,4 +99,4 @@ def _said(words: str, row: str, runtime: str, sources: Sources) -> Jam | None:
         file = sources.resolve(place[1])
         frames = (Frame(file=file, line=int(place[2])),) if file is not None else ()
     english = words if words != row else None
-    return Jam(runtime=runtime, message=row, english=english, kind=kind, frames=frames, facts={**facts, CAUGHT: words})
+    return Jam(runtime=runtime, message=row, english=english, kind=kind, frames=frames, facts={**facts, KNOWN_WORDS: words})
