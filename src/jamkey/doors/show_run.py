@@ -52,6 +52,12 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
             stdin=ended.stdin,
             hung=ended.seconds if ended.hit_limit or ended.interrupted else 0.0,
         )
+        if not jams and not ended.hit_limit and not ended.interrupted:
+            from jamkey.runs.printed_elsewhere import printed_elsewhere
+
+            jams = printed_elsewhere(
+                target, root, status=ended.status, stderr=printed, stdin=ended.stdin, seconds=ended.seconds, settings=settings
+            )
         if call.again and jams:
             jams = [*jams[:-1], _once_more(call, jams[-1], target, root, ended, settings)]
     except BaseException:

@@ -33,7 +33,7 @@ def with_seen(jam: Jam, seen: Jam, sources: Sources, script: str) -> Jam:
         return jam
     own = tuple(_named(frame, sources, script) for frame in seen.frames)
     if not traits_of(jam.runtime).frames_by_call:
-        frames = _filled(jam.frames, own)
+        frames = filled(jam.frames, own)
         return msgspec.structs.replace(jam, frames=frames or own, runtime_version=seen.runtime_version)
     own = tuple(in_script(frame, sources, script) for frame in own)
     placed = placed_by_words(jam, sources)
@@ -84,7 +84,7 @@ def in_script(frame: Frame, sources: Sources, script: str) -> Frame:
     return msgspec.structs.replace(frame, line=line, source=None, column=frame.column if line else None)
 
 
-def _filled(printed: tuple[Frame, ...], seen: tuple[Frame, ...]) -> tuple[Frame, ...]:
+def filled(printed: tuple[Frame, ...], seen: tuple[Frame, ...]) -> tuple[Frame, ...]:
     """Give each printed frame the values of the seen one at its place, innermost first."""
     left = list(seen)
     found: list[Frame] = []

@@ -68,8 +68,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     outermost_first: bool = False
     #: A failed program prints where it was only when a second run asks.
     asked_when_hung: bool = False
-    #: A program stopped by a signal can be built again with checkers that name the line.
-    checked_build: bool = False
+    #: A program that failed can be built again and run under a debugger, which tells its frames and what they held.
+    debugged: bool = False
     #: The compiler tells what it would write instead to whoever asks.
     compiler_proposes: bool = False
     #: The values of a function's frames are asked for in a second run.
@@ -129,17 +129,19 @@ _TRAITS = {
         raises_with=("throw ",),
         raise_in_trace=True,
     ),
-    "java": Traits(compiled=True, counts_arguments=True, asked_when_hung=True, raises_with=("throw ",), raise_in_trace=True),
+    "java": Traits(
+        compiled=True, counts_arguments=True, asked_when_hung=True, debugged=True, raises_with=("throw ",), raise_in_trace=True
+    ),
     "c": Traits(
         raises_with=("throw ",),
         compiled=True,
         counts_arguments=True,
-        checked_build=True,
+        debugged=True,
         compiler_proposes=True,
         warned_by="gcc",
         linked=True,
     ),
-    "objective-c": Traits(sends_in_brackets=True, linked=True),
+    "objective-c": Traits(sends_in_brackets=True, linked=True, debugged=True),
     "swift": Traits(linked=True, counts_arguments=True, heads_name_types=True),
     "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True, gives_its_last=True, own_by_setting=True),
     "lua": Traits(

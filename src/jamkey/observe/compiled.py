@@ -1,8 +1,7 @@
 """Compiles a C, C++ or Java program into a scratch folder and runs it: one of our own runners, `compiled FILE [ARGS]`.
 
 Nothing is left in the user's folder. What the compiler and the program print passes through; the exit status is the
-program's own. With `--checked` before FILE a C or C++ program is built with the checkers, and what they report is printed: a
-signal that ended it without a word gets its place so.
+program's own.
 """
 
 from __future__ import annotations
@@ -17,26 +16,15 @@ import tempfile
 from pathlib import Path
 
 _C = (".c", ".cc", ".cpp", ".cxx")
-_CHECKED = ("-fsanitize=address,undefined", "-fno-sanitize-recover=undefined", "-fno-omit-frame-pointer", "-O0")
-_CHECK_OPTIONS = {
-    "ASAN_OPTIONS": "handle_abort=1:detect_leaks=0:color=never",
-    "UBSAN_OPTIONS": "print_stacktrace=1:color=never",
-}
-#: Seconds that the second run may take.
-_SECOND = 60.0
 _PACKAGE = re.compile(r"^[ \t]*package[ \t]+([\w.]+)[ \t]*;", re.M)
 _MAIN = re.compile(r"\bint\s+main\s*\(|\bvoid\s+main\s*\(")
 
 
 def main(words: list[str]) -> int:
     """Compile and run; return the exit status, or minus the signal's number."""
-    checked = words[0] == "--checked"
-    file, args = Path(words[checked]), words[checked + 1 :]
+    file, args = Path(words[0]), words[1:]
     scratch = Path(tempfile.mkdtemp(prefix=f"jamkey-build-{os.getpid()}-"))
     try:
-        if checked:
-            sys.stdout.write(checked_text(file, args, b"" if sys.stdin is None else sys.stdin.buffer.read(), scratch))
-            return 0
         return _java(file, args, scratch) if file.suffix == ".java" else _c(file, args, scratch)
     except KeyboardInterrupt:
         return -int(signal.SIGINT)
@@ -76,31 +64,6 @@ def _c(file: Path, args: list[str], scratch: Path) -> int:
     return status
 
 
-def checked_text(file: Path, args: list[str], given: bytes, scratch: Path) -> str:
-    """Build a C or C++ program with the checkers, run it, and return what they report; empty when it cannot be built.
-
-    Args:
-        file: the source with `main`; its siblings without one belong to it.
-        args: the program's.
-        given: standard input.
-        scratch: a folder of ours.
-    """
-    plus = file.suffix != ".c"
-    compiler = _program("g++", "c++", "clang++") if plus else _program("gcc", "cc", "clang")
-    if compiler is None:
-        return ""
-    others = [
-        str(one)
-        for one in sorted(file.parent.glob(f"*{file.suffix}"))
-        if one != file and not _MAIN.search(one.read_text("utf-8", "replace"))
-    ]
-    program = scratch / "checked"
-    build = [compiler, "-g", *_CHECKED, "-o", str(program), str(file), *others, "-lm"]
-    if subprocess.run(build, stdin=subprocess.DEVNULL, capture_output=True, check=False).returncode:
-        return ""
-    return _report([str(program), *args], given, file.parent)
-
-
 def main_files(folder: Path) -> list[Path]:
     """Return the C and C++ sources in a folder that have a `main`."""
     return [path for path in sorted(folder.iterdir()) if path.suffix in _C and _MAIN.search(path.read_text("utf-8", "replace"))]
@@ -124,28 +87,6 @@ def _run(command: list[str]) -> int:
         return subprocess.run(command, check=False).returncode
     except KeyboardInterrupt:
         return -int(signal.SIGINT)
-
-
-def _report(command: list[str], given: bytes, cwd: Path) -> str:
-    try:
-        done = subprocess.run(
-            command,
-            input=given,
-            check=False,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.PIPE,
-            timeout=_SECOND,
-            cwd=cwd,
-            env={**os.environ, **_CHECK_OPTIONS},
-        )
-    except subprocess.TimeoutExpired:
-        return ""
-    text = done.stderr.decode("utf-8", "replace")
-    start = min(
-        (at for word in ("==ERROR", ": runtime error: ", "AddressSanitizer:DEADLYSIGNAL") if (at := text.find(word)) >= 0),
-        default=-1,
-    )
-    return text[text.rfind("\n", 0, start) + 1 :] if start >= 0 else ""
 
 
 def _java(file: Path, args: list[str], scratch: Path) -> int:

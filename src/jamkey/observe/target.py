@@ -51,6 +51,7 @@ _ELSEWHERE = tuple(
 )
 #: What Python runs although it is no text.
 _BINARY = (".pyc", ".pyz", ".zip", ".egg", ".whl")
+_DEBUGGERS = frozenset({"gdb", "lldb"})
 _ISOLATED = ("pipx", "uv")
 
 
@@ -85,6 +86,11 @@ class Target:
     def is_other(self) -> bool:
         """Whether it is a program of another runtime that is known."""
         return self.runtime not in ("", "python")
+
+    @property
+    def is_debugged(self) -> bool:
+        """Whether a debugger runs the program, who ends well himself when it fails."""
+        return any(os.path.basename(word) in _DEBUGGERS for part in self.argv for word in part.split())
 
     @property
     def notebook(self) -> str | None:

@@ -70,7 +70,7 @@ def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byt
     if status == 0 and not recorded:
         # a program that ends well may still have printed the traces it handled
         texts = [decode(printed) if b"\0" not in printed else "" for printed in (stderr, stdout)]
-        asked = [texts[0]] if _unhandled(texts[0]) else [texts[1]] if _SIGNAL.search(texts[1]) else []
+        asked = [texts[0]] if _unhandled(texts[0]) else ["".join(reversed(texts))] if _SIGNAL.search(texts[1]) else []
         return [jam for text in asked for jam in read(text, runtime=runtime or None)]
     text = stderr.decode("utf-8", "replace")
     printed = read(text, runtime=runtime or None)
@@ -83,6 +83,7 @@ def _unhandled(text: str) -> bool:
     """Tell a failure nobody handled (a thread's, a task's, a page's) from a trace the program chose to print."""
     return (
         "Exception in thread " in text
+        or "--- Logging error ---" in text
         or "exception was never retrieved" in text
         or (":CONSOLE" in text and '"Uncaught ' in text)
     )
@@ -132,9 +133,17 @@ def diagnose_run(
         from jamkey.follow.hanging_loop import loop_in_source
 
         jams = loop_in_source(target.runtime, sources, target.argv)
-    if jams and traits_of(jams[-1].runtime).checked_build and status != 0 and not any(frame.line for frame in jams[-1].frames):
+    if (
+        jams
+        and traits_of(jams[-1].runtime).debugged
+        and (status or target.is_debugged)
+        and jams[-1].phase == "run"
+        and not hung
+    ):
+        from jamkey.runs.stopped_program import with_stop
+
         with contextlib.suppress(NoSandbox, OSError):
-            jams = [*jams[:-1], _checked_c(jams[-1], target, root, stdin, unguarded)]
+            jams = [*jams[:-1], with_stop(jams[-1], target, root, stdin, unguarded)]
     if traits_of(target.runtime).asked_for_values and jams and status != 0:
         with contextlib.suppress(NoSandbox, OSError):
             jams = [*jams[:-1], _asked_octave(jams[-1], target, root, unguarded)]
@@ -175,26 +184,6 @@ def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float, ungua
                 frames = tuple(frame for frame in frames if frame.line is not None)
             jams.append(msgspec.structs.replace(jam, frames=frames))
     return jams
-
-
-def _checked_c(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: bool) -> Jam:
-    """A signal that a C program ended with names no line: build its copy with the checkers and run it once more."""
-    from jamkey.observe.compiled import main_files
-    from jamkey.observe.target import own_runner
-    from jamkey.trials.scratch import scratch
-
-    files = [Path(target.script)] if target.script is not None else main_files(root)
-    if len(files) != 1:
-        return jam
-    with scratch(root, unguarded=unguarded) as place:
-        argv = own_runner("compiled", "--checked", files[0].name)
-        ended = place.run(Target(argv, argv[0], None, "c"), stdin=stdin, limit=_SECOND)
-        text = ended.stdout.decode("utf-8", "replace").replace(f"{place.project}{os.sep}", "")
-    found = read(text, runtime="c")
-    placed = next((other for other in reversed(found) if any(frame.line for frame in other.frames)), None)
-    if placed is None:
-        return jam
-    return msgspec.structs.replace(jam, frames=placed.frames, facts={**placed.facts, **jam.facts})
 
 
 def _asked_octave(jam: Jam, target: Target, root: Path, unguarded: bool) -> Jam:

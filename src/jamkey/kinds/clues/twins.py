@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import PurePath
+
 from rapidfuzz.distance import DamerauLevenshtein
 
 from jamkey.follow.scene import Scene
@@ -33,6 +35,8 @@ class Twins:
         language = scene.language
         known = (language.keywords | language.builtins) if language is not None else frozenset()
         own = {function.name for _, code in scene.own_codes() for function in code.functions()}
+        # what a file is called is told from outside
+        known |= {PurePath(name).stem for name, _ in scene.own_codes()}
         named = set(scene.facts.values())
         near = Neighbours(places)
         offered = 0

@@ -1,0 +1,95 @@
+"""A compiled program that failed is built and run once more, on a copy: where it stopped, and what its names held."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from pathlib import Path
+
+import msgspec
+
+from jamkey.follow.recorded_values import filled
+from jamkey.follow.sources import Sources
+from jamkey.model import Frame, Jam, Value
+from jamkey.observe.compiled import main_files
+from jamkey.observe.native import Stopped, is_built, stand_in, stopped
+from jamkey.observe.target import Target, own_runner
+from jamkey.pipeline import read
+from jamkey.trials.scratch import Scratch, scratch
+
+#: Seconds that a second run may take.
+_SECOND = 20.0
+
+
+def with_stop(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: bool) -> Jam:
+    """Return the jam with what a second run under the debugger finds; as it is where that tells nothing.
+
+    Args:
+        jam: of a compiled program, as printed.
+        target: what was run.
+        root: the project folder.
+        stdin: what it read.
+        unguarded: run it also where nothing holds it in its folders.
+
+    Raises:
+        OSError: the program cannot be started.
+        NoSandbox: nothing can hold it here, and `unguarded` is not said.
+    """
+    placed = any(frame.line is not None for frame in jam.frames)
+    for again in (*(() if target.is_debugged else (target,)), *_by_source(target, root)):
+        for checked in (False,) if placed or jam.runtime != "c" else (True, False):
+            with scratch(root, unguarded=unguarded) as place:
+                stop = _stop(place, again, stdin, checked)
+                there = place.sources()
+                frames = tuple(_held(frame, there, jam.runtime) for frame in stop.frames)
+                told = stop.said.replace(f"{place.project}{os.sep}", "")
+            jam, found = _joined(jam, frames, told, placed)
+            if found:
+                return jam
+    return jam
+
+
+def _by_source(target: Target, root: Path) -> list[Target]:
+    """Return how the only program of the folder is built, where the command itself builds none."""
+    if target.script is not None:
+        return []
+    files = main_files(root)
+    return [Target(own_runner("compiled", files[0].name), own_runner("")[0], None, "c")] if len(files) == 1 else []
+
+
+def _stop(place: Scratch, target: Target, stdin: bytes, checked: bool) -> Stopped:
+    for word in {word for part in target.argv for word in part.split()}:
+        program = place.root / word
+        if not checked and program.is_file() and program.is_relative_to(place.root) and is_built(program):
+            aside = place.folder / f"{program.name}.built"
+            shutil.copy2(program, aside)
+            place.put(os.path.normpath(word), stand_in(program, aside, place.folder), "")
+    return stopped(place.folder, lambda env: place.run(target, stdin=stdin, limit=_SECOND, env=env), checked=checked)
+
+
+def _joined(jam: Jam, frames: tuple[Frame, ...], told: str, placed: bool) -> tuple[Jam, bool]:
+    """Lay what was seen over what was printed; tell whether anything was seen."""
+    if placed:
+        return msgspec.structs.replace(jam, frames=filled(jam.frames, frames)), bool(frames)
+    report = next((one for one in reversed(read(told, runtime="c")) if any(frame.line for frame in one.frames)), None)
+    facts = {**report.facts, **jam.facts} if report is not None else jam.facts
+    if report is not None:
+        # where the checkers say that memory was misused, which may be before the signal
+        frames = filled(report.frames, frames)
+    return msgspec.structs.replace(jam, frames=frames or jam.frames, facts=facts), bool(frames)
+
+
+def _held(frame: Frame, sources: Sources, runtime: str) -> Frame:
+    """Name the file as the project does, and leave out what had not been set when the program stopped."""
+    file = sources.resolve(frame.file) or frame.file
+    code = sources.code(file, runtime)
+    if code is None or frame.line is None:
+        return msgspec.structs.replace(frame, file=file)
+    line = frame.line
+    scope = code.scope_at(line)
+
+    def is_set(value: Value) -> bool:
+        made = [item for item in code.definitions(value.name) if item.scope == scope]
+        return not made or any(item.span.line < line or item.sort in ("parameter", "loop") for item in made)
+
+    return msgspec.structs.replace(frame, file=file, values=tuple(value for value in frame.values if is_set(value)))
