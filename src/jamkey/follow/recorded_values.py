@@ -103,7 +103,9 @@ def filled(printed: tuple[Frame, ...], seen: tuple[Frame, ...]) -> tuple[Frame, 
         if match is not None:
             left.remove(match)
             # without a line only the head was reached: the line that calls it stays the place
-            frame = msgspec.structs.replace(frame, values=match.values, file=match.file if frame.line else frame.file)
+            frame = msgspec.structs.replace(
+                frame, values=match.values or frame.values, file=match.file if frame.line else frame.file
+            )
         found.append(frame)
     return tuple(reversed(found))
 

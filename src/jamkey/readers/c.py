@@ -50,9 +50,9 @@ _SIGNALS = (
     "Trace/breakpoint trap",
 )
 _ENDS = "|".join(map(re.escape, _SIGNALS))
-_BARE = re.compile(
-    rf"(?:\S+: line \d+:\s+\d+ )((?:{_ENDS})(?: \(core dumped\))?)(?:\s+.*)?$|((?:{_ENDS})(?: \(core dumped\))?)$"
-)
+#: What a shell or make says before it.
+_BEFORE = r"\S+: line \d+:\s+\d+ |g?make(?:\[\d+\])?: \*\*\* \[[^\]]{1,200}\] "
+_BARE = re.compile(rf"(?:{_BEFORE})((?:{_ENDS})(?: \(core dumped\))?)(?:\s+.*)?$|((?:{_ENDS})(?: \(core dumped\))?)$")
 _ASAN = re.compile(r"==\d+==\s?ERROR: (?:Address|Leak|Memory|Thread)Sanitizer: (.*)$")
 _ASAN_FRAME = re.compile(
     r"\s*#(\d+) 0x[0-9a-fA-F]+ in (.+?) (\S+?):(\d+)(?::(\d+))?$|\s*#(\d+) 0x[0-9a-fA-F]+ in (\S+) (?:\(?\S.*)$"

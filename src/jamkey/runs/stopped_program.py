@@ -35,18 +35,33 @@ def with_stop(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: boo
         OSError: the program cannot be started.
         NoSandbox: nothing can hold it here, and `unguarded` is not said.
     """
-    placed = any(frame.line is not None for frame in jam.frames)
     for again in (*(() if target.is_debugged else (target,)), *_by_source(target, root)):
-        for checked in (False,) if placed or jam.runtime != "c" else (True, False):
-            with scratch(root, unguarded=unguarded) as place:
-                stop = _stop(place, again, stdin, checked)
-                there = place.sources()
-                frames = tuple(_held(frame, there, jam.runtime) for frame in stop.frames)
-                told = stop.said.replace(f"{place.project}{os.sep}", "")
-            jam, found = _joined(jam, frames, told, placed)
-            if found:
-                return jam
+        told, seen = _seen(jam, again, root, stdin, unguarded, checked=False)
+        if any(frame.line is not None for frame in jam.frames):
+            frames, facts = filled(jam.frames, seen), jam.facts
+        elif jam.runtime == "c":
+            # the checkers stop it where memory is first misused, which may be before the signal; they hide some names
+            told, misused = _seen(jam, again, root, stdin, unguarded, checked=True)
+            report = next((one for one in reversed(read(told, runtime="c")) if any(frame.line for frame in one.frames)), None)
+            facts = {**report.facts, **jam.facts} if report is not None else jam.facts
+            frames = filled(filled(report.frames, misused) if report is not None else misused, seen) or seen
+            seen = frames
+        else:
+            frames, facts = seen or jam.frames, jam.facts
+        if seen:
+            return msgspec.structs.replace(jam, frames=frames, facts=facts)
     return jam
+
+
+def _seen(
+    jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: bool, *, checked: bool
+) -> tuple[str, tuple[Frame, ...]]:
+    """Return what a second run printed, and the frames it stopped in."""
+    with scratch(root, unguarded=unguarded) as place:
+        stop = _stop(place, target, stdin, checked)
+        there = place.sources()
+        frames = tuple(_held(frame, there, jam.runtime) for frame in stop.frames)
+        return stop.said.replace(f"{place.project}{os.sep}", ""), frames
 
 
 def _by_source(target: Target, root: Path) -> list[Target]:
@@ -65,18 +80,6 @@ def _stop(place: Scratch, target: Target, stdin: bytes, checked: bool) -> Stoppe
             shutil.copy2(program, aside)
             place.put(os.path.normpath(word), stand_in(program, aside, place.folder), "")
     return stopped(place.folder, lambda env: place.run(target, stdin=stdin, limit=_SECOND, env=env), checked=checked)
-
-
-def _joined(jam: Jam, frames: tuple[Frame, ...], told: str, placed: bool) -> tuple[Jam, bool]:
-    """Lay what was seen over what was printed; tell whether anything was seen."""
-    if placed:
-        return msgspec.structs.replace(jam, frames=filled(jam.frames, frames)), bool(frames)
-    report = next((one for one in reversed(read(told, runtime="c")) if any(frame.line for frame in one.frames)), None)
-    facts = {**report.facts, **jam.facts} if report is not None else jam.facts
-    if report is not None:
-        # where the checkers say that memory was misused, which may be before the signal
-        frames = filled(report.frames, frames)
-    return msgspec.structs.replace(jam, frames=frames or jam.frames, facts=facts), bool(frames)
 
 
 def _held(frame: Frame, sources: Sources, runtime: str) -> Frame:

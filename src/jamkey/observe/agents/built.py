@@ -21,7 +21,7 @@ def main(words: list[str]) -> int:
     """Compile; return the compiler's status."""
     out, gdb, flags, *command = words
     status = subprocess.call([*command, *shlex.split(flags)])
-    if status or NOT_LINKED.intersection(command) or any(word.startswith("-print") for word in command):
+    if status or not gdb or NOT_LINKED.intersection(command) or any(word.startswith("-print") for word in command):
         return status
     made = next((after for word, after in itertools.pairwise(command) if word == "-o"), "a.out")
     made = next((word[2:] for word in command if word.startswith("-o") and len(word) > 2), made)

@@ -129,7 +129,7 @@ def main(words: list[str]) -> int:
     printed, said = out + ".out", out + ".err"
     streams = f"< {shlex.quote(out + '.in')} > {shlex.quote(printed)} 2> {shlex.quote(said)}"
     for setting in (
-        "print elements 24",
+        "print elements 64",
         "print repeats 12",
         "print max-depth 4",
         "debuginfod enabled off",

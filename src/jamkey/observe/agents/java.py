@@ -1,7 +1,7 @@
 """Stands before `java`: runs it under its debug wire (JDWP): `java.py OUT JAVA [WORDS]`.
 
-Where an exception ends it that nobody caught, the frames of its own code are written to OUT as one line of JSON, with what their
-names held. Values are read field by field: no method of the program is called. Only the standard library is used.
+Where an exception ends it that nobody caught, the frames of its own code are written to OUT as one line of JSON, with what
+their names held. Values are read field by field: no method of the program is called. Only the standard library is used.
 """
 
 from __future__ import annotations
