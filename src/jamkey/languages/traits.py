@@ -70,6 +70,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     asked_when_hung: bool = False
     #: A program that failed can be built again and run under a debugger, which tells its frames and what they held.
     debugged: bool = False
+    #: Its procedures are given notes in a second run, as nobody else tells where it failed.
+    noted: bool = False
     #: The compiler tells what it would write instead to whoever asks.
     compiler_proposes: bool = False
     #: The values of a function's frames are asked for in a second run.
@@ -172,7 +174,7 @@ _TRAITS = {
         own_catalogues=True,
     ),
     "supercollider": Traits(linked=True, drops_arguments=True, stays_on=True),
-    "basic": Traits(linked=True, first_place=1),
+    "basic": Traits(linked=True, first_place=1, noted=True),
     "stata": Traits(linked=True, destrings=True),
 }
 _USUAL = Traits()

@@ -29,6 +29,8 @@ _RUNNERS = {
     ".scd": ("sclang", "supercollider"),
     ".html": ("browser", "javascript"),
     ".htm": ("browser", "javascript"),
+    ".bas": ("office", "basic"),
+    ".ods": ("office", "basic"),
 }
 _RUNTIMES = {
     "Rscript": "r",
@@ -47,7 +49,7 @@ _RUNTIMES = {
 }
 #: Endings of languages that we could not run if they were given to Python.
 _ELSEWHERE = tuple(
-    ".bas .bat .c++ .cls .cs .f90 .for .go .hs .jar .kt .mm .php .pl .ps1 .rb .rmd .rs .sas .sb .sc .sh .sql .ts .tsx".split()
+    ".bat .c++ .cls .cs .f90 .for .go .hs .jar .kt .mm .php .pl .ps1 .rb .rmd .rs .sas .sb .sc .sh .sql .ts .tsx".split()
 )
 #: What Python runs although it is no text.
 _BINARY = (".pyc", ".pyz", ".zip", ".egg", ".whl")
@@ -86,6 +88,11 @@ class Target:
     def is_other(self) -> bool:
         """Whether it is a program of another runtime that is known."""
         return self.runtime not in ("", "python")
+
+    @property
+    def is_office(self) -> bool:
+        """Whether our own runner starts it in an office."""
+        return self.script is not None and self.script.lower().endswith((".bas", ".ods"))
 
     @property
     def is_debugged(self) -> bool:

@@ -53,11 +53,12 @@ class BasicReader:
                 line, source = whole(found[1]), found[2].strip()
             elif (found := _OFFICE.match(row)) is not None:
                 frame = Frame(file="<script>", line=None)
+                message = _raised(found[3], cursor)
                 jams.append(
                     Jam(
                         runtime="basic",
                         exception_type=found[1],
-                        message=found[3],
+                        message=message,
                         frames=(frame,),
                         facts={"line": found[2]},
                         first_line=start + 1,
@@ -84,6 +85,19 @@ class BasicReader:
             frame = Frame(file=file, line=line, function=procedure or None, source=source or None)
             jams[-1] = msgspec.structs.replace(jams[-1], frames=(frame,))
         return jams
+
+
+def _raised(message: str, cursor: Cursor) -> str:
+    """Return what the office's own objects raised: type and message, which may stand on lines of their own."""
+    if not message.startswith("An exception occurred"):
+        return message
+    while cursor.more and cursor.peek().startswith(("Type: ", "Message: ")):
+        message += " " + cursor.take()
+    found = re.search(r"Type: (\S+)\s+Message: (.*)$", message)
+    if found is None:
+        return message
+    told = re.sub(r"(?:^| )at \S+:\d+\.?$", "", found[2]).strip(" .")
+    return f"{found[1]}: {told}" if told else found[1]
 
 
 READER = BasicReader()

@@ -76,6 +76,8 @@ def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byt
     printed = read(text, runtime=runtime or None)
     if not printed and not recorded and status != 0 and stdout:
         printed = read(stdout.decode("utf-8", "replace"), runtime=runtime or None)
+    if not printed and not recorded and status != 0 and runtime:
+        printed = read(text)  # what it started, and passed on, may be of another runtime
     return [named(jam) for jam in join(printed, recorded)]
 
 
@@ -144,6 +146,11 @@ def diagnose_run(
 
         with contextlib.suppress(NoSandbox, OSError):
             jams = [*jams[:-1], with_stop(jams[-1], target, root, stdin, unguarded)]
+    if jams and traits_of(jams[-1].runtime).noted and status and jams[-1].phase == "run" and not hung:
+        from jamkey.runs.noted_run import with_notes
+
+        with contextlib.suppress(NoSandbox, OSError):
+            jams = [*jams[:-1], with_notes(jams[-1], target, root, stdin, unguarded)]
     if traits_of(target.runtime).asked_for_values and jams and status != 0:
         with contextlib.suppress(NoSandbox, OSError):
             jams = [*jams[:-1], _asked_octave(jams[-1], target, root, unguarded)]

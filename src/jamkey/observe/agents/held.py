@@ -149,6 +149,7 @@ _CACHES = (
     "/.Rhistory",
     "/.pki/",
     "/hsperfdata_",
+    "/uno_packages/cache/",
 )
 
 
@@ -374,12 +375,23 @@ def _mounted(specification):
         if overlay:
             os.write(2, ("jamkey: no view of the folder can be made: %s\n" % error).encode("utf-8", "replace"))
         return False
-    for target, kind in (("/dev/shm", "tmpfs"), ("/proc", "proc")):
+    for target, kind in (
+        ("/dev/shm", "tmpfs"),
+        ("/proc", "proc"),
+        *((one, "tmpfs") for one in _empty(specification["writable"])),
+    ):
         try:
             _mount(kind, target, kind, _MS_NOSUID | _MS_NODEV)
         except OSError:
             continue  # a container hides parts of /proc: the outer one is right but for the numbers of processes
     return True
+
+
+def _empty(writable):
+    """Return the folders of the system of which the program sees an empty one of its own: some look nowhere else for room."""
+    return [
+        one for one in _ROOMS if os.path.isdir(one) and not any((folder + "/").startswith(one + "/") for folder in writable)
+    ]
 
 
 def _loopback():
@@ -424,6 +436,7 @@ def _restricted(writable, inside):
         "/dev/shm",
         "/dev/pts",
         "/proc/self",
+        *(_empty(writable) if inside else ()),
     ]:
         try:
             opened = os.open(place, os.O_PATH | os.O_CLOEXEC)
@@ -488,12 +501,16 @@ def _watched(channel):
     channel.recv(1)
 
 
+#: Folders for temporary files that programs name themselves; where it cannot be emptied for it, it stays read-only.
+_ROOMS = ("/var/tmp",)
+
+
 class Watcher:
     """Answers for the filter: allowed calls go on, others are refused and noted."""
 
     def __init__(self, writable, browser):
         self.connects = self.unsure = []
-        self.writable = [os.path.realpath(folder) for folder in writable]
+        self.writable = [os.path.realpath(folder) for folder in [*writable, *_empty(writable)]]
         self.refused = []
         if not browser:
             self.connects = self.refused

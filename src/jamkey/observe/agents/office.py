@@ -1,0 +1,126 @@
+"""Runs macros in an office without a screen: `office.py ORDER.json`, by a Python that knows the office's own bridge (UNO).
+
+The order: `modules` (name -> text), `document` (a path, or empty for an empty sheet), `start` (MODULE.PROCEDURE), `profile`
+(a folder of ours), `told` (a file: what the office thinks of each text of `tried`, whether it compiles). Only the standard
+library and the bridge are used.
+"""
+
+import contextlib
+import json
+import os
+import subprocess
+import sys
+import time
+
+import uno
+from com.sun.star.beans import PropertyValue
+from com.sun.star.script.provider import ScriptFrameworkErrorException
+
+#: Seconds until the office must be there, and until it must be gone.
+START, END = 60.0, 10.0
+
+
+def prop(name, value):
+    """Return one property as the bridge wants it."""
+    made = PropertyValue()
+    made.Name, made.Value = name, value
+    return made
+
+
+def connected(pipe, office):
+    """Return the office's context once it answers."""
+    local = uno.getComponentContext()
+    resolver = local.ServiceManager.createInstanceWithContext("com.sun.star.bridge.UnoUrlResolver", local)
+    until = time.monotonic() + START
+    while time.monotonic() < until and office.poll() is None:
+        try:
+            return resolver.resolve(f"uno:pipe,name={pipe};urp;StarOffice.ComponentContext")
+        except Exception:  # the bridge's own errors are made at run time
+            time.sleep(0.05)
+    sys.exit("the office did not start")
+
+
+def library(document, modules):
+    """Put the modules into the document's own library."""
+    libraries = document.BasicLibraries
+    if not libraries.hasByName("Standard"):
+        libraries.createLibrary("Standard")
+    there = libraries.getByName("Standard")
+    for name, text in modules.items():
+        if there.hasByName(name):
+            there.replaceByName(name, text)
+        else:
+            there.insertByName(name, text)
+
+
+def invoke(document, start):
+    """Call a procedure; what fails in it is told to nobody."""
+    script = document.getScriptProvider().getScript(f"vnd.sun.star.script:Standard.{start}?language=Basic&location=document")
+    return script.invoke((), (), ())[0]
+
+
+def compiles(document, name, text):
+    """Tell whether a module compiles: a function of ours at its end can be called only then."""
+    mark = "JamKeyMark"
+    library(document, {name: f"{text}\nFunction {mark}\n    {mark} = 7\nEnd Function\n"})
+    try:
+        return invoke(document, f"{name}.{mark}") == 7
+    except ScriptFrameworkErrorException:
+        return False  # what does not compile has no functions
+
+
+def macros(document):
+    """Return the modules of the document's own library."""
+    libraries = document.BasicLibraries
+    if not libraries.hasByName("Standard"):
+        return {}
+    libraries.loadLibrary("Standard")
+    there = libraries.getByName("Standard")
+    return {name: there.getByName(name) for name in there.getElementNames()}
+
+
+def do(desktop, order, told):
+    """Do what the order says with the document, and note what is told."""
+    url = uno.systemPathToFileUrl(os.path.abspath(order["document"])) if order["document"] else "private:factory/scalc"
+    # 4: macros run; nobody is asked
+    document = desktop.loadComponentFromURL(url, "_blank", 0, (prop("Hidden", True), prop("MacroExecutionMode", 4)))
+    if order.get("list"):
+        told["modules"] = macros(document)
+    library(document, order["modules"])
+    for name, text in order.get("tried", []):
+        told["compiles"].append(compiles(document, name, text))
+    if order["start"]:
+        library(document, order["modules"])
+        told["given"] = repr(invoke(document, order["start"]))
+    document.close(True)
+
+
+def main(path):
+    """Do what the order says; return the exit status of the bridge, not of the macro."""
+    with open(path, encoding="utf-8") as handle:
+        order = json.load(handle)
+    pipe = f"jamkey{os.getpid()}"
+    words = ["--headless", "--norestore", "--nologo", "--nodefault", "--nofirststartwizard"]
+    words += ["-env:UserInstallation=" + uno.systemPathToFileUrl(order["profile"]), f"--accept=pipe,name={pipe};urp;"]
+    office = subprocess.Popen([order["office"], *words], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    told = {"compiles": [], "modules": {}}
+    try:
+        context = connected(pipe, office)
+        desktop = context.ServiceManager.createInstanceWithContext("com.sun.star.frame.Desktop", context)
+        try:
+            do(desktop, order, told)
+        finally:
+            with contextlib.suppress(Exception):  # it goes while it answers
+                desktop.terminate()
+    finally:
+        with open(order["told"], "w", encoding="utf-8") as handle:
+            json.dump(told, handle)
+        try:
+            office.wait(END)
+        except subprocess.TimeoutExpired:
+            office.kill()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1]))
