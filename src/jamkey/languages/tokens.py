@@ -34,6 +34,10 @@ _LONGEST = 250_000
 _LONGEST_TEXT = 2000
 
 
+#: What stands before a member.
+_OF = (".", "?.", "->", "::", "$")
+
+
 class TokenCode(Shapes):
     """A source that answers from its tokens."""
 
@@ -92,8 +96,10 @@ class TokenCode(Shapes):
                     at = start[1] + piece.start()
                     found.append(Token(sort_of, piece[0], Span(start[0], at, start[0], at + len(piece[0]))))
                 continue
-            token = Token(name, value, Span(*start, line, column))
             last = found[-1] if found else None
+            if name == "keyword" and last is not None and last.text in _OF and len(found) > 1 and value[0].isalpha():
+                name = "name"  # a member may be called like a word of the language
+            token = Token(name, value, Span(*start, line, column))
             if last is not None and name == last.sort and (last.span.end_line, last.span.end_column) == start:
                 # some lexers give signs one character at a time, and texts in pieces
                 joined = last.text + value
@@ -105,7 +111,19 @@ class TokenCode(Shapes):
         return found
 
     def _is_member(self, index: int) -> bool:
-        return index > 0 and self.tokens[index - 1].text in (".", "?.", "->", "::", "$")
+        return index > 0 and self.tokens[index - 1].text in _OF
+
+    def _first(self, index: int) -> int:
+        """Return where the chain begins whose last name stands at `index`: `sheet.cell(1).text`."""
+        while index >= 2 and self._is_member(index):
+            before: int | None = index - 2
+            while before is not None and self.tokens[before].text in (")", "]"):
+                opener = self._open(before)
+                before = opener - 1 if opener else None
+            if before is None or self.tokens[before].sort != "name":
+                return index
+            index = before
+        return index
 
     def _close(self, index: int) -> int:
         """Return the index of the token that closes the bracket at `index`, or the last index."""
@@ -225,9 +243,7 @@ class TokenCode(Shapes):
         for index, token in enumerate(self.tokens):
             if token.text != "(" or index == 0 or self.tokens[index - 1].sort != "name":
                 continue
-            first = index - 1
-            while first >= 2 and self._is_member(first) and self.tokens[first - 2].sort == "name":
-                first -= 2
+            first = self._first(index - 1)
             before = self.tokens[first - 1].text if first else ""
             if before in FUNCTION_WORDS or before == "new":
                 continue
@@ -396,9 +412,7 @@ class TokenCode(Shapes):
         parts: list[Part] = [call for call in self._all_calls if call.span.line == line]
         for index in indices:
             if self.tokens[index].sort == "name":
-                start = index
-                while start >= 2 and self._is_member(start) and self.tokens[start - 2].sort == "name":
-                    start -= 2
+                start = self._first(index)
                 parts.append(self._part(start, index))
                 if index + 1 < len(self.tokens) and self.tokens[index + 1].text == "[":
                     parts.append(self._part(start, self._close(index + 1)))

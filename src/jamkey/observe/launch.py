@@ -215,9 +215,9 @@ def run(
 ) -> Ended:
     """Run a program in the foreground with our own standard input and output; return how it ended.
 
-    Standard error is the program's own too where that is a terminal or the same file as standard output, so that nothing
-    changes there, the order of the two streams least of all; only where it goes elsewhere a copy is kept on its way. What
-    is not seen so is told by the agent.
+    A Python script's standard error is its own too where that is a terminal or the same file as standard output, so that
+    nothing changes there, the order of the two streams least of all; what is not seen so is told by the agent. Of any other
+    program a copy is kept on the way: a terminal stays a terminal, and what was one stream stays one.
 
     Args:
         argv: the full command, argv[0] included.
@@ -237,16 +237,17 @@ def run(
     kind = system.input_kind()
     ignored = not system.interrupts_reach_us()
     terminal = _is_terminal(2)
-    agent = runtime not in _OTHERS
+    python = runtime == "python"
     asked = [
         word
-        for word, wanted in (("typed", kind == "terminal" and again), ("unprinted", terminal and not trace and agent))
+        for word, wanted in (("typed", kind == "terminal" and again), ("unprinted", terminal and not trace and python))
         if wanted
     ]
     if limit and ignored:
         asked.append("stoppable")
-    source, theirs = _own_end(terminal, agent)
-    if source is None and agent:
+    source, theirs = _own_end(terminal, python)
+    both = not terminal and theirs is not None and system.same_stream()
+    if source is None and python:
         asked.append("worded")
     env = agent_environment(wire, asked=tuple(asked), runtime=runtime)
     if visitor is not None:
@@ -256,7 +257,12 @@ def run(
 
     def starting() -> system.Child:
         return system.start(
-            argv, executable=executable, env=env, stdin=given.reader if given is not None else None, stderr=theirs
+            argv,
+            executable=executable,
+            env=env,
+            stdin=given.reader if given is not None else None,
+            stdout=theirs if both else None,
+            stderr=theirs,
         )
 
     try:
@@ -296,17 +302,17 @@ def run(
     return ended
 
 
-def _own_end(terminal: bool, agent: bool) -> tuple[int | None, int | None]:
+def _own_end(terminal: bool, python: bool) -> tuple[int | None, int | None]:
     """Return (our end, the program's end) of what stands between the program and standard error; nothing where nothing may."""
     if terminal:
         # the agent tells of Python's failures; of others only the text does
-        made = None if agent else system.give_terminal()
+        made = None if python else system.give_terminal()
         return made if made is not None else (None, None)
     try:
         os.fstat(2)
     except OSError:
         return None, None  # closed: so it is for the program
-    if system.same_stream() and agent:
+    if system.same_stream() and python:
         return None, None
     return os.pipe()
 

@@ -248,7 +248,7 @@ def _commas(parts: str) -> str:
 
 
 def last_error(notes: str) -> list[list[str]]:
-    """Return the notes of the last error, innermost first: MODULE.PROCEDURE, line, number, message, then name, type, text in turn.
+    """Return the notes of the last error, innermost first: MODULE.PROCEDURE, line, number, message, then name, type, text...
 
     An error that went on to the caller is told again there.
     """

@@ -90,9 +90,8 @@ class _Run:
             sys.stderr.write(f"jamkey: {self.file} has {what}: name one that is there, after the file\n")
             return 2
         self.given.write_bytes(b"" if sys.stdin is None or sys.stdin.isatty() or not _asks(texts) else sys.stdin.buffer.read())
-        made = {
-            name: noted(text, str(self.notes), printed=str(self.printed), given=str(self.given)) for name, text in texts.items()
-        }
+        shown = {"printed": str(self.printed), "given": str(self.given)}
+        made = {name: noted(text, str(self.notes), name=name, **shown) for name, text in texts.items()}
         with self._passed_on():
             texts_made = {name: one.text for name, one in made.items()}
             answer = self._ask({"modules": texts_made, "start": start, "tried": list(texts.items())})

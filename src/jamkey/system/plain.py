@@ -80,7 +80,13 @@ def _job_with(process: subprocess.Popen[bytes]) -> object:
 
 
 def start(
-    argv: list[str], *, executable: str, env: dict[str, str], stdin: int | None = None, stderr: int | None = None
+    argv: list[str],
+    *,
+    executable: str,
+    env: dict[str, str],
+    stdin: int | None = None,
+    stdout: int | None = None,
+    stderr: int | None = None,
 ) -> Child:
     """Start a program in the foreground with our own streams, but for those given.
 
@@ -88,7 +94,9 @@ def start(
         OSError: it cannot be started.
     """
     # what is open for our children stays open for this one
-    return Child(subprocess.Popen(argv, executable=executable, env=env, stdin=stdin, stderr=stderr, close_fds=False))
+    return Child(
+        subprocess.Popen(argv, executable=executable, env=env, stdin=stdin, stdout=stdout, stderr=stderr, close_fds=False)
+    )
 
 
 def interrupts_reach_us() -> bool:

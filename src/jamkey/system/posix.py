@@ -106,7 +106,13 @@ def descendants(pid: int) -> list[int]:
 
 
 def start(
-    argv: list[str], *, executable: str, env: dict[str, str], stdin: int | None = None, stderr: int | None = None
+    argv: list[str],
+    *,
+    executable: str,
+    env: dict[str, str],
+    stdin: int | None = None,
+    stdout: int | None = None,
+    stderr: int | None = None,
 ) -> Child:
     """Start a program in the foreground with our own streams, but for those given; it ends when we are killed.
 
@@ -119,7 +125,7 @@ def start(
     if pid == 0:
         try:
             _die_with(own)
-            for given, number in ((stdin, 0), (stderr, 2)):
+            for given, number in ((stdin, 0), (stdout, 1), (stderr, 2)):
                 if given is not None:
                     os.dup2(given, number)
             for name in ("SIGPIPE", "SIGXFSZ"):

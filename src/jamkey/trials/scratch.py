@@ -7,6 +7,7 @@ stay as they are and the size does not matter. Elsewhere it is a copy.
 from __future__ import annotations
 
 import contextlib
+import filecmp
 import os
 import re
 import shutil
@@ -104,7 +105,20 @@ class Scratch:
     def changed(self) -> tuple[str, ...]:
         """Return the files that the run has made or changed, relative to the project."""
         after = self._state()
-        return tuple(sorted(name for name, state in after.items() if self._before.get(name) != state))
+        return tuple(
+            sorted(name for name, state in after.items() if self._before.get(name) != state and self._is_changed(name))
+        )
+
+    def _is_changed(self, name: str) -> bool:
+        """Tell whether a file holds anything new: what was only opened for writing shows up in the view as well."""
+        original, now = self.root / name, self.below / name
+        if name in self.texts or not self.view:
+            return True
+        try:
+            same = original.is_file() and not now.is_symlink() and original.stat().st_size == now.stat().st_size
+            return not (same and filecmp.cmp(original, now, shallow=False))
+        except OSError:
+            return True
 
     def _state(self) -> dict[str, tuple[int, int]]:
         found: dict[str, tuple[int, int]] = {}
