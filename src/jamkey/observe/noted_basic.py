@@ -259,26 +259,40 @@ def last_error(notes: str) -> list[list[str]]:
     return last
 
 
-def frames_of(notes: str, files: dict[str, tuple[str, dict[int, int]]]) -> tuple[Frame, ...]:
-    """Return the frames that the notes tell, outermost first.
+def placed(notes: str, made: dict[str, Noted]) -> str:
+    """Return the notes with the lines of the modules in place of those of their noted texts.
 
     Args:
         notes: what the modules wrote.
-        files: name of a module -> its file, and line of its noted text -> line of the file.
+        made: name of a module -> as it was run.
+    """
+    rows = []
+    for row in notes.splitlines():
+        place, line, rest = (*row.split("\t", 2), "", "")[:3]
+        module = made.get(place.rpartition(".")[0])
+        at = module.lines.get(whole(line) or 0) if module is not None else None
+        if at is not None:
+            rows.append(f"{place}\t{at}\t{rest}")
+    return "\n".join(rows)
+
+
+def frames_of(notes: str, files: dict[str, str]) -> tuple[Frame, ...]:
+    """Return the frames that the notes tell, outermost first.
+
+    Args:
+        notes: with the lines of the modules.
+        files: name of a module -> its file; a document's modules have none.
     """
     found = []
     for place, line, _, _, *held in last_error(notes):
         module, _, procedure = place.rpartition(".")
-        file, lines = files.get(module, ("", {}))
-        at = lines.get(whole(line) or 0)
-        if at is None:
-            continue
+        file = files.get(module, f"{module}.bas")
         values = [
             Value(name=name, type=kind, text=text, length=_length(text))
             for name, kind, text in zip(held[::3], held[1::3], held[2::3], strict=False)
             if kind != "Empty"
         ]
-        found.append(Frame(file=file, line=at, function=procedure, values=tuple(values)))
+        found.append(Frame(file=file, line=whole(line), function=procedure, values=tuple(values)))
     return tuple(reversed(found))
 
 

@@ -19,7 +19,7 @@ import threading
 from collections.abc import Iterator
 from pathlib import Path
 
-from jamkey.observe.noted_basic import Noted, last_error, noted, procedures
+from jamkey.observe.noted_basic import last_error, noted, placed, procedures
 
 #: What a module may run with, likeliest first.
 DOCUMENTS = (".ods", ".xlsx", ".xls", ".csv", ".odt", ".docx")
@@ -41,6 +41,9 @@ def main(words: list[str]) -> int:
     folder = Path(tempfile.mkdtemp(prefix=f"jamkey-office-{os.getpid()}-"))
     try:
         return _Run(file, rest, folder, bridge, office).status()
+    except _NotRun as error:
+        sys.stderr.write(f"jamkey: {error}\n")
+        return 2
     except KeyboardInterrupt:
         return 130
     finally:
@@ -58,6 +61,10 @@ def _bridge(office: str) -> str | None:
         ):
             return path
     return None
+
+
+class _NotRun(Exception):
+    """The office, not the macro, failed."""
 
 
 class _Run:
@@ -95,12 +102,12 @@ class _Run:
         with self._passed_on():
             texts_made = {name: one.text for name, one in made.items()}
             answer = self._ask({"modules": texts_made, "start": start, "tried": list(texts.items())})
-        written = self.notes.read_text("utf-8", "replace") if self.notes.exists() else ""
+        written = placed(self.notes.read_text("utf-8", "replace"), made) if self.notes.exists() else ""
         kept = os.environ.get("JAMKEY_NOTES")
         if kept and written:
             Path(kept).write_text(written, encoding="utf-8")
         if written:
-            return self._failed(written, made, texts)
+            return self._failed(written, texts)
         # nothing noted: it ended well, or it could not be compiled, which the office tells nobody
         answers = answer.get("compiles")
         return self._refused(texts) if not isinstance(answers, list) or not all(answers) else 0
@@ -132,7 +139,12 @@ class _Run:
         profile, path, told = self.folder / "profile", self.folder / "order.json", self.folder / "told.json"
         usual = {"modules": {}, "start": "", "document": self.document, "profile": str(profile), "told": str(told)}
         path.write_text(json.dumps({**usual, "office": self.office, **order}), encoding="utf-8")
-        subprocess.run([self.bridge, "-I", str(_AGENT), str(path)], stdin=subprocess.DEVNULL, check=False)
+        done = subprocess.run(
+            [self.bridge, "-I", str(_AGENT), str(path)], stdin=subprocess.DEVNULL, capture_output=True, check=False
+        )
+        if done.returncode:
+            told_last = done.stderr.decode("utf-8", "replace").strip().rpartition("\n")[2]
+            raise _NotRun(f"LibreOffice could not run {self.file}: {told_last or 'it said nothing'}")
         try:
             answer = json.loads(told.read_text("utf-8"))
         except (OSError, ValueError):
@@ -165,11 +177,11 @@ class _Run:
             over.set()
             follower.join()
 
-    def _failed(self, written: str, made: dict[str, Noted], texts: dict[str, str]) -> int:
+    def _failed(self, written: str, texts: dict[str, str]) -> int:
         """Tell the error as the office's dialog would, with its place."""
         at, line, number, message = last_error(written)[0][:4]
         module, _, procedure = at.rpartition(".")
-        place = made[module].lines.get(int(line), 1)
+        place = int(line)
         rows = texts.get(module, "").splitlines()
         shown = rows[place - 1].strip() if 0 < place <= len(rows) else ""
         told = [f"BASIC runtime error {number} (line {place}): {message}", f"Module: {module}", f"Procedure: {procedure}"]

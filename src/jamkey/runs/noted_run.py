@@ -8,7 +8,7 @@ import msgspec
 
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
-from jamkey.observe.noted_basic import frames_of, noted
+from jamkey.observe.noted_basic import frames_of, noted, placed
 from jamkey.observe.target import Target
 from jamkey.trials.scratch import scratch
 
@@ -40,5 +40,7 @@ def with_notes(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: bo
                 place.put(name, module.text.encode(), module.text)
         place.run(target, stdin=stdin, limit=_SECOND, env={"JAMKEY_NOTES": str(notes)})
         told = notes.read_text("utf-8", "replace") if notes.exists() else ""
-    frames = frames_of(told, {PurePath(name).stem: (name, module.lines) for name, module in made.items()})
+    if not target.is_office:
+        told = placed(told, {PurePath(name).stem: module for name, module in made.items()})
+    frames = frames_of(told, {PurePath(name).stem: name for name in texts})
     return msgspec.structs.replace(jam, frames=frames) if frames else jam

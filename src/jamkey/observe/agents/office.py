@@ -45,6 +45,7 @@ def library(document, modules):
     libraries = document.BasicLibraries
     if not libraries.hasByName("Standard"):
         libraries.createLibrary("Standard")
+    libraries.loadLibrary("Standard")
     there = libraries.getByName("Standard")
     for name, text in modules.items():
         if there.hasByName(name):
@@ -82,8 +83,10 @@ def macros(document):
 def do(desktop, order, told):
     """Do what the order says with the document, and note what is told."""
     url = uno.systemPathToFileUrl(os.path.abspath(order["document"])) if order["document"] else "private:factory/scalc"
-    # 4: macros run; nobody is asked
-    document = desktop.loadComponentFromURL(url, "_blank", 0, (prop("Hidden", True), prop("MacroExecutionMode", 4)))
+    # read only: nothing is locked or saved; 4: macros run, and nobody is asked
+    document = desktop.loadComponentFromURL(
+        url, "_blank", 0, (prop("Hidden", True), prop("ReadOnly", True), prop("MacroExecutionMode", 4))
+    )
     if order.get("list"):
         told["modules"] = macros(document)
     library(document, order["modules"])
