@@ -21,6 +21,10 @@ _RELAXED = (
 )
 
 
+#: The words for nothing of all languages.
+_NOTHING = ("null", "undefined", "nil", "NULL", "NA", "None", "nullptr", "Nothing")
+
+
 class MissingValue:
     """See the module."""
 
@@ -39,11 +43,20 @@ class MissingValue:
     avoid = "Let every way through a function return a value, and check what a look-up found before using it."
     example = 'hives = ["oak", "brook"]\nhives = hives.sort()\nprint(hives[0])\n'
 
+    def _nothing(self, scene: Scene, part: Part | None) -> str:
+        """Return the word for the value that is missing: as it was held, as the message has it, as the language does."""
+        usual = idioms_of(scene).missing
+        held = scene.value(part.source) if part is not None else None
+        if held is not None and held.text in _NOTHING:
+            return held.text
+        said = re.findall(r"(?<![\w'\"])(?:null|undefined|nil|NULL|NA|nullptr)(?![\w'\"])", scene.jam.wording or "")
+        return usual if usual in said or not said else said[0]
+
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the missing value back, and mend it where it went missing."""
         found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
         part = missing_part(scene)
-        nothing = idioms_of(scene).missing
+        nothing = self._nothing(scene, part)
         shown = f"`{show(part.source)}`" if part is not None else "a value on this line"
         found.meaning = f"{shown} is {nothing} at this moment, and {nothing} cannot do what the line asks of it."
         found.look_at = f"Ask where {shown} got its value, and on which way it could have got none."

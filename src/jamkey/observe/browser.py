@@ -1,30 +1,28 @@
-"""Opens a web page in a headless Chromium and reports what its scripts fail on: `python -m jamkey.observe.browser FILE`.
+"""Opens a web page without a screen and reports what its scripts fail on: `python -m jamkey.observe.browser [--in NAMES] FILE`.
 
-Speaks the browser's DevTools protocol (open, documented) over its pipe. What the page logs goes to standard output; an
-error nobody caught goes to standard error as a console shows it, with its stack. Exit status 1 when there was one.
+NAMES are browsers, with commas between: the page is visited in each in turn. Without them the first that is there is taken.
+What the page logs goes to standard output; an error nobody caught goes to standard error as the browser's console shows it,
+with its stack. Exit status 1 when there was one.
 """
 
 from __future__ import annotations
 
 import functools
 import http.server
-import json
 import os
 import re
 import shutil
-import subprocess
 import sys
 import tempfile
 import threading
-import time
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 from urllib.parse import quote
 
-from jamkey import system
+from jamkey.observe import chromium, firefox
 
-#: The browser's usual names.
-BROWSERS = ("chromium", "chromium-browser", "google-chrome", "google-chrome-stable", "chrome", "microsoft-edge")
+#: The browsers' usual names.
+BROWSERS = (*chromium.PROGRAMS, *firefox.PROGRAMS)
 #: Seconds without news, once the page is loaded, after which its scripts count as done.
 QUIET = 0.6
 #: Seconds for the whole visit.
@@ -35,20 +33,37 @@ _NEEDS_SERVER = re.compile(r"""type\s*=\s*["']module["']|\bfetch\s*\(|XMLHttpReq
 
 def main(words: list[str]) -> int:
     """Open the page; return 1 when a script of it failed, else 0."""
-    file = Path(words[0]).resolve()
-    browser = next((path for name in BROWSERS if (path := shutil.which(name)) is not None), None)
-    if browser is None:
-        sys.stderr.write("jamkey: Chromium is not installed or not on the path: install it to run pages\n")
+    wanted = words[1].split(",") if words[0] == "--in" else []
+    file = Path(words[-1]).resolve()
+    families = [family for family in (chromium, firefox) if not wanted or set(wanted) & set(family.PROGRAMS)]
+    there = [(family, path) for family in families if (path := _program(family.PROGRAMS, wanted)) is not None]
+    if not there or len(there) < len(wanted):
+        names = " or ".join(wanted) or "Chromium or Firefox"
+        sys.stderr.write(f"jamkey: {names} is not installed or not on the path: install it to run pages\n")
         return 127
-    scratch = tempfile.mkdtemp(prefix=f"jamkey-page-{os.getpid()}-")
     server = _server(file)
     try:
         url = f"http://localhost:{server.server_port}/{quote(file.name)}" if server is not None else file.as_uri()
-        return _visit(browser, scratch, url)
+        failed = 0
+        for family, browser in there if wanted else there[:1]:
+            if len(wanted) > 1:
+                sys.stderr.write(f"in {os.path.basename(browser)}:\n")
+            scratch = tempfile.mkdtemp(prefix=f"jamkey-page-{os.getpid()}-")
+            try:
+                failed = family.visit(browser, scratch, url, longest=LONGEST, quiet=QUIET) or failed
+                sys.stdout.flush()
+                sys.stderr.flush()
+            finally:
+                shutil.rmtree(scratch, ignore_errors=True)
+        return failed
     finally:
         if server is not None:
             server.shutdown()
-        shutil.rmtree(scratch, ignore_errors=True)
+
+
+def _program(names: Sequence[str], wanted: Sequence[str]) -> str | None:
+    """Return the path of the first program that is there, of those that are wanted."""
+    return next((path for name in names if (not wanted or name in wanted) and (path := shutil.which(name)) is not None), None)
 
 
 class _Silent(http.server.SimpleHTTPRequestHandler):
@@ -64,137 +79,6 @@ def _server(file: Path) -> http.server.ThreadingHTTPServer | None:
     server = http.server.ThreadingHTTPServer(("localhost", 0), functools.partial(_Silent, directory=str(file.parent)))
     threading.Thread(target=server.serve_forever, daemon=True).start()
     return server
-
-
-class _Wire:
-    """The protocol's messages over the browser's pipe, each ended by a zero byte."""
-
-    def __init__(self, command: list[str]) -> None:
-        # the browser reads its orders from handle 3 and answers on handle 4
-        orders, self._orders = os.pipe()
-        self._answers, answers = os.pipe()
-        shell = f'exec 3<&{orders} 4>&{answers}; exec "$@"'
-        self.process = subprocess.Popen(
-            ["sh", "-c", shell, "sh", *command],
-            pass_fds=(orders, answers),
-            stdin=subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-        )
-        os.close(orders)
-        os.close(answers)
-        self._number = 0
-        self._left = b""
-
-    def ask(self, method: str, session: str | None = None, **params: object) -> int:
-        """Send an order; return its number."""
-        self._number += 1
-        message = {"id": self._number, "method": method, "params": params, **({"sessionId": session} if session else {})}
-        os.write(self._orders, json.dumps(message).encode() + b"\0")
-        return self._number
-
-    def next(self, seconds: float) -> dict[str, Any] | None:
-        """Return the next message, None when none comes in time or the browser is gone."""
-        import select
-
-        end = time.monotonic() + seconds
-        while b"\0" not in self._left:
-            ready, _, _ = select.select([self._answers], [], [], max(end - time.monotonic(), 0))
-            data = os.read(self._answers, 1 << 16) if ready else b""
-            if not data:
-                return None
-            self._left += data
-        message, _, self._left = self._left.partition(b"\0")
-        found: dict[str, Any] = json.loads(message)
-        return found
-
-    def answer(self, number: int) -> dict[str, Any]:
-        """Wait for the answer to an order."""
-        while (message := self.next(LONGEST)) is not None:
-            if message.get("id") == number:
-                result: dict[str, Any] = message.get("result", {})
-                return result
-        return {}
-
-    def close(self) -> None:
-        """End the browser."""
-        os.close(self._orders)
-        try:
-            self.process.wait(5)
-        except subprocess.TimeoutExpired:
-            self.process.kill()
-            self.process.wait()
-        os.close(self._answers)
-
-
-def _visit(browser: str, profile: str, url: str) -> int:
-    flags = """
-        --headless --remote-debugging-pipe --disable-gpu --no-first-run --disable-background-networking --disable-sync
-        --no-default-browser-check --disable-component-update --disable-dev-shm-usage
-    """.split()
-    if system.is_superuser():
-        flags.append("--no-sandbox")  # the browser starts for the root user only without it
-    wire = _Wire([browser, *flags, f"--user-data-dir={profile}", "about:blank"])
-    try:
-        target = wire.answer(wire.ask("Target.createTarget", url="about:blank")).get("targetId")
-        session = wire.answer(wire.ask("Target.attachToTarget", targetId=target, flatten=True)).get("sessionId")
-        if session is None:
-            sys.stderr.write(f"jamkey: {browser} could not be started\n")
-            return 127
-        for domain in ("Runtime", "Page", "Log"):
-            wire.answer(wire.ask(f"{domain}.enable", session))
-        wire.ask("Page.navigate", session, url=url)
-        return _watch(wire)
-    finally:
-        wire.close()
-
-
-def _watch(wire: _Wire) -> int:
-    failed = loaded = False
-    end = time.monotonic() + LONGEST
-    while time.monotonic() < end:
-        message = wire.next(QUIET if loaded else max(end - time.monotonic(), 0))
-        if message is None:
-            break
-        method, params = message.get("method"), message.get("params", {})
-        if method == "Page.loadEventFired":
-            loaded = True
-        elif method == "Page.javascriptDialogOpening":
-            wire.ask("Page.handleJavaScriptDialog", message.get("sessionId"), accept=True)
-        elif method == "Runtime.consoleAPICalled":
-            out = sys.stderr if params.get("type") in ("error", "assert") else sys.stdout
-            out.write(" ".join(_shown(value) for value in params.get("args", ())) + "\n")
-        elif method == "Runtime.exceptionThrown":
-            failed = True
-            sys.stderr.write(_uncaught(params["exceptionDetails"]))
-    return 1 if failed else 0
-
-
-def _shown(value: dict[str, Any]) -> str:
-    if value.get("type") == "string":
-        return str(value.get("value", ""))
-    if "value" in value:
-        return json.dumps(value["value"])
-    return str(value.get("description") or value.get("unserializableValue") or value.get("type"))
-
-
-def _uncaught(details: dict[str, Any]) -> str:
-    """Return the lines that a console shows: the message, then the frames, innermost first."""
-    head = str(details.get("text", "Uncaught"))
-    thrown = details.get("exception", {})
-    described = str(thrown.get("description") or thrown.get("value") or "")
-    message = described.split("\n    at ")[0]
-    frames = details.get("stackTrace", {}).get("callFrames", [])
-    rows = [
-        f"    at {frame['functionName'] or '<anonymous>'} "
-        f"({frame['url']}:{frame['lineNumber'] + 1}:{frame['columnNumber'] + 1})"
-        for frame in frames
-    ]
-    if "\n    at " in described:
-        rows = ["    at " + row for row in described.split("\n    at ")[1:]]
-    if not rows and details.get("url"):
-        rows = [f"    at {details['url']}:{details['lineNumber'] + 1}:{details['columnNumber'] + 1}"]
-    return "\n".join([f"{head} {message}".rstrip(), *rows]) + "\n"
 
 
 if __name__ == "__main__":

@@ -54,6 +54,8 @@ _ELSEWHERE = tuple(
 #: What Python runs although it is no text.
 _BINARY = (".pyc", ".pyz", ".zip", ".egg", ".whl")
 _DEBUGGERS = frozenset({"gdb", "lldb"})
+#: Whose commands are names of browsers.
+_PAGES = (".html", ".htm")
 _ISOLATED = ("pipx", "uv")
 
 
@@ -82,7 +84,7 @@ class Target:
     @property
     def is_page(self) -> bool:
         """Whether it is a web page, which runs in a browser."""
-        return self.script is not None and self.script.lower().endswith((".html", ".htm"))
+        return self.script is not None and self.script.lower().endswith(_PAGES)
 
     @property
     def is_other(self) -> bool:
@@ -213,6 +215,8 @@ def script_target(script: str, args: list[str], *, python: str = "", commands: d
             raise UsageError(f"{script} is a notebook and takes no arguments: leave {args[0]} out")
         return Target(own_runner("kernel", "--python", interpreter(python, None), script), sys.executable, script, "python")
     words: tuple[str, ...] = tuple((commands or {}).get(ending, "").split()) or COMMANDS.get(ending, ())
+    if words and ending in _PAGES:
+        return Target(own_runner("browser", "--in", ",".join(words), script), sys.executable, script, "javascript")
     if words:
         executable = _first_there(words[0].split("|"), ending)
         return Target([executable, *words[1:], script, *args], executable, script, runtime_of(executable))

@@ -13,6 +13,8 @@ from jamkey.languages import ENDINGS
 
 _TEXTS = (".csv", ".tsv", ".json", ".txt", ".xml", ".yaml", ".yml", ".toml", ".ini", ".storyboard", ".html", ".htm")
 _LONGEST = 200_000
+_PAGES = (".html", ".htm")
+_ATTRIBUTE = re.compile(r"=\s*[\"']([^\"'<>]{1,200})[\"']")
 _MOST_FILES = 60
 _TOKEN = re.compile(r"\"((?:[^\"\\\n]|\\.){1,60})\"|'((?:[^'\\\n]|\\.){1,60})'|([A-Za-z_][A-Za-z_0-9]*)")
 _PIECE = re.compile(r"[^,;\t|<>\"'={}\[\]()\n]{1,60}")
@@ -51,8 +53,23 @@ def project_lines(scene: Scene) -> Iterator[tuple[str, int, str, str]]:
         count += 1
         if count > _MOST_FILES or len(text) > _LONGEST:
             continue
+        script = scene.sources.code(file, asked) if ending in _PAGES and asked == "javascript" else None
+        codes = script.text.split("\n") if script is not None else []
         for number, row in enumerate(text.split("\n"), 1):
+            if codes:
+                # a page: its scripts, and what its tags name; what it shows names nothing
+                code = codes[number - 1]
+                yield file, number, without_comment(code, asked), asked
+                row = _named_in_tags("".join(" " if one != " " else other for one, other in zip(code, row, strict=False)))
             yield file, number, without_comment(row, language) if language else row, language
+
+
+def _named_in_tags(row: str) -> str:
+    """Return a line of a page with everything blanked but the values of attributes, in place."""
+    kept = [" "] * len(row)
+    for found in _ATTRIBUTE.finditer(row):
+        kept[found.start(1) : found.end(1)] = found[1]
+    return "".join(kept)
 
 
 def without_comment(row: str, language: str) -> str:
