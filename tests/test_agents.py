@@ -156,6 +156,50 @@ def test_a_page_runs_in_a_browser_and_is_mended(project: Project) -> None:
     assert 'src="weights.js" defer>' in (folder / "index.html").read_text()
 
 
+@pytest.mark.parametrize(
+    ("browsers", "said"),
+    [
+        ("firefox-esr", ["can't access property"]),
+        ("chromium", ["Cannot read properties of undefined"]),
+        ("chromium firefox-esr", ["in chromium:", "Cannot read properties", "in firefox-esr:", "can't access property"]),
+    ],
+)
+def test_the_browser_can_be_named(browsers: str, said: list[str], project: Project) -> None:
+    for browser in browsers.split():
+        assert shutil.which(browser), f"{browser} is not installed: .ci/run installs it"
+    page = """<!doctype html>
+<div id="kilos"></div>
+<script>
+const hives = [{name: 'linden', kilos: [41, 42]}, {name: 'acacia'}];
+function gain(hive) {
+  return hive.kilos[1] - hive.kilos[0];
+}
+console.log('hives', hives.length, {days: 2});
+for (const hive of hives) {
+  console.log(hive.name, gain(hive));
+}
+</script>
+<script>alert('not stopped by a dialog'); console.log('after');</script>
+"""
+    folder = project({"hives.html": page, "jamkey.toml": f'commands = {{ ".html" = "{browsers}" }}\n'})
+    jam, status = jam_of(folder, "hives.html")
+    done = jamkey("run", "--no-keep", "hives.html", cwd=folder)
+    assert status == done.status == 1
+    assert jam.snag_frame is not None
+    assert (jam.snag_frame.file, jam.snag_frame.line, jam.kind) == ("hives.html", 6, "missing-value")
+    assert (jam.roots[0].file, jam.roots[0].line) == ("hives.html", 4)
+    lines = done.out.splitlines()
+    assert [line for line in lines if line in ("linden 1", "after")] == ["linden 1", "after"] * len(browsers.split())
+    places = [done.err.find(words) for words in said]
+    assert places == sorted(places) and places[0] >= 0
+
+
+def test_a_browser_that_is_not_there(project: Project) -> None:
+    folder = project({"hives.html": "<script>1</script>", "jamkey.toml": 'commands = { ".html" = "netsurf" }\n'})
+    done = jamkey("run", "hives.html", cwd=folder)
+    assert (done.status, done.err) == (127, "jamkey: netsurf is not installed or not on the path: install it to run pages\n")
+
+
 def test_sclang_ends_after_an_error(project: Project) -> None:
     assert shutil.which("sclang"), "sclang is not installed: .ci/run installs it"
     folder = project(

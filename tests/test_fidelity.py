@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import pty
+import re
 import select
 import shlex
 import shutil
@@ -333,6 +334,36 @@ def test_on_a_terminal(name: str, tmp_path: Path) -> None:
         assert b"Traceback" not in told
     else:
         assert told == wanted[1] or (wanted[0] and told.startswith(wanted[1])), (wanted, found)
+
+
+#: Ending -> a program that prints on both streams in turn and fails.
+OTHERS = {
+    "Hives.java": 'public class Hives { public static void main(String[] a) { for (int i = 0; i < 9; i++) { System.out.println("out " + i); System.err.println("err " + i); } int[] kilos = new int[2]; System.out.println(kilos[5]); } }\n',
+    "hives.c": '#include <stdio.h>\n#include <stdlib.h>\nint main(void) {\n    for (int i = 0; i < 9; i++) { printf("out %d\\n", i); fflush(stdout); fprintf(stderr, "err %d\\n", i); }\n    int *none = NULL;\n    return *none;\n}\n',
+    "hives.sh": "for i in 0 1 2 3 4 5 6 7 8; do echo out $i; echo err $i >&2; done\nnode -e 'hives.sort()'\n",
+    "hives.js": "for (let i = 0; i < 9; i++) { console.log('out ' + i); console.error('err ' + i); }\nhives.sort();\n",
+}
+
+
+@pytest.mark.parametrize("name", OTHERS)
+@pytest.mark.parametrize("streams", ["terminal", "one pipe", "two pipes"])
+def test_programs_of_other_runtimes_are_read_wherever_they_print(name: str, streams: str, tmp_path: Path) -> None:
+    folder = laid(tmp_path / "project", {name: OTHERS[name]})
+    words = f"-- sh {name}" if name.endswith(".sh") else name
+    shell = f"{shlex.quote(sys.executable)} -I -m jamkey run --no-keep {words}"
+    if streams == "terminal":
+        _, shown = on_a_terminal(shell, folder)
+    else:
+        _, out, err = on_pipes(shell + (" 2>&1" if streams == "one pipe" else ""), folder, "")
+        shown = out if streams == "one pipe" else err
+    text = re.sub(r"\x1b\[[0-9;]*m|\x1b\]8;[^\x1b]*\x1b\\\\", "", shown.decode())
+    assert re.search(r"^ *jam ", text, re.M), text
+    assert "your line" in text
+    printed = re.findall(r"^(?:out|err) \d", text, re.M)
+    if streams == "one pipe":
+        assert printed == [f"{stream} {i}" for i in range(9) for stream in ("out", "err")]
+    else:
+        assert [row for row in printed if row.startswith("err")] == [f"err {i}" for i in range(9)]
 
 
 #: Behaviours that the stand-in cannot have where it has no signals and no terminals of its own.

@@ -42,7 +42,7 @@ def test_only_one_module_names_what_one_kind_of_system_has() -> None:
     }
     guarded = {
         "system/plain.py": ["os.ctermid"],  # asked for with hasattr
-        "observe/browser.py": ["pass_fds"],  # pages are visited on POSIX systems only
+        "observe/chromium.py": ["pass_fds"],  # pages are visited on POSIX systems only
     }
     assert offending == guarded
 

@@ -51,6 +51,19 @@ def names_a_secret(text: str) -> bool:
     return any(match[0].lower() not in _COMMON for match in _NAMES.finditer(text))
 
 
+def held_text(name: str, text: str) -> str:
+    """Return a watched value's text as it may be shown: not under the name of a secret.
+
+    Args:
+        name: what held it.
+        text: how it is described.
+    """
+    if not names_a_secret(name):
+        return text
+    know({text.strip("\"'")})
+    return "(hidden)"
+
+
 def masked(text: str, values: Iterable[str] = ()) -> str:
     """Return the text with what looks like a secret replaced by as many asterisks.
 

@@ -20,7 +20,7 @@ import msgspec
 
 from jamkey.model import Frame, Value
 from jamkey.observe.capture import Captured
-from jamkey.secrets import know, names_a_secret
+from jamkey.secrets import held_text
 
 _AGENTS = Path(__file__).parent / "agents"
 _COMPILERS = ("gcc", "g++", "cc", "c++", "clang", "clang++")
@@ -124,10 +124,13 @@ def _frame(frame: _Frame) -> Frame:
 
 
 def _value(value: _Value) -> Value:
-    if names_a_secret(value.name):
-        know({value.text.strip("\"'")})
-        return Value(name=value.name, type=value.type, text="(hidden)")
     sides = tuple(int(side) for side in _SIDES.findall(value.type))
     size = _SIZE.match(value.text)
     length = sides[0] if sides else int(size[1]) if size else value.length
-    return Value(name=value.name, type=value.type, text=value.text, length=length, shape=sides if len(sides) > 1 else None)
+    return Value(
+        name=value.name,
+        type=value.type,
+        text=held_text(value.name, value.text),
+        length=length,
+        shape=sides if len(sides) > 1 else None,
+    )

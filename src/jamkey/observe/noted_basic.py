@@ -10,6 +10,7 @@ import re
 from dataclasses import dataclass, field
 
 from jamkey.model import Frame, Value
+from jamkey.secrets import held_text
 from jamkey.text import whole
 
 #: Names noted in one procedure.
@@ -180,7 +181,7 @@ def noted(text: str, notes: str, *, name: str, printed: str = "", given: str = "
 def procedures(text: str) -> list[tuple[str, bool]]:
     """Return the procedures of a module, and whether each can be called without arguments."""
     found = []
-    for row in text.splitlines():
+    for row in re.sub(r" _\r?\n", "  ", text).splitlines():
         head = _HEAD.match(row)
         if head is not None:
             found.append((head[2], not _parameters(row)))
@@ -288,7 +289,7 @@ def frames_of(notes: str, files: dict[str, str]) -> tuple[Frame, ...]:
         module, _, procedure = place.rpartition(".")
         file = files.get(module, f"{module}.bas")
         values = [
-            Value(name=name, type=kind, text=text, length=_length(text))
+            Value(name=name, type=kind, text=held_text(name, text), length=_length(text))
             for name, kind, text in zip(held[::3], held[1::3], held[2::3], strict=False)
             if kind != "Empty"
         ]
