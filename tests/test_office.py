@@ -5,7 +5,9 @@ from __future__ import annotations
 import json
 import shutil
 import subprocess
+import sys
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -124,6 +126,52 @@ End Sub
     done = jamkey("run", "Main.bas", cwd=project({"Main.bas": text}))
     assert (done.status, done.err) == (0, "")
     assert done.out.startswith("failed on line ")
+
+
+HANG = """Function Weighed(wanted As Long) As Long
+    Dim round As Long
+    Do While Weighed <> wanted
+        Weighed = Weighed + 2
+        If Weighed > 100 Then Weighed = 0
+    Loop
+End Function
+
+Sub Main
+    Print "begins"
+    Print Weighed(7)
+End Sub
+"""
+
+
+def offices() -> list[str]:
+    found = subprocess.run(["ps", "-ww", "-eo", "args"], capture_output=True, text=True, check=True).stdout
+    return [row for row in found.splitlines() if "jamkey-office" in row and "ps -ww" not in row]
+
+
+def test_a_macro_that_does_not_end(project: Project) -> None:
+    before = offices()
+    jam, status, out = jam_of(project({"Main.bas": HANG}), "--limit", "9s", "Main.bas")
+    assert (status, out) == (124, "begins\n")
+    assert (jam.phase, jam.kind) == ("hang", "endless")
+    assert own(jam) == [("Main.bas", 11), ("Main.bas", 3)]
+    assert held(jam, "Weighed")["wanted"].text == "7"
+    assert offices() == before, "nothing goes on"
+
+
+def test_nothing_of_the_office_outlives_us(project: Project) -> None:
+    before = offices()
+    words = [sys.executable, "-I", "-m", "jamkey", "run", "--no-keep", "Main.bas"]
+    with subprocess.Popen(words, cwd=project({"Main.bas": HANG}), stdout=subprocess.PIPE) as process:
+        assert process.stdout is not None
+        try:
+            assert process.stdout.readline() == b"begins\n"
+            assert offices() != before
+        finally:
+            process.kill()
+    deadline = time.monotonic() + 10
+    while offices() != before and time.monotonic() < deadline:
+        time.sleep(0.1)
+    assert offices() == before
 
 
 def test_the_macros_of_a_document(project: Project, tmp_path: Path) -> None:

@@ -182,8 +182,6 @@ _loading = _thread.allocate_lock()
 def _load_ahead() -> None:
     """While the program runs, load what a failure will need; a healthy end does not wait for it."""
     try:
-        import rapidfuzz.distance  # noqa: F401
-
         import jamkey.doors.show_run
         import jamkey.languages.python
         import jamkey.readers.python

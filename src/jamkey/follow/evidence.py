@@ -6,8 +6,6 @@ import builtins
 import re
 from collections.abc import Iterator
 
-from rapidfuzz.distance import DamerauLevenshtein
-
 from jamkey.follow.made_types import is_async, made_types
 from jamkey.follow.places import Place
 from jamkey.follow.run_yet import not_yet
@@ -29,6 +27,13 @@ _NUMBER = re.compile(r"\b\d{1,6}\b")
 _MESSAGE = 2000
 #: A word is nearly another from this share on, and this length.
 _NEAR, _SHORTEST = 0.75, 4
+
+
+def _alike(first: str, second: str) -> float:
+    """Return how alike two words are, from 0 to 1; loaded only where a message tells a word."""
+    from rapidfuzz.distance import DamerauLevenshtein
+
+    return DamerauLevenshtein.normalized_similarity(first, second)
 
 
 class Told:
@@ -117,7 +122,7 @@ def _misspelt(scene: Scene, code: Code, line: int) -> bool:
     there = set(code.visible(line)) if scene.facts.get("name") else set(scene.members)
     if scene.traits.python_values:
         there |= set(dir(getattr(builtins, scene.facts.get("type") or scene.facts.get("container") or "", None)))
-    return any(DamerauLevenshtein.normalized_similarity(wanted, name) >= _NEAR for name in there - {wanted})
+    return any(_alike(wanted, name) >= _NEAR for name in there - {wanted})
 
 
 def _types(scene: Scene, code: Code, values: list[Part], parts: list[Part], told: Told, kind: str) -> Iterator[str]:
@@ -184,10 +189,7 @@ def _nearly(part: Part, words: set[str]) -> bool:
     own = part.name or part.source.strip("'\"`")
     if not _SHORTEST <= len(own) <= 40 or own in words:
         return False
-    return any(
-        own.strip().lower() == word.strip().lower() or DamerauLevenshtein.normalized_similarity(own, word) >= _NEAR
-        for word in words
-    )
+    return any(own.strip().lower() == word.strip().lower() or _alike(own, word) >= _NEAR for word in words)
 
 
 def _returns(scene: Scene, place: Place, code: Code, kind: str) -> Iterator[str]:

@@ -174,7 +174,7 @@ _TRAITS = {
         own_catalogues=True,
     ),
     "supercollider": Traits(linked=True, drops_arguments=True, stays_on=True),
-    "basic": Traits(linked=True, first_place=1, noted=True),
+    "basic": Traits(linked=True, first_place=1, noted=True, asked_when_hung=True),
     "stata": Traits(linked=True, destrings=True),
 }
 _USUAL = Traits()

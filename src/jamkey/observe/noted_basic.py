@@ -22,6 +22,7 @@ _END = re.compile(r"[ \t]*end[ \t]+(sub|function|property)\b", re.I)
 _DECLARED = re.compile(r"[ \t]*(?:(?:dim|static|public|private|global|const)[ \t]+)+(.+)", re.I)
 _SET = re.compile(r"[ \t]*(?:(?:set|let|for)[ \t]+)?(\w+)[ \t]*=(?!=)", re.I)
 _EACH = re.compile(r"[ \t]*for[ \t]+each[ \t]+(\w+)", re.I)
+_LOOP = re.compile(r"[ \t]*(?:do\b|while\b|for\b)", re.I)
 _PRINT = re.compile(r"([ \t]*)print(?:[ \t]+(?![#])(.*))?$", re.I)
 _NO_NAMES = frozenset(
     "if else elseif end select case do loop while wend next exit goto on resume return call with then to as".split()
@@ -83,6 +84,15 @@ Private Sub JamKeyNote(place As String, at As Long, number As Long, words As Str
     JamKeyWrite("%(notes)s", row)
 End Sub
 '''
+#: Called in every round of every loop of a program that does not end. An office raises only errors that it makes itself.
+_TURNS = """
+Private Sub JamKeyTurn
+    JamKeyRound = JamKeyRound + 1
+    If JamKeyRound Mod 50 > 0 Then Exit Sub
+    If JamKeyBegan = 0 Then JamKeyBegan = GetSystemTicks()
+    If GetSystemTicks() - JamKeyBegan > %(longest)s Then JamKeyRound = 1 / JamKeyNever
+End Sub
+"""
 #: What stands for the dialogs, where no screen is.
 _SPOKEN = """
 Function JamKeyShow(words, Optional kind, Optional title) As Long
@@ -128,7 +138,7 @@ class Noted:
     lines: dict[int, int] = field(default_factory=dict)
 
 
-def noted(text: str, notes: str, *, name: str, printed: str = "", given: str = "") -> Noted:
+def noted(text: str, notes: str, *, name: str, printed: str = "", given: str = "", longest: float = 0.0) -> Noted:
     """Return a module with a note in each procedure.
 
     Args:
@@ -137,6 +147,7 @@ def noted(text: str, notes: str, *, name: str, printed: str = "", given: str = "
         name: the module's.
         printed: the file that takes what dialogs would show; empty leaves dialogs as they are.
         given: the file of lines that are typed into dialogs.
+        longest: seconds after which a loop ends with an error, 0 for none.
     """
     rows = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     out: list[str] = []
@@ -152,7 +163,12 @@ def noted(text: str, notes: str, *, name: str, printed: str = "", given: str = "
         begins, ends = _HEAD.match(row), _END.match(row)
         if begins is not None and not inside:
             if not started:
-                _add(out, lines, ["Private JamKeyNumber As Long", "Private JamKeyRead As Long"], number)
+                _add(
+                    out,
+                    lines,
+                    [f"Private JamKey{what} As Double" for what in ("Number", "Read", "Began", "Round", "Never")],
+                    number,
+                )
                 started = True
             while _code(rows[position]).rstrip().endswith(" _") and position + 1 < len(rows):
                 _add(out, lines, [rows[position]], position + 1)
@@ -170,9 +186,12 @@ def noted(text: str, notes: str, *, name: str, printed: str = "", given: str = "
         else:
             found = _names(_code(row))
             (names if inside else module).extend(found)
-            _add(out, lines, [_spoken(row) if printed else row], number)
+            turn = longest and inside and _LOOP.match(_code(row)) and not _code(row).rstrip().endswith((" _", ":"))
+            _add(out, lines, [_spoken(row) if printed else row, *(["JamKeyTurn"] if turn else [])], number)
         position += 1
     helpers = _HELPERS % {"notes": _quoted(notes)}
+    if longest:
+        helpers += _TURNS % {"longest": int(1000 * longest)}
     if printed:
         helpers += _SPOKEN % {"printed": _quoted(printed), "given": _quoted(given)}
     return Noted("\n".join([*out, helpers]), lines)

@@ -98,7 +98,8 @@ class _Run:
             return 2
         self.given.write_bytes(b"" if sys.stdin is None or sys.stdin.isatty() or not _asks(texts) else sys.stdin.buffer.read())
         shown = {"printed": str(self.printed), "given": str(self.given)}
-        made = {name: noted(text, str(self.notes), name=name, **shown) for name, text in texts.items()}
+        longest = float(os.environ.get("JAMKEY_HANG") or 0)
+        made = {name: noted(text, str(self.notes), name=name, longest=longest, **shown) for name, text in texts.items()}
         with self._passed_on():
             texts_made = {name: one.text for name, one in made.items()}
             answer = self._ask({"modules": texts_made, "start": start, "tried": list(texts.items())})
@@ -139,11 +140,13 @@ class _Run:
         profile, path, told = self.folder / "profile", self.folder / "order.json", self.folder / "told.json"
         usual = {"modules": {}, "start": "", "document": self.document, "profile": str(profile), "told": str(told)}
         path.write_text(json.dumps({**usual, "office": self.office, **order}), encoding="utf-8")
-        done = subprocess.run(
-            [self.bridge, "-I", str(_AGENT), str(path)], stdin=subprocess.DEVNULL, capture_output=True, check=False
-        )
-        if done.returncode:
-            told_last = done.stderr.decode("utf-8", "replace").strip().rpartition("\n")[2]
+        # it ends, and the office with it, when its input does: when this process is gone, however it went
+        words = [self.bridge, "-I", str(_AGENT), str(path)]
+        with subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE) as bridge:
+            assert bridge.stderr is not None
+            said = bridge.stderr.read()
+        if bridge.returncode:
+            told_last = said.decode("utf-8", "replace").strip().rpartition("\n")[2]
             raise _NotRun(f"LibreOffice could not run {self.file}: {told_last or 'it said nothing'}")
         try:
             answer = json.loads(told.read_text("utf-8"))
@@ -181,6 +184,8 @@ class _Run:
         """Tell the error as the office's dialog would, with its place."""
         at, line, number, message = last_error(written)[0][:4]
         module, _, procedure = at.rpartition(".")
+        if os.environ.get("JAMKEY_HANG"):
+            number, message = "18", "Process interrupted by user."  # what the office says then
         place = int(line)
         rows = texts.get(module, "").splitlines()
         shown = rows[place - 1].strip() if 0 < place <= len(rows) else ""

@@ -7,13 +7,24 @@ from pathlib import Path, PurePath
 import msgspec
 
 from jamkey.follow.sources import Sources
-from jamkey.model import Jam
+from jamkey.model import Frame, Jam
 from jamkey.observe.noted_basic import frames_of, noted, placed
 from jamkey.observe.target import Target
 from jamkey.trials.scratch import scratch
 
 #: Seconds that a second run may take.
 _SECOND = 30.0
+
+
+def frames_noted(notes: Path, sources: Sources) -> tuple[Frame, ...]:
+    """Return the frames that our own runner noted.
+
+    Args:
+        notes: the file it wrote.
+        sources: of the project.
+    """
+    names = [name for name in sources.files() if name.lower().endswith(".bas")]
+    return frames_of(notes.read_text("utf-8", "replace"), {PurePath(name).stem: name for name in names})
 
 
 def with_notes(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: bool) -> Jam:

@@ -167,7 +167,9 @@ def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float, ungua
     from jamkey.trials.scratch import scratch
 
     with scratch(root, unguarded=unguarded) as place:
-        ended = place.run(target, stdin=stdin, limit=seconds + _SECOND, env={"JAMKEY_HANG": f"{seconds:.1f}"})
+        notes = place.folder / "notes"
+        env = {"JAMKEY_HANG": f"{seconds:.1f}", "JAMKEY_NOTES": str(notes)}
+        ended = place.run(target, stdin=stdin, limit=seconds + _SECOND, env=env)
         found = read_records(ended.wire)[-1:]
         if not found:
             # no agent: the runtime itself has printed where it was
@@ -190,6 +192,10 @@ def _asked_where(target: Target, root: Path, stdin: bytes, seconds: float, ungua
                 )
                 frames = tuple(frame for frame in frames if frame.line is not None)
             jams.append(msgspec.structs.replace(jam, frames=frames))
+        if jams and notes.exists():
+            from jamkey.runs.noted_run import frames_noted
+
+            jams[-1] = msgspec.structs.replace(jams[-1], frames=frames_noted(notes, there) or jams[-1].frames)
     return jams
 
 

@@ -2,14 +2,16 @@
 
 The order: `modules` (name -> text), `document` (a path, or empty for an empty sheet), `start` (MODULE.PROCEDURE), `profile`
 (a folder of ours), `told` (a file: what the office thinks of each text of `tried`, whether it compiles). Only the standard
-library and the bridge are used.
+library and the bridge are used. When standard input ends, whoever gave the order is gone, and the office goes with him.
 """
 
 import contextlib
 import json
 import os
+import signal
 import subprocess
 import sys
+import threading
 import time
 
 import uno
@@ -98,6 +100,24 @@ def do(desktop, order, told):
     document.close(True)
 
 
+def ended(office):
+    """End what is left of the office."""
+    try:
+        os.killpg(office.pid, signal.SIGKILL)
+    except AttributeError:  # a system without groups
+        office.kill()
+    except OSError:
+        pass  # it is gone
+
+
+def minded(office):
+    """Wait until standard input ends, and end the office and ourselves."""
+    while os.read(0, 1024):
+        pass
+    ended(office)
+    os._exit(1)
+
+
 def main(path):
     """Do what the order says; return the exit status of the bridge, not of the macro."""
     with open(path, encoding="utf-8") as handle:
@@ -105,7 +125,10 @@ def main(path):
     pipe = f"jamkey{os.getpid()}"
     words = ["--headless", "--norestore", "--nologo", "--nodefault", "--nofirststartwizard"]
     words += ["-env:UserInstallation=" + uno.systemPathToFileUrl(order["profile"]), f"--accept=pipe,name={pipe};urp;"]
-    office = subprocess.Popen([order["office"], *words], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    # a script starts a starter that starts the office: a group of their own, so that all can be ended
+    nothing = subprocess.DEVNULL
+    office = subprocess.Popen([order["office"], *words], stdin=nothing, stdout=nothing, stderr=nothing, start_new_session=True)
+    threading.Thread(target=minded, args=(office,), daemon=True).start()
     told = {"compiles": [], "modules": {}}
     try:
         context = connected(pipe, office)
@@ -118,10 +141,9 @@ def main(path):
     finally:
         with open(order["told"], "w", encoding="utf-8") as handle:
             json.dump(told, handle)
-        try:
+        with contextlib.suppress(subprocess.TimeoutExpired):
             office.wait(END)
-        except subprocess.TimeoutExpired:
-            office.kill()
+        ended(office)
     return 0
 
 
