@@ -19,6 +19,7 @@ from jamkey.follow.odd_entries import odd_entries
 from jamkey.follow.odd_record import agreement
 from jamkey.follow.odd_rows import odd_rows
 from jamkey.follow.places import Place, places
+from jamkey.follow.run_yet import not_yet
 from jamkey.follow.scene import Scene
 from jamkey.languages import is_source
 from jamkey.languages.base import Code, Part, Statement
@@ -167,6 +168,9 @@ def _odd(scene: Scene, way: Sequence[Place], told: set[str]) -> list[tuple[Root,
     kind = scene.jam.kind or ""
     found: list[tuple[Root, Place | None, list[str]]] = []
     for item in scene.warned:
+        code = scene.sources.code(item.file, scene.jam.runtime)
+        if code is not None and not_yet(scene, item.file, code, item.line):
+            continue  # what comes behind the line that stopped
         root = Root(file=item.file, line=item.line, column=item.column, reason=f"the compiler warns here: {item.words}")
         found.append((root, None, ["warned", f"warned of {kind}"]))
     fitting = _FITS.get(kind, "").split()

@@ -35,6 +35,9 @@ class BadArithmetic:
             found.meaning = self.about
             return found
         file, line = scene.frame.file, scene.line
+        below = divisor(scene)
+        held = scene.value(below.source) if below is not None else None
+        zero = zero or (held is not None and held.text in ("0", "0.0"))  # a signal says less than the values
         if not zero:
             self._domain(scene, found)
             found.root(file, line, "the calculation has no result here", 0.5)

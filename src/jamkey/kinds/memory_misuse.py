@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show, trace_names
@@ -40,6 +42,8 @@ class MemoryMisuse:
             avoid=self.avoid,
             causes=list(self.usual),
         )
+        if (seen := self._seen(scene)) is not None:
+            found.meaning, found.look_at = seen
         told = False
         for story, (sure, reason) in _STORIES.items():
             place = scene.facts.get(story, "")
@@ -63,6 +67,40 @@ class MemoryMisuse:
             trace_names(scene, found, "a value of this line comes from here", 0.6)
         found.root(file, line_number, "the memory is touched here", 0.58)
         return found
+
+    def _seen(self, scene: Scene) -> tuple[str, str] | None:
+        """Return what the captured values say of the line: a pointer to nothing, to nowhere, an index out of its array."""
+        freed = scene.facts.get("freed-at", "")
+        if freed:
+            return (
+                f"The line uses memory that was given back before, on line {freed.rpartition(':')[2]}.",
+                "Ask which name still points there, and give the memory back after its last use.",
+            )
+        for part in scene.parts_of(scene.frame):
+            owner, key = part.child("object"), part.child("key")
+            if owner is None and part.sort == "unary" and part.name == "*" and part.children:
+                owner = part.children[0][1]
+            held = scene.value(owner.source) if owner is not None else None
+            if owner is None or held is None:
+                continue
+            name, index = show(owner.source), scene.value(key.source) if key is not None else None
+            if held.text in ("NULL", "nullptr"):
+                return (
+                    f"`{name}` is {held.text} at this moment: and `{show(part.source)}` asks for what is there.",
+                    f"Ask where `{name}` got its value, and on which way it could have got none.",
+                )
+            if held.text.endswith("(not readable)"):
+                return (
+                    f"`{name}` points to memory that is not the program's: it was never set, or what was there is gone.",
+                    f"Ask where `{name}` was given a value, and whether what it points to still exists.",
+                )
+            at = index.text if index is not None else key.source if key is not None else ""
+            if held.length is not None and re.fullmatch(r"-?\d{1,18}", at) and not 0 <= int(at) < held.length:
+                return (
+                    f"`{name}` has places 0 to {held.length - 1}, and `{show(part.source)}` asks for place {at}.",
+                    f"Ask how `{show(key.source) if key is not None else at}` came to be {at}.",
+                )
+        return None
 
     def _pointers(self, scene: Scene, found: Diagnosis) -> None:
         """What is asked through `->` or `*` may be null: where it was got is the likeliest place."""

@@ -244,7 +244,7 @@ class MissingValue:
         if part is None or callee is None:
             return
         found.root_at(origin, f"`{show(part.source)}` found nothing", sure - 0.1)
-        if part.called == "get" and len(part.arguments) == 1:
+        if part.called == "get" and len(part.arguments) == 1 and scene.traits.python_values:
             filler = _filler(scene)
             spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
             key = part.arguments[0][1]

@@ -14,6 +14,7 @@ SHELF = Shelf(
         "javascript": "jamkey.languages.javascript:LANGUAGE",
         "java": "jamkey.languages.java:LANGUAGE",
         "c": "jamkey.languages.c:LANGUAGE",
+        "objective-c": "jamkey.languages.objective_c:LANGUAGE",
         "r": "jamkey.languages.r:LANGUAGE",
         "octave": "jamkey.languages.octave:LANGUAGE",
         "lua": "jamkey.languages.lua:LANGUAGE",
@@ -44,6 +45,7 @@ ENDINGS = {
     ".r": "r",
     ".rmd": "r",
     ".m": "octave",
+    ".mm": "objective-c",
     ".lua": "lua",
     ".scd": "supercollider",
     ".sc": "supercollider",
@@ -56,7 +58,7 @@ ENDINGS = {
 }
 
 #: Runtime -> language, where their names differ.
-RUNTIMES = {"pypy": "python", "objective-c": "c"}
+RUNTIMES = {"pypy": "python"}
 
 
 def is_source(file: str) -> bool:
@@ -69,7 +71,7 @@ def language_of(file: str, runtime: str = "") -> Language | None:
     """Return the language of a file by its ending, else by the runtime it ran on; None when unknown."""
     suffix = PurePath(file).suffix.lower()
     if suffix == ".m" and runtime in ("objective-c", "c", "swift"):
-        name = "c"
+        name = "objective-c"
     else:
         name = ENDINGS.get(suffix) or RUNTIMES.get(runtime, runtime)
     return SHELF.get(name) if name in SHELF else None

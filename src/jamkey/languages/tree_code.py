@@ -21,6 +21,9 @@ from jamkey.languages.trees import parser
 _LONGEST = 400_000
 _PARAMETERS = frozenset(["parameter", "method_parameter"])
 
+#: What says which methods there are.
+_HEADS = frozenset(["class_interface", "protocol_declaration"])
+
 
 class TreeCode(TreeStatements):
     """A source that answers from its tree."""
@@ -35,6 +38,8 @@ class TreeCode(TreeStatements):
         """Return (node, name's node, class it belongs to) of every function that has a name."""
         found = []
         for node in self._walk(self.root):
+            if node.type == "method_declaration" and node.parent is not None and node.parent.type in _HEADS:
+                continue  # named there, written elsewhere
             if self.means.statements.get(node.type) == "functiondef":
                 name = node.child_by_field_name("name") or self._declared(node) or self._signed(node)
             elif self.means.parts.get(node.type) == "function" or node.type == "function_definition":
@@ -234,6 +239,10 @@ class TreeCode(TreeStatements):
             for child in parameters.named_children if parameters is not None else ():
                 if (own := child.child_by_field_name("name")) is not None:
                     yield Definition(self._text(own), "member", self.span(own), statement=self.span(node))
+        elif node.type == "struct_declarator":
+            inner = next((below for below in self._walk(node) if below.type == "identifier"), None)
+            if inner is not None:
+                yield self._field(node.parent, inner, None)
         elif node.type == "field_declaration":
             for child in node.children_by_field_name("declarator"):
                 inner = child

@@ -125,7 +125,8 @@ class TreeParts(TokenCode):
         for word in shape[1:]:
             role, _, path = word.partition(":")
             if path == "*":
-                rest = [child for child in node.named_children if child not in taken and child.type != "identifier"]
+                named = set(node.children_by_field_name("method"))  # the words of a message stand between what is sent
+                rest = [child for child in node.named_children if child not in taken and child not in named]
                 children += [("argument", self.part(child, depth + 1)) for child in rest]
                 continue
             found = self._get(node, path)

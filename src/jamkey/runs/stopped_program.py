@@ -44,13 +44,23 @@ def with_stop(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: boo
             told, misused = _seen(jam, again, root, stdin, unguarded, checked=True)
             report = next((one for one in reversed(read(told, runtime="c")) if any(frame.line for frame in one.frames)), None)
             facts = {**report.facts, **jam.facts} if report is not None else jam.facts
-            frames = filled(filled(report.frames, misused) if report is not None else misused, seen) or seen
+            frames = _merged(filled(report.frames, misused) if report is not None else misused, seen) or seen
             seen = frames
         else:
             frames, facts = seen or jam.frames, jam.facts
         if seen:
             return msgspec.structs.replace(jam, frames=frames, facts=facts)
     return jam
+
+
+def _merged(frames: tuple[Frame, ...], plain: tuple[Frame, ...]) -> tuple[Frame, ...]:
+    """Return the frames of the checked run, with the names that only the plain one could see."""
+    found = []
+    for frame, other in zip(frames, filled(frames, plain), strict=True):
+        known = {value.name for value in frame.values}
+        more = tuple(value for value in other.values if value.name not in known)
+        found.append(msgspec.structs.replace(frame, values=frame.values + more))
+    return tuple(found)
 
 
 def _seen(
