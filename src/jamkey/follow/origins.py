@@ -14,6 +14,7 @@ from msgspec.structs import replace
 
 from jamkey.follow.put_in import put_in
 from jamkey.follow.scene import Scene
+from jamkey.follow.value_sorts import gap_of, is_missing, is_number, is_text
 from jamkey.languages.base import Code, Definition, Function, Part, Span
 from jamkey.model import Step, Value
 from jamkey.text import shorten
@@ -32,10 +33,6 @@ _PASS_ON = set("sorted list tuple reversed enumerate zip set iter next max min i
 
 #: Calls that turn one sort of value into another.
 _CONVERTS = {"int", "float", "str", "round", "Number", "parseInt", "parseFloat", "abs"}
-
-
-#: What the runtimes call the type of a value that is not there.
-MISSING_TYPES = ("NoneType", "nil", "NULL", "null", "undefined")
 
 
 class Origin(msgspec.Struct, frozen=True):
@@ -148,13 +145,13 @@ def fits(part: Part, want: str) -> bool:
 def value_fits(value: Value, want: str) -> bool:
     """Tell whether a recorded value is of the bad sort."""
     if want == "missing":
-        return value.type in MISSING_TYPES or value.text in ("NA", "NaN", "nan")
+        return is_missing(value) or bool(gap_of(value))
     if want == "zero":
         return value.text in ("0", "0.0", "-0.0", "-0")
     if want == "text":
-        return value.type in ("str", "string", "character", "char", "String")
+        return is_text(value)
     if want == "number":
-        return value.type in ("int", "float", "number", "numeric", "integer", "double")
+        return is_number(value)
     if want == "empty":
         return value.length == 0
     return True

@@ -81,7 +81,9 @@ def in_script(frame: Frame, sources: Sources, script: str) -> Frame:
     ]
     expected = [start + frame.line - 1 for start in starts]
     line = next((number for number in same if number in expected), same[0] if same else None)
-    return msgspec.structs.replace(frame, line=line, source=None, column=frame.column if line else None)
+    # what a function is handed as goes by another name inside of whoever calls it
+    function = (code.scope_at(line) if line and frame.function == "FUN" else "") or frame.function
+    return msgspec.structs.replace(frame, line=line, source=None, column=frame.column if line else None, function=function)
 
 
 def filled(printed: tuple[Frame, ...], seen: tuple[Frame, ...]) -> tuple[Frame, ...]:

@@ -65,7 +65,22 @@ class Scene:
     def statement_of(self, frame: Frame | None) -> Statement | None:
         """Return the statement a frame stopped in."""
         code = self.code_of(frame)
-        return code.statement(frame.line) if code is not None and frame is not None and frame.line else None
+        if code is None or frame is None or not frame.line:
+            return None
+        statement = code.statement(frame.line)
+        if (
+            statement is not None
+            and frame.column is not None
+            and not statement.span.holds(Span(frame.line, frame.column, frame.line, frame.column))
+        ):
+            # several on one line: `if` and what it does
+            there = [
+                head
+                for head in code.heads(frame.line)
+                if head.span.holds(Span(frame.line, frame.column, frame.line, frame.column))
+            ]
+            return there[-1] if there else statement
+        return statement
 
     def parts_of(self, frame: Frame | None) -> list[Part]:
         """Return all parts of the failing expression, outermost first; the whole statement's where unknown."""

@@ -36,10 +36,22 @@ def missing_part(scene: Scene) -> Part | None:
     for part in parts:
         if part.sort in ("name", "member", "index") and _value_says(scene, part, "missing", scene.frame):
             return part
-    operand = operand_of_type(scene, parts, "NoneType")
-    if operand is not None:
-        return operand
-    return _by_use(scene, parts)
+    left = _left_over(scene, parts)
+    if left is not None:
+        return left
+    found = operand_of_type(scene, parts, "NoneType") or _by_use(scene, parts)
+    return None if found is not None and _value_says(scene, found, "missing", scene.frame) is False else found
+
+
+def _left_over(scene: Scene, parts: list[Part]) -> Part | None:
+    """Return the operand that is left when those are taken away whose values are there."""
+    for part in parts:
+        sides = [side for role, side in part.children if role in ("left", "right")] if part.sort == "binary" else []
+        known = [side for side in sides if side.sort == "literal" or _value_says(scene, side, "missing", scene.frame) is False]
+        open_ones = [side for side in sides if side not in known and side.sort in ("name", "member", "index", "call")]
+        if known and len(open_ones) == 1:
+            return open_ones[0]
+    return None
 
 
 def operand_of_type(scene: Scene, parts: list[Part], type_name: str) -> Part | None:

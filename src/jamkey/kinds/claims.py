@@ -5,15 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator, Sequence
 
+from jamkey.follow.value_sorts import gap_of, is_missing, is_number, is_text, sort_of
 from jamkey.model import Frame, Value
 
-_MISSING = {"NoneType", "Nil", "nil", "NULL", "null", "undefined"}
-#: How languages whose names have types of their own show it.
-_NOTHING = ("null", "NULL", "nil", "nullptr", "Nothing")
-_GAPS = ("nan", "na", "nat", "<na>")
-#: What the runtimes call a text.
-TEXT_TYPES = {"str", "string", "character", "char", "String", "bytes"}
-_NUMBERS = {"int", "float", "number", "numeric", "integer", "double", "complex", "Decimal", "Fraction"}
 _NAME = r"`([^`\n]{1,80})`"
 #: A pair of backticks with nothing between, a hole of a template, an article too many.
 EMPTY = re.compile(r"``|` `|\{\d?\}|\ba an\b|\ban a\b|\bthe the\b")
@@ -29,27 +23,11 @@ def _number(text: str) -> float | None:
         return None
 
 
-def _sort(value: Value) -> str:
-    return value.type.rpartition(".")[2]
-
-
-def _is_missing(value: Value) -> bool:
-    return value.type in _MISSING or value.text in _NOTHING
-
-
-def _is_number(value: Value) -> bool:
-    named = _sort(value) in _NUMBERS or "int" in value.type or "float" in value.type
-    return named or (_number(value.text) is not None and _sort(value) not in TEXT_TYPES)
-
-
 #: What is claimed of the thing in backticks -> whether a recorded value bears it out (None: it cannot be told).
 CLAIMS: list[tuple[re.Pattern[str], Callable[[Value, str], bool | None]]] = [
-    (re.compile(_NAME + r" (?:is|was) (?:None|null|nil|NULL|undefined)\b"), lambda v, _: _is_missing(v)),
-    (re.compile(_NAME + r" (?:is|was) (?:NaN|NA|not a number)\b"), lambda v, _: v.text.lower() in _GAPS),
-    (
-        re.compile(_NAME + r" (?:is|was) (?:missing|nothing|not there)\b"),
-        lambda v, _: _is_missing(v) or v.text.lower() in _GAPS,
-    ),
+    (re.compile(_NAME + r" (?:is|was) (?:None|null|nil|NULL|undefined)\b"), lambda v, _: is_missing(v)),
+    (re.compile(_NAME + r" (?:is|was) (?:NaN|NA|not a number)\b"), lambda v, _: bool(gap_of(v))),
+    (re.compile(_NAME + r" (?:is|was) (?:missing|nothing|not there)\b"), lambda v, _: is_missing(v) or bool(gap_of(v))),
     (
         re.compile(_NAME + r" (?:is|was) empty\b"),
         lambda v, _: (v.length or 0) == 0 if v.length is not None or v.text in ("''", '""') else None,
@@ -58,9 +36,12 @@ CLAIMS: list[tuple[re.Pattern[str], Callable[[Value, str], bool | None]]] = [
         re.compile(_NAME + r" (?:is|was|holds|held) (?:zero|0)\b"),
         lambda v, _: _number(v.text) == 0 if _number(v.text) is not None else None,
     ),
-    (re.compile(_NAME + r" (?:is|was|holds|held) text\b"), lambda v, _: _sort(v) in TEXT_TYPES or v.text.startswith('"')),
-    (re.compile(_NAME + r" (?:is|was|holds|held) a(?: whole)? number\b"), lambda v, _: _is_number(v)),
-    (re.compile(_NAME + r" (?:is|was) an? `([\w.]+)`"), lambda v, told: _sort(v) == told.rpartition(".")[2]),
+    (re.compile(_NAME + r" (?:is|was|holds|held) text\b"), lambda v, _: is_text(v)),
+    (
+        re.compile(_NAME + r" (?:is|was|holds|held) a(?: whole)? number\b"),
+        lambda v, _: is_number(v) or _number(v.text) is not None,
+    ),
+    (re.compile(_NAME + r" (?:is|was) an? `([\w.]+)`"), lambda v, told: sort_of(v) == told.rpartition(".")[2]),
     (
         re.compile(_NAME + r" has (\d+) (?:items?|rows?|places?|characters?|values?)\b"),
         lambda v, told: v.length == int(told) if v.length is not None else None,

@@ -6,8 +6,8 @@ import re
 
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
+from jamkey.follow.value_sorts import is_text
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
-from jamkey.kinds.claims import TEXT_TYPES
 from jamkey.kinds.similar import nearest
 from jamkey.model import Edit
 
@@ -83,7 +83,7 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
             if part.source in seen or len(seen) >= 4 or part.span in called:
                 continue
             value = scene.value(part.source)
-            if value is not None and value.type not in TEXT_TYPES:
+            if value is not None and not is_text(value):
                 continue  # it is known to hold something else
             row = scene.row(frame.file, part.span.end_line)
             if re.match(r"\s*(?:=(?!=)|<-)", row[part.span.end_column - 1 :]):

@@ -39,11 +39,16 @@ class NoSuchKey:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the key with the keys that are there, and with those the program writes."""
+        named = "name" in scene.facts
         wanted = scene.facts.get("name") or (scene.jam.wording or "").split("\n")[0].strip()
         plain = wanted.strip("'\"")
         found = Diagnosis(
-            meaning=f"Nothing is stored under `{show(wanted)}`.",
-            look_at=f"Print the keys that are there and compare them with {show(wanted)}: case, spaces, number or text.",
+            meaning=f"Nothing is stored under `{show(wanted)}`."
+            if named
+            else "The line asks by name for something that is not there under this name.",
+            look_at=f"Print the keys that are there and compare them with {show(wanted)}: case, spaces, number or text."
+            if named
+            else "Print the names that are there and compare them with those on this line: case, spaces, number or text.",
             avoid=self.avoid,
             causes=list(self.usual),
         )
@@ -56,6 +61,8 @@ class NoSuchKey:
         key = part.child("key") if part is not None else None
         value = scene.value(container.source) if container is not None else None
         there = self._keys_there(scene, value, container)
+        if not named:
+            self._in_tables(scene, found)
         if there:
             listed = ", ".join(f"`{shorten(text, 24)}`" for text in there[:8])
             found.meaning += f" What is there: {listed}{' ...' if len(there) > 8 else ''}."
@@ -84,6 +91,28 @@ class NoSuchKey:
         if found.keys:
             found.causes.insert(0, found.keys[0].reason)
         return found
+
+    def _in_tables(self, scene: Scene, found: Diagnosis) -> None:
+        """A text of the line that one of its tables has for a name, and another has not."""
+        frame = scene.frame
+        if frame is None:
+            return
+        parts = scene.parts_of(frame)
+        used = {part.source for part in parts}
+        tables = [value for value in frame.values if value.members and value.name in used]
+        for part in parts:
+            holders = [value for value in tables if part.sort == "text" and part.name in value.members]
+            others = [value for value in tables if value not in holders]
+            if holders and others:
+                listed = ", ".join(f"`{shorten(text, 24)}`" for text in others[0].members[:8])
+                found.meaning = f"`{others[0].name}` has nothing of the name `{part.name}`; what it has: {listed}."
+                near = nearest(part.name, others[0].members)
+                if near:
+                    found.causes.insert(0, f"`{part.name}` is `{near[0][0]}` in `{others[0].name}`")
+                    trace = Part("name", part.span, others[0].name, others[0].name)
+                    for origin in follow(scene, trace, scene.jam.snag or 0)[:2]:
+                        found.root_at(origin, f"what is `{part.name}` elsewhere is called `{near[0][0]}` here", 0.8)
+                return
 
     def _read_as_one(self, scene: Scene, found: Diagnosis, plain: str, container: Part | None, there: list[str]) -> bool:
         """The first line of a file is the only name that is there: it was read with another separator than it has."""

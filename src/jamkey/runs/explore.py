@@ -11,9 +11,10 @@ from typing import Protocol
 
 import msgspec
 
-from jamkey.follow.origins import MISSING_TYPES, follow
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
+from jamkey.follow.value_sorts import is_missing
 from jamkey.languages.base import Part, Span
 from jamkey.model import Jam, Step, Value
 from jamkey.observe.kept_alive import Stayed
@@ -236,7 +237,7 @@ class Looker:
         span = Span(frame.line, 1, frame.line, 1)
         part = next((part for part in parts if part.source == name), None) or Part("name", span, name, name)
         known = self.scene.value(name, frame)
-        want = "missing" if known is not None and known.type in MISSING_TYPES else "any"
+        want = "missing" if known is not None and is_missing(known) else "any"
         origins = follow(self.scene, part, self.place, want=want) or follow(self.scene, part, self.place)
         if not origins:
             return Answer(form="note", note=f"nothing here says where `{name}` got its value")
