@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.origins import value_fits
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part
@@ -126,11 +128,15 @@ def _by_use(scene: Scene, parts: list[Part]) -> Part | None:
     return parts[0] if parts else None
 
 
+#: Signs and words that divide, of all languages.
+_DIVIDES = ("/", "//", "%", "\\", "%%", "%/%", "./", "Mod", "mod", "div")
+
+
 def divisor(scene: Scene) -> Part | None:
     """Return what was divided by."""
     parts = scene.parts_of(scene.frame)
     for part in parts:
-        if part.sort == "binary" and part.name in ("/", "//", "%"):
+        if part.sort == "binary" and part.name in _DIVIDES:
             right = part.child("right")
             says = _value_says(scene, right, "zero", scene.frame) if right is not None else None
             if right is not None and says is not False:
@@ -144,20 +150,32 @@ def divisor(scene: Scene) -> Part | None:
     return None
 
 
+def _asked_item(part: Part) -> Part | None:
+    """Return a call of a method with one argument as a look-up: `values.at(i)`, `[rows objectAtIndex:i]`, `text.charAt(i)`."""
+    callee = part.child("callee") if part.sort == "call" else None
+    owner = callee.child("object") if callee is not None and callee.sort == "member" else None
+    if owner is None or len(part.arguments) != 1:
+        return None
+    return Part("index", part.span, part.source, children=(("object", owner), ("key", part.arguments[0][1])))
+
+
 def index_part(scene: Scene) -> Part | None:
     """Return the look-up by index or key that failed."""
     marked = scene.marked_part(scene.frame)
     if marked is not None and marked.sort == "index":
         return marked
-    found = [part for part in scene.parts_of(scene.frame) if part.sort == "index"]
-    for part in found:
+    parts = scene.parts_of(scene.frame)
+    found = [part for part in parts if part.sort == "index"]
+    for part in (*found, *(asked for part in parts if (asked := _asked_item(part)) is not None)):
         container, key = part.child("object"), part.child("key")
         if container is None or key is None:
             continue
         length = getattr(scene.value(container.source), "length", None)
         number = scene.value(key.source)
-        at = int(number.text) if number is not None and number.text.lstrip("-").isdigit() else None
-        if length is not None and at is not None and not -length <= at < length:
+        text = number.text if number is not None else key.source
+        at = int(text) if re.fullmatch(r"-?\d{1,18}", text) else None
+        least = scene.traits.first_place - (length or 0 if scene.traits.python_values else 0)
+        if length is not None and at is not None and not least <= at < length + scene.traits.first_place:
             return part
     literal = scene.facts.get("key")
     for part in found:

@@ -50,7 +50,7 @@ class IndexOutOfRange:
                 size = "is empty"
             found.meaning = f"{shown} {size}, and the line asks for item `{show(key.source)}`{number}."
             if length:
-                found.meaning += f" The last place is {length - 1}."
+                found.meaning += f" The last place is {length - 1 + scene.traits.first_place}."
             found.look_at = f"Compare `{show(key.source)}` with the length of {shown}"
         else:
             found.meaning = "The line takes an item out of something that has none left, or none at that place."
