@@ -57,6 +57,8 @@ ENDINGS = {
     ".swift": "swift",
 }
 
+#: Language -> the one whose words are put into it.
+LIKE = {"objective-c": "c"}
 #: Runtime -> language, where their names differ.
 RUNTIMES = {"pypy": "python"}
 

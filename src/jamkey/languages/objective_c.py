@@ -10,6 +10,7 @@ from jamkey.languages.c import CLanguage
 class ObjectiveC(CLanguage):
     """Objective-C as Jam Key knows it: what turns put in and judges are asked is C's."""
 
+    name = "objective-c"
     tree = "objective-c"
     idioms = msgspec.structs.replace(
         CLanguage.idioms,

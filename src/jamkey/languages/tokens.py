@@ -6,10 +6,10 @@ share: `name =`, `function name(`, `name(...)`, `.member`. What cannot be told i
 
 from __future__ import annotations
 
-import re
 from functools import cached_property
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span, Statement
+from jamkey.languages.lexed import MEMBERS, lexed
 from jamkey.languages.token_shapes import (
     ASSIGNS,
     COMPARES,
@@ -17,25 +17,13 @@ from jamkey.languages.token_shapes import (
     FUNCTION_WORDS,
     OPENERS,
     RANKS,
-    SIGNS,
     Grammar,
     Shapes,
     Token,
-    is_open,
     statement_sort,
 )
 
 _DECLARES = {"const", "let", "var", "local", "val"}
-_WORDY = re.compile(r"[A-Za-z_]")
-_PIECES = re.compile(r"[A-Za-z_]\w*|\d+(?:\.\d+)?|[^\s\w]")
-#: Sources longer than this are not cut into tokens, in characters.
-_LONGEST = 250_000
-#: A text literal that comes in pieces is joined up to so many characters.
-_LONGEST_TEXT = 2000
-
-
-#: What stands before a member.
-_OF = (".", "?.", "->", "::", "$")
 
 
 class TokenCode(Shapes):
@@ -52,66 +40,10 @@ class TokenCode(Shapes):
     @cached_property
     def tokens(self) -> list[Token]:
         """Return the tokens without white space and comments."""
-        from pygments.lexers import get_lexer_by_name
-        from pygments.token import Comment, Keyword, Name, Number, Operator, Punctuation, String, Text, Whitespace
-
-        lexer = get_lexer_by_name(self._lexer, stripnl=False, ensurenl=False)
-        found: list[Token] = []
-        line = column = 1
-        for sort, value in lexer.get_tokens(self.text[:_LONGEST]):
-            start = (line, column)
-            breaks = value.count("\n")
-            line += breaks
-            column = len(value) - value.rfind("\n") if breaks else column + len(value)
-            if not value.strip() or sort in Comment or (sort in Text and not value.strip()) or sort in Whitespace:
-                continue
-            name = "other"
-            if sort in String:
-                name = "string"
-            elif sort in Number:
-                name = "number"
-            elif sort in Keyword.Constant or sort in Name.Builtin.Pseudo:
-                name = "name"
-            elif sort in Keyword:
-                name = "keyword"
-            elif sort in Name:
-                name = "name"
-            elif sort in Operator or sort in Punctuation:
-                name = "operator"
-            if name == "operator" and len(value) > 1 and all(c in "()[]{};," for c in value):
-                for shift, character in enumerate(value):
-                    place = Span(start[0], start[1] + shift, start[0], start[1] + shift + 1)
-                    found.append(Token(name, character, place))
-                continue
-            if name == "other" and not breaks and _WORDY.search(value):
-                # a lexer that gives a stretch as plain text
-                for piece in _PIECES.finditer(value):
-                    sort_of = (
-                        "name"
-                        if piece[0][0].isalpha() or piece[0][0] == "_"
-                        else "number"
-                        if piece[0][0].isdigit()
-                        else "operator"
-                    )
-                    at = start[1] + piece.start()
-                    found.append(Token(sort_of, piece[0], Span(start[0], at, start[0], at + len(piece[0]))))
-                continue
-            last = found[-1] if found else None
-            if name == "keyword" and last is not None and last.text in _OF and len(found) > 1 and value[0].isalpha():
-                name = "name"  # a member may be called like a word of the language
-            token = Token(name, value, Span(*start, line, column))
-            if last is not None and name == last.sort and (last.span.end_line, last.span.end_column) == start:
-                # some lexers give signs one character at a time, and texts in pieces
-                joined = last.text + value
-                text = name == "string" and len(joined) < _LONGEST_TEXT and is_open(last.text)
-                if text or (name == "operator" and joined in SIGNS):
-                    found[-1] = Token(name, joined, Span(last.span.line, last.span.column, line, column))
-                    continue
-            found.append(token)
-        return found
+        return lexed(self.text, self._lexer)
 
     def _is_member(self, index: int) -> bool:
-        return index > 0 and self.tokens[index - 1].text in _OF
+        return index > 0 and self.tokens[index - 1].text in MEMBERS
 
     def _first(self, index: int) -> int:
         """Return where the chain begins whose last name stands at `index`: `sheet.cell(1).text`."""

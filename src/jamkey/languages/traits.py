@@ -70,6 +70,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     asked_when_hung: bool = False
     #: A program that failed can be built again and run under a debugger, which tells its frames and what they held.
     debugged: bool = False
+    #: Its compiler builds in checkers that stop a program where memory is first misused.
+    has_checkers: bool = False
     #: Its procedures are given notes in a second run, as nobody else tells where it failed.
     noted: bool = False
     #: The compiler tells what it would write instead to whoever asks.
@@ -139,6 +141,7 @@ _TRAITS = {
         compiled=True,
         counts_arguments=True,
         debugged=True,
+        has_checkers=True,
         compiler_proposes=True,
         warned_by="gcc",
         linked=True,

@@ -10,6 +10,7 @@ import msgspec
 
 from jamkey.follow.recorded_values import filled
 from jamkey.follow.sources import Sources
+from jamkey.languages.traits import traits_of
 from jamkey.model import Frame, Jam, Value
 from jamkey.observe.compiled import main_files
 from jamkey.observe.native import Stopped, is_built, stand_in, stopped
@@ -39,7 +40,7 @@ def with_stop(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: boo
         told, seen = _seen(jam, again, root, stdin, unguarded, checked=False)
         if any(frame.line is not None for frame in jam.frames):
             frames, facts = filled(jam.frames, seen), jam.facts
-        elif jam.runtime == "c":
+        elif traits_of(jam.runtime).has_checkers and jam.kind == "memory-misuse":
             # the checkers stop it where memory is first misused, which may be before the signal; they hide some names
             told, misused = _seen(jam, again, root, stdin, unguarded, checked=True)
             report = next((one for one in reversed(read(told, runtime="c")) if any(frame.line for frame in one.frames)), None)

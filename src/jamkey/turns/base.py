@@ -15,6 +15,7 @@ import msgspec
 from jamkey.follow.places import Place
 from jamkey.follow.scene import Scene
 from jamkey.follow.told import words_told
+from jamkey.languages import LIKE
 from jamkey.languages.base import Code, Idioms, Part, Span, Statement
 from jamkey.model import Frame, Value
 from jamkey.text import line_at
@@ -71,7 +72,7 @@ def _table() -> dict[str, Any]:
 
 def words_of(language: str) -> dict[str, Any]:
     """Return the words that turns put in, of one language."""
-    found: dict[str, Any] = _table().get(language, {})
+    found: dict[str, Any] = _table().get(LIKE.get(language, language), {})
     return found
 
 
