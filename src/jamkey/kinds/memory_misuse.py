@@ -86,7 +86,7 @@ class MemoryMisuse:
             name, index = show(owner.source), scene.value(key.source) if key is not None else None
             if held.text in ("NULL", "nullptr"):
                 return (
-                    f"`{name}` is {held.text} at this moment: and `{show(part.source)}` asks for what is there.",
+                    f"`{name}` is {held.text} at this moment, and `{show(part.source)}` asks for what is there.",
                     f"Ask where `{name}` got its value, and on which way it could have got none.",
                 )
             if held.text.endswith("(not readable)"):
