@@ -162,6 +162,7 @@ def test_the_shell_that_builds_without_debug_information(project: Project) -> No
     assert (folder / "hives").read_bytes()[:4] == b"\x7fELF", "the user's program is the user's"
 
 
+@pytest.mark.long
 def test_a_makefile(project: Project) -> None:
     make = "CC = gcc\n\nrun: hives\n\t./hives\n\nhives: hives.o\n\t$(CC) -o hives hives.o\n\nhives.o: hives.c\n\t$(CC) -c hives.c\n"
     jam = jam_of(project({"hives.c": HIVES_C, "Makefile": make}), "--", "make", "--silent", "run")
@@ -169,6 +170,7 @@ def test_a_makefile(project: Project) -> None:
     assert held(jam, "last_of")["at"].text == "NULL"
 
 
+@pytest.mark.long
 def test_a_program_that_had_been_built(project: Project) -> None:
     folder = project({"hives.c": HIVES_C})
     subprocess.run(["gcc", "-g", "-o", "hives", "hives.c"], cwd=folder, check=True)
@@ -195,12 +197,14 @@ def test_memory_is_stopped_where_it_is_first_misused(project: Project) -> None:
     assert held(jam, "copied")["name"].text == '"acacia and linden and rob"'
 
 
+@pytest.mark.long
 def test_a_program_that_ends_itself(project: Project) -> None:
     jam = jam_of(project({"leaves.c": LEAVES}), "leaves.c")
     assert own(jam)[-1] == ("leaves.c", 7)
     assert held(jam, "counted")["frames"].text == "-4"
 
 
+@pytest.mark.long
 def test_without_a_debugger_the_checkers_tell_the_place(project: Project, tmp_path: Path) -> None:
     tools = tmp_path / "tools"
     tools.mkdir()

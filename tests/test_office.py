@@ -103,6 +103,7 @@ def test_what_does_not_compile_is_found_line_by_line(project: Project) -> None:
     assert jam.keys[0].edits
 
 
+@pytest.mark.long
 def test_modules_beside_it_and_a_procedure_by_name(project: Project) -> None:
     main = 'Sub Weigh\n    Print Twice(4)\nEnd Sub\n\nSub Other\n    Print "other"\nEnd Sub\n'
     folder = project({"Main.bas": main, "Tools.bas": "Function Twice(n)\n    Twice = 2 * n\nEnd Function\n"})
@@ -112,6 +113,7 @@ def test_modules_beside_it_and_a_procedure_by_name(project: Project) -> None:
     assert (done.status, done.err) == (2, "jamkey: Main.bas has no procedure Nobody: name one that is there, after the file\n")
 
 
+@pytest.mark.long
 def test_what_the_module_handles_itself_is_handled(project: Project) -> None:
     text = """Sub Main
     On Error GoTo Failed
