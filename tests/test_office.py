@@ -131,6 +131,23 @@ End Sub
     assert done.out.startswith("failed on line ")
 
 
+def test_an_error_that_the_caller_handles_is_no_failure(project: Project) -> None:
+    text = """Sub Main
+    On Error GoTo Failed
+    Print Share(0)
+    Exit Sub
+Failed:
+    Print "handled " & Err
+End Sub
+
+Function Share(n)
+    Share = 1 / n
+End Function
+"""
+    done = jamkey("run", "Main.bas", cwd=project({"Main.bas": text}))
+    assert (done.status, done.out, done.err) == (0, "handled 11\n", "")
+
+
 HANG = """Function Weighed(wanted As Long) As Long
     Dim round As Long
     Do While Weighed <> wanted

@@ -102,16 +102,20 @@ class _Run:
         made = {name: noted(text, str(self.notes), name=name, longest=longest, **shown) for name, text in texts.items()}
         with self._passed_on():
             texts_made = {name: one.text for name, one in made.items()}
-            answer = self._ask({"modules": texts_made, "start": start, "tried": list(texts.items())})
+            answer = self._ask({"modules": texts_made, "start": start, "tried": [*texts.items(), *texts_made.items()]})
         written = placed(self.notes.read_text("utf-8", "replace"), made) if self.notes.exists() else ""
         kept = os.environ.get("JAMKEY_NOTES")
         if kept and written:
             Path(kept).write_text(written, encoding="utf-8")
-        if written:
+        if written and last_error(written)[-1][0] == start:
             return self._failed(written, texts)
-        # nothing noted: it ended well, or it could not be compiled, which the office tells nobody
+        # it ended well, errors that the module handles among that; or it could not be compiled, which the office tells nobody
         answers = answer.get("compiles")
-        return self._refused(texts) if not isinstance(answers, list) or not all(answers) else 0
+        if not isinstance(answers, list) or not all(answers[: len(texts)]):
+            return self._refused(texts)
+        if not all(answers[len(texts) :]):
+            self._ask({"modules": texts, "start": start})  # our notes do not fit into it: it runs as it is, unseen
+        return 0
 
     def _texts(self) -> dict[str, str]:
         if self.module:
