@@ -12,6 +12,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import psutil
 import pytest
 
 from jamkey.model import Jam, Value
@@ -165,8 +166,8 @@ End Sub
 
 def offices(below: Path) -> list[str]:
     """Return the offices whose profiles lie in a folder."""
-    found = subprocess.run(["ps", "-ww", "-eo", "args"], capture_output=True, text=True, check=True).stdout
-    return [row for row in found.splitlines() if f"{below}/jamkey-office" in row]
+    running = (" ".join(process.info["cmdline"] or []) for process in psutil.process_iter(["cmdline"]))
+    return [words for words in running if f"{below}/jamkey-office" in words]
 
 
 @pytest.mark.long
