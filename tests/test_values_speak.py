@@ -95,6 +95,15 @@ R_MERGE = """yields <- data.frame(hive = c("oak", "elm", "ash"), kilos = c(12.5,
 keepers <- data.frame(Hive = c("oak", "elm"), keeper = c("Ida", "Tom"))
 both <- merge(yields, keepers, by = "hive")
 """
+R_COLUMNS = """weights <- data.frame(hive = c("oak", "elm"), kilos = c(41, 39), week = c(1, 1))
+print(weights[, c("hive", "Kilos")])
+"""
+R_ORDER = """weights <- data.frame(hive = c("oak", "elm"), week = c(2, 1))
+show <- function(weights) {
+  weights[order(weights[, "wek"]), ]
+}
+print(show(weights))
+"""
 R_GAP = """gain <- function(x) {
   if (x[2] - x[1] > 0) "up" else "down"
 }
@@ -132,6 +141,15 @@ def jam_of(folder: Path, file: str) -> Jam:
         ("Hives.java", JAVA_MISSING, "`elm` is null at this moment, and null cannot do what the line asks of it."),
         ("Hives.java", JAVA_REFUSED, "A `String` stands where an `Integer` is wanted, and does not become one by itself."),
         ("merge.R", R_MERGE, "`keepers` has nothing of the name `hive`; what it has: `Hive`, `keeper`."),
+        ("columns.R", R_COLUMNS, "`weights` has nothing of the name `Kilos`; what it has: `hive`, `kilos`, `week`."),
+        ("order.R", R_ORDER, "`weights` has nothing of the name `wek`; what it has: `hive`, `week`."),
+        ("key.py", "kilos = {'oak': 41}\nprint(kilos['oka'])\n", "Nothing is stored under `'oka'`. What is there: `'oak'`."),
+        ("number.py", "kilos = {1: 41}\nprint(kilos[5])\n", "Nothing is stored under `5`. What is there: `1`."),
+        (
+            "pair.py",
+            "kilos = {(1, 'oak'): 41}\nprint(kilos[(1, 'elm')])\n",
+            "Nothing is stored under `(1, 'elm')`. What is there: `(1, 'oak')`.",
+        ),
         ("gap.R", R_GAP, "`x` holds NA among its values, and the line needs one that is there."),
         ("left.lua", LUA_LEFT, "`kilos[i]` is nil at this moment, and nil cannot do what the line asks of it."),
         (
@@ -172,6 +190,12 @@ def value(type_: str, text: str, length: int | None = None) -> Value:
         (value("undefined", "undefined"), "missing"),
         (value("float", "nan"), "gap number"),
         (value("numeric", "28 NA", 2), "gap number"),
+        (value("Object", "{kilos: NaN, hive: 3}"), ""),
+        (value("list", "[1.5, nan, 2]", 3), "gap"),
+        (value("struct point", "{x = 1, y = 2}"), ""),
+        (value("int [3]", "{1, 2, 3}", 3), ""),
+        (value("const unsigned long &", "3"), "number"),
+        (value("numpy.float64", "1.5"), "number"),
         (value("str", "'NA'"), "text"),
         (value("const char *", '"NA"'), "text"),
         (value("const std::string &", '"oak"'), "text"),

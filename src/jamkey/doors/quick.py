@@ -46,10 +46,6 @@ def start(words: list[str]) -> None:
         os._exit(error.exit_code)
 
 
-#: What is printed of a failure that did not end the program: in a thread, in a task, in a log's handler.
-_SWALLOWED = (b"Exception in thread", b"never retrieved", b"--- Logging error ---")
-
-
 def run(call: Call) -> None:
     """Start the program, wait for it, show the reading if it jammed, end as it ended."""
     from jamkey.errors import CannotLaunch, UsageError
@@ -96,7 +92,7 @@ def run(call: Call) -> None:
         raise CannotLaunch(f"{target.executable} cannot be started: {error.strerror}") from None
     status = ended.status if not ended.hit_limit else 124
     failed = ended.status != 0 or (target.is_python and os.path.exists(ended.wire)) or target.is_debugged
-    if not failed and not any(words in ended.stderr for words in _SWALLOWED):
+    if not failed and not any(words in ended.stderr for words in launch.SWALLOWED):
         launch.forget_wire(ended.wire)
         _quietly(lambda: _note_success(target, call))
         launch.leave(status)

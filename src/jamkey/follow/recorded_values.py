@@ -81,8 +81,9 @@ def in_script(frame: Frame, sources: Sources, script: str) -> Frame:
     ]
     expected = [start + frame.line - 1 for start in starts]
     line = next((number for number in same if number in expected), same[0] if same else None)
-    # what a function is handed as goes by another name inside of whoever calls it
-    function = (code.scope_at(line) if line and frame.function == "FUN" else "") or frame.function
+    # a function that is handed over goes by another name inside of whoever calls it
+    strange = not any(function.name == frame.function for function in code.functions())
+    function = (code.scope_at(line) if line and strange else "") or frame.function
     return msgspec.structs.replace(frame, line=line, source=None, column=frame.column if line else None, function=function)
 
 
@@ -120,7 +121,14 @@ def _of_functions(placed: tuple[Frame, ...], seen: tuple[Frame, ...], sources: S
         return tuple(msgspec.structs.replace(frame, values=top.values) if frame.function is None else frame for frame in placed)
     if top.line is not None:
         outer = top
-    rest = list(inner)
+    # an argument that is evaluated late has a frame of its own at the same place, and nothing there
+    rest = [
+        frame
+        for before, frame in zip([None, *inner], inner, strict=False)
+        if before is None
+        or frame.values
+        or (frame.file, frame.line, frame.function) != (before.file, before.line, before.function)
+    ]
     if outer is not None:
         rest.insert(0, msgspec.structs.replace(outer, values=top.values))
     return tuple(rest)

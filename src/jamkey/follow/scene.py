@@ -68,19 +68,12 @@ class Scene:
         if code is None or frame is None or not frame.line:
             return None
         statement = code.statement(frame.line)
-        if (
-            statement is not None
-            and frame.column is not None
-            and not statement.span.holds(Span(frame.line, frame.column, frame.line, frame.column))
-        ):
-            # several on one line: `if` and what it does
-            there = [
-                head
-                for head in code.heads(frame.line)
-                if head.span.holds(Span(frame.line, frame.column, frame.line, frame.column))
-            ]
-            return there[-1] if there else statement
-        return statement
+        if statement is None or frame.column is None:
+            return statement
+        mark = Span(frame.line, frame.column, frame.line, frame.column)
+        # several may stand on one line: `if` and what it does
+        there = [] if statement.span.holds(mark) else [head for head in code.heads(frame.line) if head.span.holds(mark)]
+        return there[-1] if there else statement
 
     def parts_of(self, frame: Frame | None) -> list[Part]:
         """Return all parts of the failing expression, outermost first; the whole statement's where unknown."""

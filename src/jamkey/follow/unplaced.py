@@ -288,7 +288,6 @@ _BASIC_SIGNS = (
     ("subscript", r"\w\("),
     ("object", r"\b\w+\.\w"),
     ("overflow", r"[*+]|="),
-    ("com.sun.star.", r"\.\w+\s*\("),  # what an object of the office raises, one of its methods was called for
 )
 
 

@@ -10,13 +10,17 @@ from jamkey.model import Value
 MISSING_TYPES = ("NoneType", "Nil", "nil", "NULL", "null", "undefined")
 #: How languages whose names have types of their own show nothing.
 NOTHING = ("null", "NULL", "nil", "nullptr", "Nothing", "undefined")
+#: Characters of a row of numbers that are looked at.
+_LONGEST = 400
 GAPS = ("nan", "na", "nat", "<na>")
 #: What the runtimes call a text.
 TEXT_TYPES = frozenset({"str", "string", "character", "char", "String", "bytes"})
-_NUMBERS = frozenset(
-    "int float number numeric integer double complex Decimal Fraction long short Integer Long Double Float size_t".split()
+_NUMBER = re.compile(
+    r"(?:const )?(?:std::)?(?:(?:un)?signed )?(?:long |short )*(?:u?int\d*(?:_t)?|float\d*|double|long|short|size_t|NSU?Integer"
+    r"|number|numeric|integer|complex\d*|Decimal|Fraction|Integer|Long|Short|Double|Float)(?: ?&)?"
 )
-_GAP = re.compile(r"(?<![\w.'\"])(?:NA|NaN|nan)(?![\w.'\"])")
+#: Numbers and gaps, and what stands between them.
+_ROW = re.compile(r"[\s\d.,;+\-eE\[\](){}]*(?:(?:NA|NaN|nan)[\s\d.,;+\-eE\[\](){}]*)+")
 
 
 def sort_of(value: Value) -> str:
@@ -30,11 +34,16 @@ def is_missing(value: Value) -> bool:
 
 
 def gap_of(value: Value) -> str:
-    """Return the word for a gap that a value is, or that stands among its items; empty for none."""
-    if value.text.lower() in GAPS:
+    """Return the word for a gap that a value is, or that stands among its numbers; empty for none."""
+    if is_gap(value):
         return value.text
-    found = None if is_text(value) else _GAP.search(value.text)
+    found = re.search(r"NA|NaN|nan", value.text) if _ROW.fullmatch(value.text[:_LONGEST]) else None
     return found[0] if found is not None else ""
+
+
+def is_gap(value: Value) -> bool:
+    """Tell whether it is the word for a gap."""
+    return value.text.lower() in GAPS
 
 
 def is_text(value: Value) -> bool:
@@ -44,4 +53,4 @@ def is_text(value: Value) -> bool:
 
 def is_number(value: Value) -> bool:
     """Tell whether it is a single number."""
-    return sort_of(value) in _NUMBERS or "int" in value.type or "float" in value.type
+    return _NUMBER.fullmatch(sort_of(value)) is not None

@@ -35,14 +35,13 @@ class BadArithmetic:
             found.meaning = self.about
             return found
         file, line = scene.frame.file, scene.line
-        below = divisor(scene)
-        held = scene.value(below.source) if below is not None else None
+        part = divisor(scene)
+        held = scene.value(part.source) if part is not None else None
         zero = zero or (held is not None and held.text in ("0", "0.0"))  # a signal says less than the values
         if not zero:
             self._domain(scene, found)
             found.root(file, line, "the calculation has no result here", 0.5)
             return found
-        part = divisor(scene)
         shown = f"`{show(part.source)}`" if part is not None else "the divisor"
         found.meaning = f"{shown} is zero at this moment, and nothing can be divided by zero."
         found.look_at = f"Find out when {shown} can be zero, and what the result shall be then."

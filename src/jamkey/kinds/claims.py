@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator, Sequence
 
-from jamkey.follow.value_sorts import gap_of, is_missing, is_number, is_text, sort_of
+from jamkey.follow.value_sorts import is_gap, is_missing, is_number, is_text, sort_of
 from jamkey.model import Frame, Value
 
 _NAME = r"`([^`\n]{1,80})`"
@@ -26,8 +26,8 @@ def _number(text: str) -> float | None:
 #: What is claimed of the thing in backticks -> whether a recorded value bears it out (None: it cannot be told).
 CLAIMS: list[tuple[re.Pattern[str], Callable[[Value, str], bool | None]]] = [
     (re.compile(_NAME + r" (?:is|was) (?:None|null|nil|NULL|undefined)\b"), lambda v, _: is_missing(v)),
-    (re.compile(_NAME + r" (?:is|was) (?:NaN|NA|not a number)\b"), lambda v, _: bool(gap_of(v))),
-    (re.compile(_NAME + r" (?:is|was) (?:missing|nothing|not there)\b"), lambda v, _: is_missing(v) or bool(gap_of(v))),
+    (re.compile(_NAME + r" (?:is|was) (?:NaN|NA|not a number)\b"), lambda v, _: is_gap(v)),
+    (re.compile(_NAME + r" (?:is|was) (?:missing|nothing|not there)\b"), lambda v, _: is_missing(v) or is_gap(v)),
     (
         re.compile(_NAME + r" (?:is|was) empty\b"),
         lambda v, _: (v.length or 0) == 0 if v.length is not None or v.text in ("''", '""') else None,

@@ -91,13 +91,14 @@ class MemoryMisuse:
                 )
             if held.text.endswith("(not readable)"):
                 return (
-                    f"`{name}` points to memory that is not the program's: it was never set, or what was there is gone.",
+                    f"`{name}` points to memory that is not the program's.",
                     f"Ask where `{name}` was given a value, and whether what it points to still exists.",
                 )
             at = index.text if index is not None else key.source if key is not None else ""
             if held.length is not None and re.fullmatch(r"-?\d{1,18}", at) and not 0 <= int(at) < held.length:
+                there = f"has places 0 to {held.length - 1}" if held.length else "has no places"
                 return (
-                    f"`{name}` has places 0 to {held.length - 1}, and `{show(part.source)}` asks for place {at}.",
+                    f"`{name}` {there}, and `{show(part.source)}` asks for place {at}.",
                     f"Ask how `{show(key.source) if key is not None else at}` came to be {at}.",
                 )
         return None

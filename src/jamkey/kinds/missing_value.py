@@ -7,7 +7,7 @@ import re
 from jamkey.follow.origins import IN_PLACE, Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import missing_part
-from jamkey.follow.value_sorts import NOTHING, gap_of
+from jamkey.follow.value_sorts import NOTHING, gap_of, is_gap
 from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, replace, show, trace_names
 from jamkey.kinds.installed import members_of_type
 from jamkey.kinds.repair import as_spelt_there
@@ -44,8 +44,8 @@ class MissingValue:
         """Return the word for the value that is missing: as it was held, as the message has it, as the language does."""
         usual = idioms_of(scene).missing
         held = scene.value(part.source) if part is not None else None
-        if held is not None and (held.text in NOTHING or gap_of(held)):
-            return gap_of(held) or held.text
+        if held is not None and (held.text in NOTHING or is_gap(held)):
+            return held.text
         said = re.findall(r"(?<![\w'\"])(?:null|undefined|nil|NULL|NA|nullptr)(?![\w'\"])", scene.jam.wording or "")
         return usual if usual in said or not said else said[0]
 
@@ -58,7 +58,7 @@ class MissingValue:
         found.meaning = f"{shown} is {nothing} at this moment, and {nothing} cannot do what the line asks of it."
         found.look_at = f"Ask where {shown} got its value, and on which way it could have got none."
         held = scene.value(part.source) if part is not None else None
-        gap = gap_of(held) if held is not None and held.text != nothing else ""
+        gap = gap_of(held) if held is not None and not is_gap(held) else ""
         if gap:
             found.meaning = f"{shown} holds {gap} among its values, and the line needs one that is there."
             found.look_at = f"Ask which of the values of {shown} could not be read or computed, and why."
@@ -72,7 +72,7 @@ class MissingValue:
             self._in_table(scene, found)
         if part is not None:
             self._member_slip(scene, found, part)
-        found.root(file, line, f"{shown} is {nothing} here", 0.5 if origins else 0.6)
+        found.root(file, line, f"{shown} holds {gap} here" if gap else f"{shown} is {nothing} here", 0.5 if origins else 0.6)
         if found.roots:
             found.causes = [root.reason for root in found.roots[:2]] + found.causes
         return found

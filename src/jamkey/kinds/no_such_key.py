@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.data_places import header_of
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
@@ -17,6 +19,10 @@ from jamkey.text import line_at, shorten
 _SIGNS = (",", ";", "\t", "|")
 #: Line ends and tabs, as a message writes them.
 _BLANKS = ("\\n", "\\r", "\\t")
+
+
+#: A message that is nothing but the key: a text, a number, something in brackets, a call.
+_KEY = re.compile(r"'[^']*'|\"[^\"]*\"|\S+|[\[({].*[\])}]|[\w.]+\(.*\)")
 
 
 class NoSuchKey:
@@ -39,8 +45,9 @@ class NoSuchKey:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the key with the keys that are there, and with those the program writes."""
-        named = "name" in scene.facts
-        wanted = scene.facts.get("name") or (scene.jam.wording or "").split("\n")[0].strip()
+        told = (scene.jam.wording or "").split("\n")[0].strip()
+        named = "name" in scene.facts or _KEY.fullmatch(told) is not None
+        wanted = (scene.facts.get("name") or told) if named else ""
         plain = wanted.strip("'\"")
         found = Diagnosis(
             meaning=f"Nothing is stored under `{show(wanted)}`."
@@ -61,9 +68,7 @@ class NoSuchKey:
         key = part.child("key") if part is not None else None
         value = scene.value(container.source) if container is not None else None
         there = self._keys_there(scene, value, container)
-        if not named:
-            self._in_tables(scene, found)
-        if there:
+        if not (not named and self._in_tables(scene, found)) and there:
             listed = ", ".join(f"`{shorten(text, 24)}`" for text in there[:8])
             found.meaning += f" What is there: {listed}{' ...' if len(there) > 8 else ''}."
         if self._read_as_one(scene, found, plain, container, there):
@@ -73,13 +78,18 @@ class NoSuchKey:
             as_spelt_there(scene, found, file, key, wanted[1:-1], [text.strip("'\"") for text in there])
         if key is not None and key.sort == "text" and not found.keys:
             self._another(scene, found, key, there)
-        self._number_or_text(scene, found, wanted, key, container, there)
-        self._order(scene, found, wanted, there)
+        if named:
+            self._number_or_text(scene, found, wanted, key, container, there)
+            self._order(scene, found, wanted, there)
         if key is not None and key.sort in ("name", "member"):
             for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
                     written = origin.part is not None and origin.part.sort == "text" and origin.part.name == plain
-                    found.root_at(origin, f"the key {show(wanted)} comes from here", 0.66 if written else 0.58)
+                    found.root_at(
+                        origin,
+                        f"the key {show(wanted)} comes from here" if named else "the key comes from here",
+                        0.66 if written else 0.58,
+                    )
         if container is not None:
             spaced = any(text.strip("'\"").strip() == plain and text.strip("'\"") != plain for text in there)
             for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
@@ -87,32 +97,42 @@ class NoSuchKey:
                     found.root_at(origin, "the table comes from here", 0.8 if spaced else 0.56)
         else:
             trace_names(scene, found, "what the call works on comes from here", 0.58)
-        found.root(file, line, f"{show(wanted)} is looked up here and is not there", 0.6)
+        lacks = f"{show(wanted)} is looked up here and is not there"
+        found.root(file, line, lacks if named else "what is looked up here is not there under this name", 0.6)
         if found.keys:
             found.causes.insert(0, found.keys[0].reason)
         return found
 
-    def _in_tables(self, scene: Scene, found: Diagnosis) -> None:
-        """A text of the line that one of its tables has for a name, and another has not."""
+    def _in_tables(self, scene: Scene, found: Diagnosis) -> bool:
+        """A text of the line that one of its tables has not for a name, where another has it, or one that is nearly it."""
         frame = scene.frame
         if frame is None:
-            return
+            return False
         parts = scene.parts_of(frame)
         used = {part.source for part in parts}
         tables = [value for value in frame.values if value.members and value.name in used]
         for part in parts:
             holders = [value for value in tables if part.sort == "text" and part.name in value.members]
-            others = [value for value in tables if value not in holders]
-            if holders and others:
+            others = [value for value in tables if part.sort == "text" and value not in holders]
+            near = nearest(part.name, others[0].members) if others else []
+            if others and (holders or near):
                 listed = ", ".join(f"`{shorten(text, 24)}`" for text in others[0].members[:8])
                 found.meaning = f"`{others[0].name}` has nothing of the name `{part.name}`; what it has: {listed}."
-                near = nearest(part.name, others[0].members)
-                if near:
+                if near and not holders:
+                    found.key(
+                        f"look-up-{near[0][0]}",
+                        f"Look up `{shorten(near[0][0], 40)}` instead of `{part.name}`",
+                        f"`{shorten(near[0][0], 40)}` is there and differs only a little",
+                        0.9,
+                        [replace(frame.file, part.span, _quoted_like(scene, frame.file, part.span, near[0][0]))],
+                    )
+                elif near:
                     found.causes.insert(0, f"`{part.name}` is `{near[0][0]}` in `{others[0].name}`")
                     trace = Part("name", part.span, others[0].name, others[0].name)
                     for origin in follow(scene, trace, scene.jam.snag or 0)[:2]:
                         found.root_at(origin, f"what is `{part.name}` elsewhere is called `{near[0][0]}` here", 0.8)
-                return
+                return True
+        return False
 
     def _read_as_one(self, scene: Scene, found: Diagnosis, plain: str, container: Part | None, there: list[str]) -> bool:
         """The first line of a file is the only name that is there: it was read with another separator than it has."""

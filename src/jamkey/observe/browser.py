@@ -21,8 +21,6 @@ from urllib.parse import quote
 
 from jamkey.observe import chromium, firefox
 
-#: The browsers' usual names.
-BROWSERS = (*chromium.PROGRAMS, *firefox.PROGRAMS)
 #: Seconds without news, once the page is loaded, after which its scripts count as done.
 QUIET = 0.6
 #: Seconds for the whole visit.

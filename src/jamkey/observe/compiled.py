@@ -69,17 +69,15 @@ def main_files(folder: Path) -> list[Path]:
     return [path for path in sorted(folder.iterdir()) if path.suffix in _C and _MAIN.search(path.read_text("utf-8", "replace"))]
 
 
-_WORDS = {
-    int(number): text
-    for name, text in (
-        ("SIGSEGV", "Segmentation fault"),
-        ("SIGFPE", "Floating point exception"),
-        ("SIGABRT", "Aborted"),
-        ("SIGBUS", "Bus error"),
-        ("SIGILL", "Illegal instruction"),
-    )
-    if (number := getattr(signal, name, None)) is not None
+#: Signal -> what a shell says of a program that it ended.
+SIGNALS = {
+    "SIGSEGV": "Segmentation fault",
+    "SIGFPE": "Floating point exception",
+    "SIGABRT": "Aborted",
+    "SIGBUS": "Bus error",
+    "SIGILL": "Illegal instruction",
 }
+_WORDS = {int(number): text for name, text in SIGNALS.items() if (number := getattr(signal, name, None)) is not None}
 
 
 def _run(command: list[str]) -> int:

@@ -43,6 +43,8 @@ GRACE = 3.0
 #: Seconds that the end of standard error is waited for.
 _LATE = 0.3
 _INTERRUPT = 2
+#: What is printed of a failure that did not end the program: in a thread, in a task, in a log's handler.
+SWALLOWED = (b"Exception in thread ", b"exception was never retrieved", b"--- Logging error ---")
 
 
 class Ended:

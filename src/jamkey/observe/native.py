@@ -48,6 +48,7 @@ class _Frame(msgspec.Struct):
 
 class _Stop(msgspec.Struct):
     signal: str = ""
+    raised: str = ""
     frames: list[_Frame] = []
 
 
@@ -57,22 +58,19 @@ class Stopped:
 
     #: Frames of the program's own code with what they held, outermost first.
     frames: tuple[Frame, ...]
-    #: Empty where the program ended itself.
-    signal: str
+    #: What ended it: the signal's name or the exception's class; empty where it ended itself.
+    by: str
     #: What it and the checkers printed to standard error.
     said: str
 
 
-def stopped(
-    folder: Path, run: Callable[[dict[str, str]], Captured], *, checked: bool, programs: Sequence[Path] = ()
-) -> Stopped:
+def stopped(folder: Path, run: Callable[[dict[str, str]], Captured], *, checked: bool) -> Stopped:
     """Build and run a program once more under the debugger.
 
     Args:
         folder: of ours, where the program runs; the compilers' stand-ins are put there.
         run: runs the command with variables added.
         checked: build with the checkers, which stop it where memory is first misused.
-        programs: what had been built before and is run under the debugger as it is (`stand_in` has taken its place).
     """
     gdb = shutil.which("gdb") or ""
     out = folder / ("stopped-checked.jsonl" if checked else "stopped.jsonl")
@@ -95,7 +93,7 @@ def stopped(
         stop = msgspec.json.decode(out.read_bytes().splitlines()[-1], type=_Stop)
     except (OSError, IndexError, msgspec.MsgspecError):
         return Stopped((), "", said)
-    return Stopped(tuple(_frame(frame) for frame in stop.frames), stop.signal, said)
+    return Stopped(tuple(_frame(frame) for frame in stop.frames), stop.signal or stop.raised, said)
 
 
 def stand_in(program: Path, aside: Path, folder: Path) -> bytes:

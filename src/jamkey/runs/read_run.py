@@ -13,6 +13,7 @@ from jamkey.errors import NoSandbox
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
 from jamkey.model import Jam
+from jamkey.observe.launch import SWALLOWED
 from jamkey.observe.target import Target
 from jamkey.observe.wire import join, read_records
 from jamkey.pipeline import diagnose, named, read
@@ -83,12 +84,7 @@ def _jams_of(stderr: bytes, wire: str, *, runtime: str, status: int, stdout: byt
 
 def _unhandled(text: str) -> bool:
     """Tell a failure nobody handled (a thread's, a task's, a page's) from a trace the program chose to print."""
-    return (
-        "Exception in thread " in text
-        or "--- Logging error ---" in text
-        or "exception was never retrieved" in text
-        or (":CONSOLE" in text and '"Uncaught ' in text)
-    )
+    return any(words.decode() in text for words in SWALLOWED) or (":CONSOLE" in text and '"Uncaught ' in text)
 
 
 def diagnose_run(

@@ -12,7 +12,7 @@ from jamkey.follow.recorded_values import filled
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
 from jamkey.model import Frame, Jam, Value
-from jamkey.observe.compiled import main_files
+from jamkey.observe.compiled import SIGNALS, main_files
 from jamkey.observe.native import Stopped, is_built, stand_in, stopped
 from jamkey.observe.target import Target, own_runner
 from jamkey.pipeline import read
@@ -71,8 +71,18 @@ def _seen(
     with scratch(root, unguarded=unguarded) as place:
         stop = _stop(place, target, stdin, checked)
         there = place.sources()
-        frames = tuple(_held(frame, there, jam.runtime) for frame in stop.frames)
+        likewise = checked or _is_likewise(jam, stop)
+        frames = tuple(_held(frame, there, jam.runtime) for frame in stop.frames) if likewise else ()
         return stop.said.replace(f"{place.project}{os.sep}", ""), frames
+
+
+def _is_likewise(jam: Jam, stop: Stopped) -> bool:
+    """Tell whether a second run ended as the first did, as far as the first says; else it went another way."""
+    types = [jam.exception_type, *(link.jam.exception_type for link in jam.chain)]
+    if stop.by and stop.by not in SIGNALS:
+        return stop.by.rpartition(".")[2] in [(one or "").rpartition(".")[2] for one in types]
+    told = next((name for name, words in SIGNALS.items() if name in types or words in (jam.wording or "")), "")
+    return told in ("", stop.by)
 
 
 def _by_source(target: Target, root: Path) -> list[Target]:

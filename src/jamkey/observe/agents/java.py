@@ -99,8 +99,8 @@ class Wire:
                 self.events.append(Reply(answer))
         return self.events.pop(0)
 
-    def uncaught(self) -> int:
-        """Let the program run until an exception is thrown that nobody catches; return its thread, 0 where it just ends."""
+    def uncaught(self) -> tuple[int, str]:
+        """Run until an exception is thrown that nobody catches; return thread and class, 0 where the program just ends."""
         nobody = struct.pack(">BBiBQBB", EXCEPTION, 2, 1, 8, 0, 0, 1)
         self.ask(15, 1, nobody)
         self.ask(1, 9)
@@ -110,10 +110,13 @@ class Wire:
             event.take("i")
             kind = event.take("B")
             if kind == DEATH:
-                return 0
+                return 0, ""
             event.take("i")
             if kind == EXCEPTION:
-                return int(event.take("Q"))
+                thread = int(event.take("Q"))
+                for form in "BQQQ":  # where it was thrown
+                    event.take(form)
+                return thread, self.class_of(event.value()[1])
             self.ask(1, 9)
 
     def frames(self, thread: int) -> list[dict[str, Any]]:
@@ -370,9 +373,9 @@ def look(connection: socket.socket, out: str) -> None:
     """Wait for the exception, write what is there, and let the program end."""
     connection.settimeout(WAIT)
     wire = Wire(connection)
-    thread = wire.uncaught()
+    thread, raised = wire.uncaught()
     if thread:
-        found = {"frames": wire.frames(thread)}
+        found = {"raised": raised, "frames": wire.frames(thread)}
         with open(out, "a", encoding="utf-8") as handle:
             handle.write(json.dumps(found) + "\n")
         wire.ask(1, 6)
