@@ -128,14 +128,7 @@ def main(words: list[str]) -> int:
     session = Debugger([gdb, "-q", "-nx", "--interpreter=mi2", program])
     printed, said = out + ".out", out + ".err"
     streams = f"< {shlex.quote(out + '.in')} > {shlex.quote(printed)} 2> {shlex.quote(said)}"
-    for setting in (
-        "print elements 64",
-        "print repeats 12",
-        "print max-depth 4",
-        "debuginfod enabled off",
-        "width 0",
-        "unwindonsignal on",
-    ):
+    for setting in ("print elements 64", "print repeats 12", "print max-depth 4", "debuginfod enabled off", "width 0"):
         session.ask(f"-gdb-set {setting}")
     session.ask('-interpreter-exec console "handle all nostop noprint pass"')
     for name in SIGNALS:
