@@ -53,6 +53,9 @@ public class Compiler {
                     status = runs ? ran(given, said, told) : LEFT_TO_THE_TOOL;
                 }
             }
+            if (left) {
+                Files.writeString(folder.resolve("leaving"), ""); // said before the answer: the next is not to ask us
+            }
             Files.writeString(folder.resolve("answer"), status + "\n");
             if (left) {
                 Runtime.getRuntime().halt(BEGIN_ANEW);

@@ -250,8 +250,18 @@ class Fronts:
             self.helper.kill()
         self.helper.wait()
         self.helper = None
-        for pipe in self.wanted["pipes"]:
-            os.unlink(pipe)
+        for path in [*self.wanted["pipes"], self._leaving()]:
+            if os.path.exists(path):
+                os.unlink(path)
+
+    def settle(self):
+        """Wait for a helper that has said that it begins anew: what it is asked meanwhile nobody would answer."""
+        if self.helper is not None and os.path.exists(self._leaving()):
+            self.helper.wait()
+            self.lost()
+
+    def _leaving(self):
+        return os.path.join(os.path.dirname(self.wanted["pipes"][0]), "leaving")
 
     def again(self):
         """Begin anew: a call was broken off, and its answer is nobody's."""
@@ -262,6 +272,7 @@ class Fronts:
 
 def _one(setup, fronts, out, err, ours, wanted):
     """Run a child to its end; return its status and whether the limit ended it."""
+    fronts.settle()
     child = os.fork()
     if child == 0:
         try:
