@@ -6,37 +6,37 @@ A masked stretch keeps its length, so that columns and marks stay where they are
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 from typing import Any
 
 import msgspec
 
+from jamkey.late import pattern
 from jamkey.model import Jam
 
-_NAMES = re.compile(
+_NAMES = pattern(
     r"(?i)passw(?:or)?d|passphrase|secret|token|api_?key|access_?key|private_?key|credential|authorization"
     r"|(?<![^\W_])(?:pwd?|auth|cookie|key)(?![^\W_])|(?<=[a-z])(?-i:Pwd|Auth|Cookie)(?![a-z])"
 )
 #: Of these names a bare word of letters alone may be the value.
-_PASSWORDS = re.compile(r"(?i)passw(?:or)?d|passphrase|pwd?")
+_PASSWORDS = pattern(r"(?i)passw(?:or)?d|passphrase|pwd?")
 _WORDS_OF_CODE = frozenset(("none", "null", "true", "false", "nil", "str", "string", "self", "undefined", "required", "nan"))
 #: A value under so common a name is one only if it looks like chance.
 _COMMON = frozenset(("key",))
 #: Tokens whose form alone says what they are: three parts in base 64, or a short prefix and a long run of chance.
-_SHAPES = re.compile(
+_SHAPES = pattern(
     r"\beyJ[A-Za-z0-9_-]{8,600}\.[A-Za-z0-9_-]{8,2000}\.[A-Za-z0-9_-]{8,600}"
     r"|\b(?:sk|pk|rk|gh[opsu]|glpat|xox[abp])[-_][A-Za-z0-9_-]{16,200}|\bAKIA[A-Z0-9]{16}\b"
 )
 #: Values that a watched program has under a secret name: never stored, known only to hide them wherever they turn up.
 _known: set[str] = set()
 _LEAST = 5
-_BEARER = re.compile(r"(?i)\b(?:bearer|basic) ([A-Za-z0-9._~+/=-]{8,})")
+_BEARER = pattern(r"(?i)\b(?:bearer|basic) ([A-Za-z0-9._~+/=-]{8,})")
 #: The user part of an address is bounded, as is its password, so that the search stays linear.
-_ADDRESS = re.compile(r"://([^\s/@]{1,280})@")
-_QUERY = re.compile(r"(?i)[?&](?:sig|signature|auth|key|code|session|sid|jwt)=([^\s&\"'#]{4,400})")
-_QUOTED = re.compile(r"[rbfuRBFU]{0,2}(\"\"\"|'''|\"|')")
-_BARE = re.compile(r"[A-Za-z0-9_+/=.~-]{6,400}")
+_ADDRESS = pattern(r"://([^\s/@]{1,280})@")
+_QUERY = pattern(r"(?i)[?&](?:sig|signature|auth|key|code|session|sid|jwt)=([^\s&\"'#]{4,400})")
+_QUOTED = pattern(r"[rbfuRBFU]{0,2}(\"\"\"|'''|\"|')")
+_BARE = pattern(r"[A-Za-z0-9_+/=.~-]{6,400}")
 #: Characters between a name and its value that are looked through, such as `: str = `.
 _BETWEEN = 60
 

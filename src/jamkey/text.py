@@ -3,23 +3,23 @@
 from __future__ import annotations
 
 import codecs
-import re
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
 from jamkey.errors import BinaryInput, UnreadableInput
+from jamkey.late import pattern
 from jamkey.model import Edit
 
 # ECMA-48: CSI sequences, OSC strings, two-character escapes. Every part is a negated or disjoint class,
 # so the match is linear.
-_ESCAPES = re.compile(r"\x1b\[[0-?]*[ -/]*[@-~]|\x1b\][^\x07\x1b]*(?:\x07|\x1b\\)?|\x1b[@-Z\\^_]")
-_CONTROLS = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+_ESCAPES = pattern(r"\x1b\[[0-?]*[ -/]*[@-~]|\x1b\][^\x07\x1b]*(?:\x07|\x1b\\)?|\x1b[@-Z\\^_]")
+_CONTROLS = pattern(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]")
 #: A prompt: a folder of a drive or a share and `>`, or a user, a machine, a folder and `$`; an environment's name before it.
-_PROMPT = re.compile(
+_PROMPT = pattern(
     r"(?:\([\w.-]{1,60}\) )?(?:(?:PS )?(?:[A-Za-z]:\\|\\\\)[^<>|\"?*:\n]{0,99}>|[\w.-]{1,60}@[\w.-]{1,60}:[~/][^$:\n]{0,99}\$ )"
 )
-_HALVES = re.compile("[\ud800-\udfff]")
-_LONE = re.compile(r"\r(?!\n)")
+_HALVES = pattern("[\ud800-\udfff]")
+_LONE = pattern(r"\r(?!\n)")
 
 #: Texts longer than this are cut from the middle before anything reads them, in characters.
 LONGEST_TEXT = 256 * 1024 * 1024

@@ -11,6 +11,7 @@ from typing import NamedTuple
 from jamkey.follow.odd_record import Records
 from jamkey.follow.scene import Scene
 from jamkey.follow.told import words_told
+from jamkey.late import pattern
 from jamkey.text import shorten
 
 #: Files looked at, and odd records of each that are told of; where more than one in five differ, none does.
@@ -18,9 +19,9 @@ _FILES, _ODD = 4, 3
 #: Signs of a file in which a told word is looked for; shortest such word; records that may hold it.
 _SIGNS, _LEAST, _MET = 400_000, 2, 2
 #: Text in which numbers and words are all one, to see how a row is built.
-_NUMBER, _WORD = re.compile(r"[-+]?\d[\d.]*(?:[eE][-+]?\d+)?"), re.compile(r"[^\W\d]+(?:[ _-][^\W\d]+)*")
+_NUMBER, _WORD = pattern(r"[-+]?\d[\d.]*(?:[eE][-+]?\d+)?"), pattern(r"[^\W\d]+(?:[ _-][^\W\d]+)*")
 
-_WORDS = re.compile(r"\w")
+_WORDS = pattern(r"\w")
 #: Files whose commas stand between other things than the fields of a record.
 _NESTED = (".json", ".jsonl", ".yaml", ".yml", ".toml", ".ini", ".cfg", ".xml")
 #: Lines whose build is looked at.

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+from jamkey.late import pattern
 from jamkey.model import Struct
 
 #: Words that stand for "no value".
@@ -15,26 +16,26 @@ _ERRORS = frozenset(
     ["#DIV/0!", "#REF!", "#NAME?", "#VALUE!", "#NUM!", "#NULL!", "#N/A", "#####", "Err:502", "Err:508", "Err:511", "Err:522"]
 )
 _BOOL = frozenset(["true", "false", "yes", "no"])
-_NUMBER = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
-_UNIT = re.compile(r"([-+]?\d+(?:[.,]\d+)?)\s*([A-Za-z°%€$£µ²³/]{1,8}\.?)")
-_THOUSANDS = re.compile(r"[-+]?\d{1,3}(?:,\d{3})+(?:\.\d+)?")
-_POINTS = re.compile(r"[-+]?\d{1,3}(?:\.\d{3})+,\d+")
-_SPACED = re.compile(r"[-+]?\d{1,3}(?:[ \u00a0\u202f'\u2019]\d{3})+(?:[.,]\d+)?")
-_COMMA = re.compile(r"[-+]?\d+,\d+")
+_NUMBER = pattern(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?")
+_UNIT = pattern(r"([-+]?\d+(?:[.,]\d+)?)\s*([A-Za-z°%€$£µ²³/]{1,8}\.?)")
+_THOUSANDS = pattern(r"[-+]?\d{1,3}(?:,\d{3})+(?:\.\d+)?")
+_POINTS = pattern(r"[-+]?\d{1,3}(?:\.\d{3})+,\d+")
+_SPACED = pattern(r"[-+]?\d{1,3}(?:[ \u00a0\u202f'\u2019]\d{3})+(?:[.,]\d+)?")
+_COMMA = pattern(r"[-+]?\d+,\d+")
 _INVISIBLE = dict.fromkeys(map(ord, "\u00a0\u202f\u2009\u200b\u200c\u200d\ufeff\u2060\t\r\n"), " ")
 _MINUS = dict.fromkeys(map(ord, "\u2212\u2013\u2014\u2010\u2011"), "-")
 _ZEROS = str.maketrans({"O": "0", "o": "0"})
 _LETTERS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1"})
 #: Date patterns, each with its format.
 _DATES = (
-    (re.compile(r"\d{4}-\d{2}-\d{2}"), "%Y-%m-%d"),
-    (re.compile(r"\d{1,2}\.\d{1,2}\.\d{4}"), "%d.%m.%Y"),
-    (re.compile(r"\d{1,2}/\d{1,2}/\d{4}"), "%d/%m/%Y"),
-    (re.compile(r"\d{4}/\d{2}/\d{2}"), "%Y/%m/%d"),
-    (re.compile(r"\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}(?::\d{2})?"), "%Y-%m-%d %H:%M"),
-    (re.compile(r"\d{1,2}-\d{1,2}-\d{4}"), "%d-%m-%Y"),
-    (re.compile(r"\d{1,2}\.? [A-Za-z]{3,9}\.? \d{4}"), "%d %b %Y"),
-    (re.compile(r"\d{1,2}:\d{2}(?::\d{2})?"), "%H:%M"),
+    (pattern(r"\d{4}-\d{2}-\d{2}"), "%Y-%m-%d"),
+    (pattern(r"\d{1,2}\.\d{1,2}\.\d{4}"), "%d.%m.%Y"),
+    (pattern(r"\d{1,2}/\d{1,2}/\d{4}"), "%d/%m/%Y"),
+    (pattern(r"\d{4}/\d{2}/\d{2}"), "%Y/%m/%d"),
+    (pattern(r"\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}(?::\d{2})?"), "%Y-%m-%d %H:%M"),
+    (pattern(r"\d{1,2}-\d{1,2}-\d{4}"), "%d-%m-%Y"),
+    (pattern(r"\d{1,2}\.? [A-Za-z]{3,9}\.? \d{4}"), "%d %b %Y"),
+    (pattern(r"\d{1,2}:\d{2}(?::\d{2})?"), "%H:%M"),
 )
 #: Months of other languages, by their beginnings, to the number.
 MONTHS = {
@@ -85,7 +86,7 @@ MONTHS = {
     "mrz": 3,
     "déc": 12,
 }
-_WORDY_DATE = re.compile(r"(\d{1,2})\.?\s+([^\W\d_]{3,10})\.?\s+(\d{4})")
+_WORDY_DATE = pattern(r"(\d{1,2})\.?\s+([^\W\d_]{3,10})\.?\s+(\d{4})")
 
 
 class Oddity(Struct, frozen=True, kw_only=True):
@@ -108,8 +109,8 @@ def sort_of(text: str) -> str:
         return "number"
     if plain.lower() in _BOOL:
         return "boolean"
-    for pattern, form in _DATES:
-        if pattern.fullmatch(plain):
+    for shape, form in _DATES:
+        if shape.fullmatch(plain):
             return f"date:{form}"
     return "text"
 
