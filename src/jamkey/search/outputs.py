@@ -20,11 +20,12 @@ from jamkey.trials.bench import looks_empty
 
 #: What is printed when something was not called, or is no text.
 _UNCALLED = re.compile(
-    r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|\[(?:Function|object Obj)"
+    r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x"
+    r"|\[(?:Function|object |class )|\b(?:function|table|thread|userdata): (?:builtin: )?0x|Promise \{|[\w;\]]@[0-9a-f]{5,8}\b|<bytecode: "
 )
 #: A value that says nothing: a zero, a missing one, an empty collection.
 _BLANK = re.compile(
-    r"(?<![\w.])(?:-?0(?:\.0*)?|None|nan|NaN|NaT|null|undefined|-?inf|nil|NA|NULL)(?![\w.:/-])|\[\]|\{\}|\(\)|''|\"\""
+    r"(?<![\w.])(?:-?0(?:\.0*)?|None|nan|NaN|NaT|null|undefined|-?[Ii]nf(?:inity)?|nil|NA|NULL)(?![\w.:/-])|\[\]|\{\}|\(\)|''|\"\""
 )
 #: Characters of an output that are looked at.
 _MOST = 20_000

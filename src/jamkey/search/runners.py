@@ -25,6 +25,7 @@ from jamkey.languages import language_of
 from jamkey.languages.trees import is_whole
 from jamkey.model import Jam, Key, Root
 from jamkey.pipeline import read
+from jamkey.search.accepted import Accepted
 from jamkey.search.candidates import MOST, Candidate, candidates
 from jamkey.search.first_seen import first_seen
 from jamkey.search.judge import judged
@@ -140,6 +141,8 @@ class Runners:
         self.refused = False
         #: Whether what runs or gets past the failure was so likely, in the last round, that it ended.
         self.settled = False
+        #: What a compiler says of texts before they are tried.
+        self._accepted = Accepted(bench.jam.runtime, bench.root)
         self._first = bench.first.stdout.decode("utf-8", "replace")
         snag = bench.jam.snag_frame
         self._shown = (snag.file, snag.line or 0) if snag is not None else ("", 0)
@@ -191,6 +194,7 @@ class Runners:
         return [_of_candidate(item) for item in candidates(scene, seconds=seconds, most=most, survey=looked, judged=asked)]
 
     def __exit__(self, *error: object) -> None:
+        self._accepted.close()
         self._stack.close()
         self.refused = any(runner.refused for runner in self._begun)
 
@@ -210,22 +214,34 @@ class Runners:
 
         It ends when what runs, or gets past the failure, is so much likelier than all that is untried: `settled`.
         """
+        first = next((file for item in wanted for file in item.texts), "")
+        text = self.sources.text(first) if first and self.bench.jam.phase != "compile" else None
+        self._accepted.ask([(id(item), item.texts) for item in wanted], healthy=(first, text) if text is not None else None)
         todo: Iterator[Tried] = iter(wanted)
+        #: What a compiler refuses: only where it refuses the program as it is may such a text be a step.
+        later: list[Tried] = []
         done: list[Tried] = []
         left = sum(math.exp(item.score) for item in wanted)
         good = 0.0
         outputs: set[str] = set()
         fitting = behind = 0
+        compiles = self.bench.jam.phase == "compile"
 
         def work(runner: Warm | None) -> None:
             nonlocal left, good, fitting, behind
             while (time.monotonic() < until or self._tried < self.least) and not self.sure(good, left, len(outputs)):
                 with self._lock:
                     item = next(todo, None)
-                    self._tried += 1
                     left -= math.exp(item.score) if item is not None else 0.0
+                if item is not None and self._accepted.refuses(id(item)):
+                    later.append(item)
+                    continue
+                if item is None and compiles and later:
+                    with self._lock:
+                        item = later.pop(0) if later else None
                 if item is None:
                     return
+                self._tried += 1
                 if runner is None or not self._quick(runner, item):
                     runner = None  # it is of no more use: go on with plain runs
                     self._plain(item)

@@ -23,7 +23,9 @@ from jamkey.model import Jam, Key
 from jamkey.search.compiler_asked import PREFIX
 from jamkey.search.given_and_asked import of_scene
 from jamkey.search.records import PREFIX as RECORD
+from jamkey.search.usual_beside import how_usual
 from jamkey.turns.base import Ground, Made, said_by
+from jamkey.turns.meanings import meaning_of, sort_of_type
 from jamkey.turns.names import near as alike
 
 #: Rank of a place that is no root, or one far behind.
@@ -143,7 +145,8 @@ class Weigher:
         if part is not None:
             value = ground.value(part)
             sort, role, type_ = part.sort, ground.role(part).partition(":")[0], value.type if value is not None else ""
-        yield self._once("turn", turn, of=lambda: self._of_turn(turn, family))
+        meaning = meaning_of(turn, ground.language)
+        yield self._once("turn", turn, ground.language, of=lambda: self._of_turn(turn, family, meaning, ground.language))
         yield self._once("place", place.file, place.line, near, of=lambda: self._of_place(place, near, rank, how, distance))
         yield self._once(
             "cross",
@@ -154,7 +157,8 @@ class Weigher:
             how,
             place.leads,
             place.marked,
-            of=lambda: _crossed(family, turn, near, rank, distance, how, place),
+            meaning,
+            of=lambda: _crossed(family, turn, meaning, near, rank, distance, how, place),
         )
         if proposed.here:
             yield self._once(
@@ -171,7 +175,9 @@ class Weigher:
             )
         if made.skips:
             yield self._once("skips", of=lambda: iter(("skips",)))
-        yield self._once("part", turn, sort, role, type_, of=lambda: _of_part(family, turn, sort, role, type_))
+        yield self._once(
+            "part", turn, meaning, sort, role, type_, of=lambda: _of_part(family, turn, meaning, sort, role, type_)
+        )
         yield self._once(
             "seen",
             turn,
@@ -184,6 +190,8 @@ class Weigher:
             return
         before = part.source if part is not None else ""
         yield self._once("text", family, before, made.text, nth, of=lambda: self._of_text(family, before, made.text, nth))
+        unusual = how_usual(made.span, made.text, ground)
+        yield self._once("usual", unusual, family, of=lambda: iter((f"usual {unusual}", f"usual {unusual} {family}")))
 
     def _once(self, *key: object, of: Callable[[], Iterator[str]]) -> tuple[tuple[str, ...], float]:
         known = self._cached.get(key)
@@ -209,11 +217,15 @@ class Weigher:
             place = min((self.ranks.get((edit.file, edit.line), (LAST, 0.0))[0] for edit in key.edits), default=LAST)
             yield f"key at rank {min(place, LAST)}"
 
-    def _of_turn(self, turn: str, family: str) -> Iterator[str]:
+    def _of_turn(self, turn: str, family: str, meaning: str, language: str) -> Iterator[str]:
         for name in dict.fromkeys((family, turn)):
             yield f"turn {name}"
             yield f"turn {name} of {self.kind}"
             yield f"turn {name} of {self.type}"
+        yield f"{family} in {language}"
+        if meaning:
+            yield f"means {meaning}"
+            yield f"means {meaning} of {self.kind}"
 
     def _of_place(self, place: Place, near: str, rank: int, how: str, distance: int) -> Iterator[str]:
         yield f"rank {rank}"
@@ -299,13 +311,17 @@ def _many(count: int) -> str:
     return str(count) if count <= 2 else "few" if count <= 5 else "many"
 
 
-def _crossed(family: str, turn: str, near: str, rank: int, distance: int, how: str, place: Place) -> Iterator[str]:
+def _crossed(
+    family: str, turn: str, meaning: str, near: str, rank: int, distance: int, how: str, place: Place
+) -> Iterator[str]:
     yield f"{family} near {near}"
     yield f"{family} rank {rank}"
     yield f"{family} distance {distance}"
     yield f"{family} how {how}"
     yield f"{family} leads {min(place.leads, 1)} marked {place.marked}"
     yield f"turn {turn} near {near}"
+    if meaning:
+        yield f"means {meaning} near {near}"
 
 
 def _some(count: int) -> str:
@@ -325,6 +341,7 @@ def _of_there(said: Said, family: str, distance: int, wanted: bool) -> Iterator[
     yield f"there {said.word} distance {distance}"
     if said.word == "other":
         yield f"there {said.type}"
+        yield f"there sort {sort_of_type(said.type)}"
         if said.told:
             yield "there told"
             yield f"there told {family}"
@@ -332,14 +349,21 @@ def _of_there(said: Said, family: str, distance: int, wanted: bool) -> Iterator[
         yield f"there wanted {wanted} {family}"
 
 
-def _of_part(family: str, turn: str, sort: str, role: str, type_: str) -> Iterator[str]:
+def _of_part(family: str, turn: str, meaning: str, sort: str, role: str, type_: str) -> Iterator[str]:
     yield f"{family} at {sort}"
     yield f"{family} as {role}"
     yield f"turn {turn} at {sort}"
     yield f"turn {turn} as {role}"
+    if meaning:
+        yield f"means {meaning} at {sort}"
+        yield f"means {meaning} as {role}"
     if type_:
         yield f"{family} for {type_}"
         yield f"turn {turn} for {type_}"
+        if known := sort_of_type(type_):
+            yield f"{family} for sort {known}"
+            if meaning:
+                yield f"means {meaning} for sort {known}"
 
 
 @functools.cache

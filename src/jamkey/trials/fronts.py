@@ -18,7 +18,7 @@ import msgspec
 _AGENTS = Path(__file__).parent.parent / "observe" / "agents"
 _WORD = re.compile(r"[\w./+-]+")
 #: What a program of a second, or less, is started with: no long preparations.
-_LIGHT = ("-XX:TieredStopAtLevel=1", "-XX:+UseSerialGC", "-Xshare:auto")
+LIGHT = ("-XX:TieredStopAtLevel=1", "-XX:+UseSerialGC", "-Xshare:auto")
 _JAVAC = """#!/bin/sh
 case " $* " in *" -J"*|*" @"*) exec {real} "$@" ;; esac
 [ "$PWD" = {project} ] && [ -p {folder}/asked ] || exec {real} "$@"
@@ -108,13 +108,13 @@ def fronts(words: Sequence[str], folder: Path, project: Path) -> Fronts:
     quoted = {"folder": shlex.quote(str(folder)), "project": shlex.quote(str(project))}
     for name, text in (
         ("javac", _JAVAC.format(real=shlex.quote(compiler), **quoted)),
-        ("java", _JAVA.format(real=shlex.quote(runtime), light=" ".join(_LIGHT), **quoted)),
+        ("java", _JAVA.format(real=shlex.quote(runtime), light=" ".join(LIGHT), **quoted)),
     ):
         path = folder / name
         path.write_text(text, encoding="utf-8")
         path.chmod(0o755)
     helper = shutil.copy(_AGENTS / "Compiler.java", folder / "Compiler.java")
-    return _asked_through(folder, [runtime, *_LIGHT, *_holding(runtime), str(helper), str(folder)])
+    return _asked_through(folder, [runtime, *LIGHT, *_holding(runtime), str(helper), str(folder)])
 
 
 def _holding(runtime: str) -> list[str]:

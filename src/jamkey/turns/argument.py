@@ -230,7 +230,8 @@ class Parameter(Plain):
                 yield Made(f"parameter:rest {sign}", place, f"{behind}{sign}{'rest' if len(sign) > 1 else 'others'}")
             body = [name for name in _free(function, ground) if name not in names]
             for name in body[:3]:
-                yield Made("parameter:free", place, f"{behind}{name}")
+                first = name == receiver  # an object comes before all that it is given
+                yield Made("parameter:free", start if first else place, f"{name}{behind}" if first else f"{behind}{name}")
 
 
 def _free(function: Function, ground: Ground) -> list[str]:

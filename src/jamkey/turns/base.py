@@ -177,7 +177,21 @@ class Ground:
         recorded = self.scene.value(part.source, self.frame) if self.frame is not None else None
         if recorded is None and (seen := self.seen(part)) is not None:
             return seen.value
-        return recorded
+        return recorded if recorded is not None else self._assigned(part)
+
+    def _assigned(self, part: Part) -> Value | None:
+        """Return the value of what is assigned here to a name that the snag's frame still holds."""
+        frame = self.scene.frame
+        if frame is None or frame.file != self.place.file or len(self.statement.targets) != 1:
+            return None
+        (target,) = self.statement.targets
+        definitions = (
+            [item for item in self.code.definitions(target.name) if item.value is not None] if target.sort == "name" else []
+        )
+        if len(definitions) != 1 or definitions[0].value is None or definitions[0].value.span != part.span:
+            return None
+        same = self.code.scope_at(self.place.line) == self.code.scope_at(frame.line or 0)
+        return self.scene.value(target.name, frame) if same else None
 
     def row(self, line: int) -> str:
         """Return a line of the file."""

@@ -74,10 +74,13 @@ class Brackets(Plain):
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose the other brackets."""
         if part.sort == "index":
+            yield from _exchanged(part)
             owner, key = part.child("object"), part.child("key")
             if owner is not None and key is not None and key.sort != "slice" and not ground.is_stored(part):
                 yield Made("brackets:round", part.span, f"{owner.source}({key.source})")
                 yield Made("brackets:both", part.span, f"{owner.source}[[{key.source}]]")
+                for word in ground.words.get("gets", ()):
+                    yield Made(f"brackets:{word}", part.span, word.format(owner.source, key.source))
                 if key.sort == "tuple" and len(key.children) == 2:
                     keys = [child.source for _, child in key.children]
                     yield Made("brackets:apart", part.span, f"{owner.source}[{keys[0]}][{keys[1]}]")
@@ -105,6 +108,18 @@ class Brackets(Plain):
                         yield Made(
                             "brackets:other", part.span, f"({next_to.source}{between}{first.source}){within}{second.source}"
                         )
+
+
+def _exchanged(part: Part) -> Iterator[Made]:
+    """Propose two keys behind one another in each other's place: `grid[x][y]` becomes `grid[y][x]`."""
+    owner, last = part.child("object"), part.child("key")
+    first = owner.child("key") if owner is not None and owner.sort == "index" else None
+    if owner is None or last is None or first is None or first.source == last.source or part.source.count("\n"):
+        return
+    begin, end = first.span.column - part.span.column, last.span.column - part.span.column
+    between = part.source[begin + len(first.source) : end]
+    text = part.source[:begin] + last.source + between + first.source + part.source[end + len(last.source) :]
+    yield Made("brackets:exchanged", part.span, text)
 
 
 def _compared(part: Part, ground: Ground) -> Iterator[Made]:

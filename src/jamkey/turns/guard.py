@@ -13,12 +13,19 @@ class Guard(Plain):
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose a default where a key may be missing."""
+        looked_up, looks_up = ground.words.get("looked_up", ""), ground.words.get("looks_up", "")
+        callee = part.child("callee")
+        if looks_up and part.called == looks_up and callee is not None and len(part.arguments) == 1:
+            asked, wanted = callee.child("object"), part.arguments[0][1]
+            if asked is not None:
+                for value in ground.words.get("plain", ()):
+                    yield Made(f"guard:get {value}", part.span, looked_up.format(asked.source, wanted.source, value))
         if part.sort != "index" or ground.is_stored(part):
             return
         owner, key = part.child("object"), part.child("key")
         if owner is None or key is None or key.sort == "slice":
             return
-        if looked_up := ground.words.get("looked_up", ""):
+        if looked_up and ground.words.get("indexed", True):
             for value in ground.words.get("plain", ()):
                 yield Made(f"guard:get {value}", part.span, looked_up.format(owner.source, key.source, value))
         if otherwise := ground.words.get("prefixed_default", ""):

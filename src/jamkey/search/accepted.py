@@ -1,0 +1,117 @@
+"""A compiler that is asked of hundreds of changed texts whether it accepts them, while trials of the first ones run."""
+
+from __future__ import annotations
+
+import contextlib
+import shutil
+import subprocess
+import threading
+import time
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+
+from jamkey.trials.fronts import LIGHT
+
+_AGENTS = Path(__file__).parent.parent / "observe" / "agents"
+#: Bytes of a program's sources, and files, beyond which the compiler would take too long for each text.
+_MOST_BYTES, _MOST_FILES = 200_000, 40
+#: Texts that are asked about, and seconds that an answer is waited for in all.
+_MOST, _PATIENCE = 2000, 2.0
+#: The number of the text that has been accepted already.
+_HEALTHY = -1
+#: Runtime -> the program that asks its compiler, and the endings of its sources.
+_ASKING = {"java": ("Accepted.java", "*.java")}
+
+
+class Accepted:
+    """Answers for a list of changed texts, as they come.
+
+    Args:
+        runtime: of the program.
+        root: the folder with its sources; they are read, and nothing is run.
+    """
+
+    def __init__(self, runtime: str, root: Path) -> None:
+        self._process: subprocess.Popen[bytes] | None = None
+        self._said: dict[int, bool] = {}
+        self._asked: set[int] = set()
+        self._more = threading.Condition()
+        self._patience = _PATIENCE
+        agent, pattern = _ASKING.get(runtime, ("", ""))
+        program = shutil.which(runtime) if agent else None
+        if program is None or not _is_small(root.rglob(pattern)):
+            return
+        with contextlib.suppress(OSError):
+            self._process = subprocess.Popen(
+                [program, *LIGHT, str(_AGENTS / agent), str(root)],
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.DEVNULL,
+            )
+
+    def ask(self, texts: Sequence[tuple[int, dict[str, str]]], *, healthy: tuple[str, str] | None) -> None:
+        """Begin to ask about texts, each with a number of its own; only those that change one file are asked about.
+
+        Args:
+            texts: number, and the changed files with their texts.
+            healthy: a file and its text that the program's own compiler has accepted: where this one does not, it lacks what
+                the program is compiled with, and nothing it says counts.
+        """
+        process = self._process
+        if process is None or self._asked:
+            return
+        wanted = [(number, *next(iter(files.items()))) for number, files in texts if len(files) == 1][:_MOST]
+        if healthy is not None:
+            wanted.insert(0, (_HEALTHY, *healthy))
+        self._asked = {number for number, _, _ in wanted}
+        threading.Thread(target=self._give, args=(process, wanted), daemon=True).start()
+        threading.Thread(target=self._take, args=(process, [number for number, _, _ in wanted]), daemon=True).start()
+
+    def _give(self, process: subprocess.Popen[bytes], wanted: Iterable[tuple[int, str, str]]) -> None:
+        with contextlib.suppress(OSError, ValueError):  # it has ended
+            assert process.stdin is not None
+            for _, file, text in wanted:
+                # the length is counted as the reader counts: in halves of 32 bits
+                size = len(text.encode("utf-16-le", "replace")) // 2
+                process.stdin.write(f"{file}\n{size}\n{text}\n".encode("utf-8", "replace"))
+            process.stdin.close()
+
+    def _take(self, process: subprocess.Popen[bytes], numbers: Sequence[int]) -> None:
+        assert process.stdout is not None
+        with contextlib.suppress(OSError, ValueError):
+            for number, row in zip(numbers, process.stdout, strict=False):
+                with self._more:
+                    self._said[number] = row.strip() == b"1"
+                    self._more.notify_all()
+        with self._more:
+            self._asked &= set(self._said)  # the others will not be answered
+            self._more.notify_all()
+
+    def refuses(self, number: int) -> bool:
+        """Tell whether the compiler is known to refuse a text; a short while is waited for its answer."""
+        begin = time.monotonic()
+        with self._more:
+            if number in self._asked and number not in self._said and self._patience > 0:
+                self._more.wait_for(lambda: number in self._said or number not in self._asked, self._patience)
+                self._patience -= time.monotonic() - begin
+            return self._said.get(_HEALTHY, True) and not self._said.get(number, True)
+
+    def close(self) -> None:
+        """End the compiler."""
+        if self._process is not None:
+            self._process.kill()
+            self._process.wait()
+            for pipe in (self._process.stdin, self._process.stdout):
+                with contextlib.suppress(OSError):
+                    if pipe is not None:
+                        pipe.close()
+
+
+def _is_small(files: Iterable[Path]) -> bool:
+    size = 0
+    for count, path in enumerate(files):
+        with contextlib.suppress(OSError):
+            size += path.stat().st_size
+        if count >= _MOST_FILES or size > _MOST_BYTES:
+            return False
+    return size > 0

@@ -1,0 +1,82 @@
+"""What words of turns mean, in every language alike, and how usual a statement's tokens are with an edit."""
+
+from __future__ import annotations
+
+import tomllib
+from importlib.resources import files
+
+import pytest
+
+from jamkey.follow.places import Place
+from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
+from jamkey.languages.base import Span
+from jamkey.model import Jam
+from jamkey.search.usual_beside import how_usual
+from jamkey.turns.base import Ground
+from jamkey.turns.meanings import meaning_of, sort_of_type
+
+
+def table(name: str) -> dict[str, dict[str, list[str] | dict[str, list[str]]]]:
+    return tomllib.loads(files("jamkey.turns").joinpath(f"{name}.toml").read_text(encoding="utf-8"))
+
+
+WORDS = table("words")
+
+
+def test_every_word_that_means_something_is_a_word_of_some_language() -> None:
+    said = {word for language in WORDS.values() for name in ("wraps", "tails", "asked") for word in language.get(name, ())}
+    means = table("meanings")["means"]
+    own = [word for words in means.values() for word in (words if isinstance(words, list) else sum(words.values(), []))]
+    assert set(own) - said == set()
+
+
+@pytest.mark.parametrize(
+    ("turn", "languages", "meaning"),
+    [
+        ("convert:.trim()", ("javascript", "java"), "convert trimmed"),
+        ("convert:.strip()", ("python", "java"), "convert trimmed"),
+        ("convert:trimws({0})", ("r",), "convert trimmed"),
+        ("convert:tonumber({0})", ("lua",), "convert to number"),
+        ("convert:as.numeric({0})", ("r",), "convert to number"),
+        ("convert:{0}[1]", ("lua", "r"), "convert first"),
+        ("convert:{0}[1]", ("python", "javascript"), "convert second"),
+        ("literal:None to []", ("python",), "nothing to no items"),
+        ("literal:null to 0", ("java", "javascript"), "nothing to zero"),
+        ("strip:int", ("python",), "not to whole"),
+        ("strip:tonumber", ("lua",), "not to number"),
+        ("operator:+ to -", ("python", "r"), ""),
+    ],
+)
+def test_a_meaning_is_the_same_in_every_language(turn: str, languages: tuple[str, ...], meaning: str) -> None:
+    assert {meaning_of(turn, language) for language in languages} == {meaning}
+
+
+def test_a_sort_is_the_same_for_every_runtime() -> None:
+    assert {sort_of_type(type_) for type_ in ("int", "float", "numpy.float64", "number", "numeric", "Integer")} == {"number"}
+    assert {sort_of_type(type_) for type_ in ("NoneType", "nil", "undefined", "NULL")} == {"nothing"}
+    assert sort_of_type("Hive") == ""
+
+
+@pytest.mark.parametrize(
+    ("file", "text", "usual", "odd"),
+    [
+        ("a.lua", "total = total + kilos[i]\n", "total - kilos[i]", "total total kilos[i]"),
+        ("a.py", "total = total + kilos[i]\n", "total - kilos[i]", "total kilos[i]"),
+        ("a.js", "total = total + kilos[i];\n", "total - kilos[i]", "total ; ; kilos[i]"),
+        ("a.R", "total <- total + kilos[i]\n", "total - kilos[i]", "total total kilos[i]"),
+    ],
+)
+def test_what_nobody_writes_is_told_from_what_many_do(file: str, text: str, usual: str, odd: str) -> None:
+    sources = Sources(texts={file: text})
+    runtime = {"lua": "lua", "py": "python", "js": "javascript", "R": "r"}[file.rpartition(".")[2]]
+    code = sources.code(file, runtime)
+    assert code is not None
+    statement = code.statement(1)
+    assert statement is not None
+    ground = Ground(Scene(Jam(runtime=runtime), sources), Place(file, 1, 0), code, statement)
+    begin = text.index("total +") + 1
+    span = Span(1, begin, 1, begin + len("total + kilos[i]"))
+    assert int(how_usual(span, odd, ground)) > int(how_usual(span, usual, ground))
+    assert how_usual(span, "total + kilos[i]", ground) == "0"
+    assert how_usual(Span(1, 1, 2, 1), "", ground) == "unknown"
