@@ -120,6 +120,28 @@ def _held(place: Place, statement: Statement) -> Survey:
     return Survey([place], {(place.file, part.span): Seen(1, value, (), None, {}) for part in parts})
 
 
+SWARM = """class Hive {
+    Hive(String name) {
+        name.trim();
+    }
+}
+
+class Swarm extends Hive {
+    String[] bees;
+
+    Swarm(String name) {
+        bees[0] = name;
+    }
+}
+"""
+SWARM_TOLD = """Swarm.java:10: error: constructor Hive in class Hive cannot be applied to given types;
+    Swarm(String name) {
+                       ^
+  required: String
+  found:    no arguments
+"""
+
+
 @pytest.mark.parametrize("name", TURNS.names(outside=False))
 def test_every_turn_proposes_somewhere(name: str) -> None:
     files = {
@@ -134,6 +156,8 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
         'Traceback (most recent call last):\n  File "more.py", line 19, in <module>\n'
         "    print(math.sqrt(wieght), mean([1, 2])['kilos'], f(3, '%d.%m'), f(3, 4))\nNameError: name 'wieght' is not defined\n"
     )
+    if name in ("begun", "inherited"):  # what is declared without a value, and a class made from another
+        files, trace = {"Swarm.java": SWARM}, SWARM_TOLD
     sources = Sources(texts=files)
     scene = Scene(diagnose(read(trace)[-1], sources), sources)
     turn = TURNS.get(name)
@@ -142,7 +166,7 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
 
     made = []
     for place in places(scene):
-        code = sources.code(place.file, "python")
+        code = sources.code(place.file, scene.jam.runtime)
         statement = code.statement(place.line) if code is not None else None
         if code is None or statement is None:
             continue

@@ -237,3 +237,13 @@ def test_sorts_of_values(held: Value, sorts: str) -> None:
 )
 def test_claims_of_typed_values(said: str, held: Value, true: bool) -> None:
     assert is_true(said, [Frame(file="hives.c", line=1, values=(held,))]) is true
+
+
+@pytest.mark.parametrize("zero", ["0", "0.0"])
+def test_a_zero_that_is_written_is_no_value_of_the_moment(zero: str, project: Callable[[dict[str, str]], Path]) -> None:
+    folder = project({"gain.py": f"kilos = 3\nprint(kilos / {zero})\n"})
+    jamkey("run", "--save", "out.json", "gain.py", cwd=folder)
+    (jam,) = parse((folder / "out.json").read_text()).jams
+    assert jam.meaning == f"The line divides by {zero} itself, and nothing can be divided by zero."
+    assert not jam.keys
+    assert jam.roots[0].line == 2

@@ -42,6 +42,11 @@ class BadArithmetic:
             self._domain(scene, found)
             found.root(file, line, "the calculation has no result here", 0.5)
             return found
+        if part is not None and part.sort == "literal":
+            found.meaning = f"The line divides by {part.source} itself, and nothing can be divided by zero."
+            found.look_at = "Write what it is to be divided by."
+            found.root(file, line, "the zero is written here", 0.9)
+            return found
         shown = f"`{show(part.source)}`" if part is not None else "the divisor"
         found.meaning = f"{shown} is zero at this moment, and nothing can be divided by zero."
         found.look_at = f"Find out when {shown} can be zero, and what the result shall be then."

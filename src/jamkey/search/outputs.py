@@ -20,8 +20,9 @@ from jamkey.trials.bench import looks_empty
 
 #: What is printed when something was not called, or is no text.
 _UNCALLED = re.compile(
-    r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x"
-    r"|\[(?:Function|object |class )|\b(?:function|table|thread|userdata): (?:builtin: )?0x|Promise \{|[\w;\]]@[0-9a-f]{5,8}\b|<bytecode: "
+    r"<(?:function|bound method|generator object|built-in|map object|zip object|class )| object at 0x|<bytecode: "
+    r"|\[(?:Function|object |class )|\b(?:function|table|thread|userdata): (?:builtin: )?0x|Promise \{"
+    r"|[\w;\]]@[0-9a-f]{5,8}\b"
 )
 #: A value that says nothing: a zero, a missing one, an empty collection.
 _BLANK = re.compile(

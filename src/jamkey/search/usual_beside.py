@@ -25,22 +25,31 @@ def how_usual(span: Span, text: str, ground: Ground) -> str:
         ground: the statement's.
     """
     first, last = span.line, min(span.end_line, span.line + _ROWS)
-    row = ground.row(first)
+    row, end = ground.row(first), ground.row(last)
     if last != span.end_line or len(row) > _MOST or len(text) > _MOST or span.end_column == 1:
         return "unknown"
-    end = ground.row(last)
-    before = "\n".join(ground.row(line) for line in range(first, last + 1))
-    after = row[: span.column - 1] + text + end[span.end_column - 1 :]
-    one, other = _cost(before, ground.language), _cost(after, ground.language)
-    if one is None or other is None:
+    rows = "\n".join(ground.row(line) for line in range(first, last + 1))
+    start, stop = span.column - 1, len(rows) - len(end) + span.end_column - 1
+    known = _words(rows, ground.language)
+    counts = usual(ground.language)
+    if known is None or not counts.all:
         return "unknown"
-    return str(max(-_STEPS, min(_STEPS, int((other - one) / _STEP))))
+    ahead = [word for _, last, word in known if last <= start]
+    behind = [word for first, _, word in known if first >= stop]
+    lead, rest = ["L", "L", *ahead][-2:], [*behind, "L", "L"][:2]
+    taken = [word for first, last, word in known if last > start and first < stop]
+    put = _words(text, ground.language) or ()
+    before = counts.of([*lead, *taken, *rest])
+    after = counts.of([*lead, *(word for _, _, word in put), *rest])
+    return str(max(-_STEPS, min(_STEPS, int((after - before) / _STEP))))
 
 
 @functools.lru_cache(8192)
-def _cost(text: str, language: str) -> float | None:
-    counts, facts = usual(language), SHELF.get(language)
-    if not counts.all or facts is None:
+def _words(text: str, language: str) -> tuple[tuple[int, int, str], ...] | None:
+    """Return (first character, last, what it counts as) of each token; None for a language nobody counted."""
+    facts = SHELF.get(language)
+    if facts is None:
         return None
     tokens = [token for token in lex(text, facts.style) if token.sort != "comment"]
-    return counts.of(["L", "L", *classes(tokens, facts.keywords, text), "L"])
+    found = zip(tokens, classes(tokens, facts.keywords, text), strict=True)
+    return tuple((token.start, token.end, word) for token, word in found)

@@ -241,7 +241,8 @@ def _free(function: Function, ground: Ground) -> list[str]:
         statement = ground.code.statement(line)
         for top in statement.parts if statement is not None else ():
             for part in top.walk():
-                if part.sort == "name" and part.name not in found and part.name not in ground.builtins:
+                known = part.name in ground.builtins and part.name != ground.words.get("receiver")
+                if part.sort == "name" and part.name not in found and not known:
                     if not ground.code.reaching(part.name, line):
                         found.append(part.name)
     return found

@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Function, Part, Span, Statement
 from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
+
+#: Rows of a function that is moved, and what ends a block.
+_LONGEST = 60
+#: Lines above and below that rows may go to.
+_PLACES = 5
+_CLOSING = re.compile(r"end\b|[})\]]")
 
 
 class Whole(Plain):
@@ -14,6 +21,8 @@ class Whole(Plain):
     def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
         """Propose other forms of the statement."""
         first, last = statement.span.line, statement.span.end_line
+        if statement.sort == "functiondef" and ground.place.line == first:
+            yield from _moved_function(ground, first)
         if ground.place.line != first or last - first > 12:
             yield from _function_end(ground)
             return
@@ -21,7 +30,8 @@ class Whole(Plain):
         row = ground.row(first).strip()
         scope = ground.code.scope_at(first)
         top = statement.parts[0] if statement.parts else None
-        simple = not ground.row(last).rstrip().endswith((":", "{", "then", "do"))
+        simple = not ground.row(last).rstrip().endswith((":", "{", "then", "do")) and statement.sort != "functiondef"
+        simple = simple and _CLOSING.match(row) is None
         if simple and top is not None and not statement.targets and top.sort in ("call", "name", "member", "binary", "index"):
             if scope and not row.startswith("return"):
                 yield Made("statement:return", start, "return ")
@@ -91,7 +101,6 @@ def _moved(statement: Statement, ground: Ground) -> Iterator[Made]:
     rows = [ground.row(line) for line in range(first, last + 1)]
     text = "\n".join(rows) + "\n"
     indent = ground.indent(first)
-    count = ground.code.text.count("\n") + 1
     if step := ground.words.get("step", ""):
         unit = "\t" if indent.startswith("\t") else step
         if indent:
@@ -99,7 +108,6 @@ def _moved(statement: Statement, ground: Ground) -> Iterator[Made]:
             yield Made("move:out", whole_lines(first, last), "".join(outer + row[len(indent) :] + "\n" for row in rows))
         yield Made("move:in", whole_lines(first, last), "".join(unit + row + "\n" for row in rows))
     above, below = _neighbour(ground, first - 1), _neighbour(ground, last + 1)
-    whole = whole_lines(first, last)
     for other, turn in ((above, "up"), (below, "down")):
         if other is None or not ground.row(other.span.line).strip():
             continue
@@ -109,28 +117,43 @@ def _moved(statement: Statement, ground: Ground) -> Iterator[Made]:
             joined = Span(min(first, begin), 1, max(last, end) + 1, 1)
             if joined.end_line - joined.line == (last - first + 1) + (end - begin + 1):
                 yield Made(f"move:{turn}", joined, text + block if turn == "up" else block + text)
-    # further: to the head of its block, above its first use, below what it needs
-    scope = ground.code.scope_at(first)
-    for line in _heads(ground, first, indent, scope, count):
-        target = before_line(line)
-        if line < first or line > last + 1:
-            yield Made("move:far up" if line < first else "move:far down", whole, "", more=((ground.place.file, target, text),))
+    yield from _moved_far(ground, first, last)
 
 
-def _heads(ground: Ground, first: int, indent: str, scope: str, count: int) -> list[int]:
-    found: list[int] = []
-    line = first - 1
-    while line > 0 and len(found) < 6:
-        if ground.row(line).strip() and ground.indent(line) == indent and ground.code.scope_at(line) == scope:
-            found.append(line)
-        line -= 1
-    line = first + 1
-    below: list[int] = []
-    while line <= count and len(below) < 5:
-        if ground.row(line).strip() and ground.indent(line) == indent and ground.code.scope_at(line) == scope:
-            below.append(line + 1 if line == count else line)
-        line += 1
-    return found[1:] + below[1:]
+def _moved_function(ground: Ground, first: int) -> Iterator[Made]:
+    """Propose to define a function elsewhere: above what calls it."""
+    whole = [function.span for function in ground.code.functions() if function.span.line == first]
+    if whole and whole[0].end_line - first <= _LONGEST:
+        yield from _moved_far(ground, first, whole[0].end_line, nearest=True)
+
+
+def _moved_far(ground: Ground, first: int, last: int, nearest: bool = False) -> Iterator[Made]:
+    """Propose rows further away: at the head of their block, above their first use, below what they need."""
+    text = "".join(ground.row(line) + "\n" for line in range(first, last + 1))
+    for line in _heads(ground, first, last, nearest):
+        turn = "move:far up" if line < first else "move:far down"
+        yield Made(turn, whole_lines(first, last), "", more=((ground.place.file, before_line(line), text),))
+
+
+def _heads(ground: Ground, first: int, last: int, nearest: bool) -> list[int]:
+    """Return the lines before which rows can stand, in the block that they are in; next to them where `nearest` says so."""
+    indent, scope, count = ground.indent(first), _scope(ground, first), ground.code.text.count("\n") + 1
+
+    def fits(line: int) -> bool:
+        row = ground.row(line).strip()
+        in_block = row and ground.indent(line) == indent and _scope(ground, line) == scope
+        return bool(in_block) and _CLOSING.match(row) is None
+
+    above = [line for line in range(first - 1, 0, -1) if fits(line)][: _PLACES + 1]
+    below = [line for line in range(last + 1, count + 1) if fits(line)][:_PLACES]
+    below = [line + 1 if line == count else line for line in below]
+    return [*above, *below] if nearest else [*above[1:], *below[1:]]
+
+
+def _scope(ground: Ground, line: int) -> str:
+    """Return the function that a line stands in; the head of one stands in what is around it."""
+    own = next((function.qualified for function in ground.code.functions() if function.span.line == line), None)
+    return own.rpartition(".")[0] if own is not None else ground.code.scope_at(line)
 
 
 def _neighbour(ground: Ground, line: int) -> Statement | None:
