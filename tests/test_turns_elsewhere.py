@@ -129,7 +129,7 @@ public class Main {
 }
 """,
         14,
-        '            super(name);\n            this.bees = bees;',
+        "            super(name);\n            this.bees = bees;",
     ),
     Slip(
         "a parent that is not made, JavaScript",

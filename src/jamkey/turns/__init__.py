@@ -20,6 +20,7 @@ SHELF = Shelf(
         "imports": "jamkey.turns.imports:TURN",
         "inherited": "jamkey.turns.inherited:TURN",
         "literal": "jamkey.turns.literal:TURN",
+        "modifier": "jamkey.turns.modifier:TURN",
         "names": "jamkey.turns.names:TURN",
         "operator": "jamkey.turns.operator:TURN",
         "parameter": "jamkey.turns.argument:PARAMETER",

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from jamkey.languages.base import Part, Statement
 from jamkey.turns.base import Ground, Made, Plain, before_line
+from jamkey.turns.convert import filled_in
 
 
 class Guard(Plain):
@@ -20,12 +21,23 @@ class Guard(Plain):
             if asked is not None:
                 for value in ground.words.get("plain", ()):
                     yield Made(f"guard:get {value}", part.span, looked_up.format(asked.source, wanted.source, value))
+                for word in ground.words.get("first_made", ()):
+                    yield Made(f"guard:made {word}", part.span, filled_in(word, asked.source, wanted.source))
+        if (
+            part.sort == "index"
+            and not looks_up_only(ground)
+            and not any(part.span == t.span for t in ground.statement.targets)
+        ):
+            owner, key = part.child("object"), part.child("key")
+            if owner is not None and key is not None and key.sort != "slice":
+                for word in ground.words.get("first_made", ()):
+                    yield Made(f"guard:made {word}", part.span, filled_in(word, owner.source, key.source))
         if part.sort != "index" or ground.is_stored(part):
             return
         owner, key = part.child("object"), part.child("key")
         if owner is None or key is None or key.sort == "slice":
             return
-        if looked_up and ground.words.get("indexed", True):
+        if looked_up and not looks_up_only(ground):
             for value in ground.words.get("plain", ()):
                 yield Made(f"guard:get {value}", part.span, looked_up.format(owner.source, key.source, value))
         if otherwise := ground.words.get("prefixed_default", ""):
@@ -42,6 +54,11 @@ class Guard(Plain):
             for turn, test in (("missing", ground.idioms.is_missing), ("empty", negated)):
                 text = indent + skipped.format(test.format(name), indent)
                 yield Made(f"guard:skip {turn}", before_line(ground.place.line), text, skips=True)
+
+
+def looks_up_only(ground: Ground) -> bool:
+    """Tell a language whose tables are asked by a method, and never by brackets."""
+    return not ground.words.get("indexed", True)
 
 
 TURN = Guard()

@@ -49,6 +49,11 @@ def meaning_of(turn: str, language: str) -> str:
         before, _, after = word.partition(" to ")
         if before in _plain() and after in _plain():
             return f"{_plain()[before]} to {_plain()[after]}"
+    value = word.removeprefix("get ")
+    if family in ("begun", "guard") and value in _plain():
+        return f"{family} with {_plain()[value]}"
+    if family == "guard" and word.startswith("made "):
+        return f"guard made {'list' if '[]' in word or 'ArrayList' in word else 'pairs'}"
     if family == "strip":
         # what is taken away is a word around or behind
         meaning = _words(language).get(f"{word}()", "") or _words(language).get(f"{word}({{0}})", "")

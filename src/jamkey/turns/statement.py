@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from jamkey.languages.base import Function, Part, Span, Statement
 from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
+from jamkey.turns.convert import filled_in
 
 #: Rows of a function that is moved, and what ends a block.
 _LONGEST = 60
@@ -39,6 +40,8 @@ class Whole(Plain):
             owner = callee.child("object") if callee is not None else None
             if owner is not None and owner.sort in ("name", "member", "index") and not row.startswith("return"):
                 yield Made("statement:keep", start, f"{owner.source} = ")
+            if owner is not None and owner.sort == "index":
+                yield from _first_set(owner, ground.words.get("empties", ()), ground)
             kept, awaited = ground.words.get("kept", ""), ground.words.get("awaited", "")
             if kept and top.sort == "call" and top.arguments and top.arguments[0][1].sort == "name":
                 yield Made("statement:keep", start, kept.format(top.arguments[0][1].source))
@@ -87,13 +90,22 @@ def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
             yield Made("statement:star", target.span, ", ".join([*names[:index], f"*{name}", *names[index + 1 :]]))
     owner, key = (target.child("object"), target.child("key")) if target.sort == "index" else (None, None)
     if owner is not None and key is not None:
-        appended, first_set = ground.words.get("appended", ""), ground.words.get("first_set", "")
+        appended = ground.words.get("appended", "")
         if appended:
             yield Made("statement:append", statement.span, appended.format(owner.source, value.source) + ground.ends)
-        if first_set:
-            line = statement.span.line
-            text = ground.indent(line) + first_set.format(owner.source, key.source) + "\n"
-            yield Made("statement:first set", before_line(line), text)
+        yield from _first_set(target, ("0",), ground)
+        if owner.sort == "index":
+            yield from _first_set(owner, ground.words.get("empties", ()), ground)
+
+
+def _first_set(part: Part, values: Sequence[str], ground: Ground) -> Iterator[Made]:
+    """Propose to set what is looked up before it is asked for, where it is not there yet."""
+    first_set: str = ground.words.get("first_set", "")
+    owner, key, line = part.child("object"), part.child("key"), ground.statement.span.line
+    if first_set and owner is not None and key is not None:
+        for value in values:
+            text = ground.indent(line) + filled_in(first_set, owner.source, key.source, value) + "\n"
+            yield Made(f"statement:first set {value}", before_line(line), text)
 
 
 def _moved(statement: Statement, ground: Ground) -> Iterator[Made]:

@@ -29,6 +29,9 @@ class Strip(Plain):
             owner = part.child("object")
             if owner is not None and ground.role(part) != "callee":
                 yield Made(f"strip:{part.sort}", part.span, owner.source)
+                key = part.child("key")
+                if key is not None and key.sort == "name" and not ground.is_stored(part):
+                    yield Made("strip:key", part.span, key.source)  # the item itself was at hand
             if part.sort == "member" and owner is not None and owner.sort == "name":
                 yield Made("strip:owner", part.span, part.name)
         elif part.sort in ("binary", "compare"):
