@@ -218,6 +218,147 @@ print(oak.kilos)
         "function Hive.weigh(self, kilo)",
     ),
     Slip(
+        "a method that needs no object, Java",
+        "Main.java",
+        JAVA,
+        """\
+public class Main {
+    int weigh(int kilo) {
+        return 2 * kilo;
+    }
+
+    public static void main(String[] words) {
+        System.out.println(weigh(12));
+    }
+}
+""",
+        2,
+        "    static int weigh(int kilo) {",
+    ),
+    Slip(
+        "a field that has to change, Java",
+        "Main.java",
+        JAVA,
+        """\
+public class Main {
+    private final int kilos;
+
+    Main(int kilos) {
+        this.kilos = kilos;
+    }
+
+    int more() {
+        kilos = kilos + 1;
+        return kilos;
+    }
+
+    public static void main(String[] words) {
+        System.out.println(new Main(4).more());
+    }
+}
+""",
+        2,
+        "    private int kilos;",
+    ),
+    Slip(
+        "the first of a group, Java",
+        "Main.java",
+        JAVA,
+        """\
+import java.util.*;
+
+public class Main {
+    public static void main(String[] words) {
+        Map<String, List<Integer>> kilos = new TreeMap<>();
+        for (String hive : new String[] {"oak", "elm", "oak"}) {
+            kilos.get(hive).add(3);
+        }
+        System.out.println(kilos);
+    }
+}
+""",
+        7,
+        "            kilos.computeIfAbsent(hive, each -> new ArrayList<>()).add(3);",
+    ),
+    Slip(
+        "the first of a group, JavaScript",
+        "main.js",
+        ("node",),
+        """\
+const kilos = {};
+for (const [hive, kilo] of [["oak", 3], ["elm", 4]]) {
+  kilos[hive].push(kilo);
+}
+console.log(kilos);
+""",
+        3,
+        "  (kilos[hive] ??= []).push(kilo);",
+    ),
+    Slip(
+        "the first of a group, Lua",
+        "main.lua",
+        ("lua5.4",),
+        """\
+local kilos = {}
+for hive = 1, 3 do
+  for day = 1, 2 do
+    kilos[hive][day] = hive * day
+  end
+end
+print(kilos[2][2])
+""",
+        4,
+        "    kilos[hive] = kilos[hive] or {}\n    kilos[hive][day] = hive * day",
+    ),
+    Slip(
+        "an item taken for its key, R",
+        "main.R",
+        ("Rscript",),
+        """\
+kilos <- list(oak = 3, elm = 40)
+total <- 0
+for (kilo in kilos) {
+  total <- total + kilos[[kilo]]
+}
+cat(total, "\\n")
+""",
+        4,
+        "  total <- total + kilo",
+    ),
+    Slip(
+        "an item taken for its key, JavaScript",
+        "main.js",
+        ("node",),
+        """\
+const kilos = ["3.5", "4.25"];
+for (const kilo of kilos) {
+  console.log(kilos[kilo].trim());
+}
+""",
+        3,
+        "  console.log(kilo.trim());",
+    ),
+    Slip(
+        "an object that a callback is not told, JavaScript",
+        "main.js",
+        ("node",),
+        """\
+class Yard {
+  constructor() {
+    this.kilos = [];
+  }
+  weigh(found) {
+    const add = function (kilo) { this.kilos.push(kilo); };
+    found.forEach(add);
+    return this.kilos.length;
+  }
+}
+console.log(new Yard().weigh([3, 4]));
+""",
+        7,
+        "    found.forEach(add, this);",
+    ),
+    Slip(
         "a promise that is not waited for, JavaScript",
         "main.js",
         ("node",),

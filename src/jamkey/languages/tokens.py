@@ -108,7 +108,10 @@ class TokenCode(Shapes):
                 and first < opener < last - 1
                 and (tokens[opener - 1].sort == "name" or tokens[opener - 1].text in ")]")
             ):
-                children = (("object", self._part(first, opener - 1)), ("key", self._part(opener + 1, last - 1)))
+                # R's double brackets are one
+                both = 1 if last - 3 > opener and self._open(last - 1) == opener + 1 else 0
+                key = self._part(opener + 1 + both, last - 1 - both)
+                children = (("object", self._part(first, opener - 1)), ("key", key))
                 return Part("index", span, source, children=children)
         if last - 2 >= first and tokens[last].sort == "name" and tokens[last - 1].text in (".", "?.", ":", "->", "::", "$"):
             inner = self._part(first, last - 2)
