@@ -74,6 +74,10 @@ def evidence(scene: Scene, place: Place, code: Code, statement: Statement, told:
     for how in _idle(code, statement):
         yield f"idle {how}"
         yield f"idle {how} of {kind}"
+    displays = [part for part in parts if part.sort in ("list", "dict", "tuple", "set")]
+    if any(child.name in told.words for part in displays for _, child in part.children if child.sort == "text"):
+        yield "has told word"
+        yield f"has told word of {kind}"
     if any(_nearly(part, told.words) for part in parts if part.sort in ("text", "name", "member")):
         yield "nearly told"
         yield f"nearly told {last}"

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections import deque
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 import msgspec
 
@@ -29,6 +29,10 @@ _MESSAGE = 2000
 #: Fields of a class looked at, and what stands in a class and is none.
 _FIELDS = 12
 _NO_FIELDS = ("functiondef", "classdef", "tokens")
+#: Letters that one slip changes, and of a name that is long enough to tell.
+_SLIPS, _SHORTEST = 2, 4
+#: What languages call the function that makes an object, where it has not the class's name.
+_CONSTRUCTORS = ("__init__", "constructor")
 #: Distance of a statement that nothing is known about.
 FAR = 8
 
@@ -45,8 +49,8 @@ class Place(msgspec.Struct, frozen=True):
     names: frozenset[str] = frozenset()
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
-    #: How it was reached, snag first: snag stack cause set taken opened handed given member namesake offers peer changed
-    #: lent loop guard head end import caught class field.
+    #: How it was reached, snag first: snag stack cause set taken opened handed given member namesake nearly offers unmade
+    #: peer changed lent loop guard head end import caught class field.
     path: tuple[str, ...] = ()
     #: The (file, line) before it on the way from the snag; None at the snag.
     before: tuple[str, int] | None = None
@@ -182,9 +186,21 @@ class _Walk:
                 for span in lent[:3]:
                     self.add(other, there, span.line, distance, frozenset(), None, "handed")
 
+    def nearly(self, name: str, others: Iterable[str]) -> list[str]:
+        """Return the names that differ from one by a slip: one of the two is misspelt, and nobody knows which."""
+        if len(name) < _SHORTEST:
+            return []
+        from rapidfuzz.distance import DamerauLevenshtein
+
+        wanted = sorted(other for other in others if other != name and len(other) >= _SHORTEST)
+        return [other for other in wanted if DamerauLevenshtein.distance(name, other, score_cutoff=_SLIPS) <= _SLIPS][:3]
+
     def elsewhere(self, name: str) -> None:
         """Note where a name that is asked for in vain stands all the same: in another scope, in what is imported whole."""
         for file, code in self.scene.own_codes():
+            for other in self.nearly(name, {item.name for item in code.definitions()}):
+                for item in code.definitions(other)[:2]:
+                    self.add(file, code, item.span.line, 1, frozenset([other]), None, "nearly")
             for item in code.definitions(name)[:4]:
                 self.add(file, code, item.span.line, 1, frozenset([name]), None, "namesake")
             for item in code.definitions():
@@ -237,18 +253,38 @@ class _Walk:
         known = False
         for file, code in codes:
             for definition in code.members(name)[:5]:
-                known = True
+                here = self.here is not None and (self.here.file, self.here.line) == (file, definition.span.line)
+                known = known or not here  # `self.kilos += 1` gives no object what it asks for
                 self.add(file, code, definition.span.line, distance, frozenset([name]), None, "member")
+                if name in self.told:
+                    self.unmade(definition.scope.rpartition(".")[0], distance)
             for function in code.functions(name)[:2]:
                 known = True
                 for line, _ in function.returns[:4]:
                     self.add(file, code, line, distance, frozenset(), None, "given")
         if not known and name:
-            # nothing gives any object such a member: what else bears the name
+            # nothing gives any object such a member: what else bears the name, or one that is nearly it
+            told = name in self.told
+            near = self.nearly(name, {member for _, code in codes for member in code.all_members()}) if told else []
             for file, code in codes:
                 for definition in code.definitions(name)[:4]:
                     if definition.sort in ("assigned", "changed"):
                         self.add(file, code, definition.span.line, distance, frozenset([name]), None, "namesake")
+                for other in near:
+                    for definition in code.members(other)[:2]:
+                        self.add(file, code, definition.span.line, distance, frozenset([other]), None, "nearly")
+
+    def unmade(self, base: str, distance: int) -> None:
+        """Note constructors of the classes that the message tells which do not call the one of the class they are made from."""
+        for file, code in self.scene.own_codes():
+            for function in code.functions():
+                bases = code.bases(function.owner) or [] if function.owner in self.told and function.owner != base else []
+                if base not in bases or function.name not in (*_CONSTRUCTORS, function.owner) or not function.body_line:
+                    continue
+                body = "\n".join(line_at(code.text, line) for line in range(function.body_line, function.last_line + 1))
+                if "super" not in body and f"{base}." not in body:
+                    self.add(file, code, function.body_line, distance, frozenset(), None, "unmade")
+                    self.add(file, code, function.span.line, distance, frozenset(), None, "unmade")
 
     def changed_in_place(self, file: str, code: Code, name: str, scope: str, line: int, distance: int) -> None:
         """Note the statements of the same scope that store into the object, call a method of it, or delete it."""

@@ -53,7 +53,12 @@ class FileAccess:
             for where, part in places[:2]:
                 found.root(where, part.span.line, f"the path `{show(path)}` is written here", 0.82, column=part.span.column)
         self._followed(scene, found)
-        found.root(file, line, "the file is opened here", 0.6)
+        call, opened_in, _ = self._opening(scene)
+        if call is not None and (opened_in, call.span.line) != (file, line):
+            found.root(opened_in, call.span.line, "the file is opened here", 0.7)
+        found.root(
+            file, line, "the file is opened here" if call is not None and call.span.line == line else "it is used here", 0.6
+        )
         return found
 
     def _written(self, scene: Scene, path: str) -> list[tuple[str, Part]]:
