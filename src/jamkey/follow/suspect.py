@@ -15,9 +15,20 @@ def _value_says(scene: Scene, part: Part, want: str, frame: Frame | None) -> boo
     return None if value is None else value_fits(value, want)
 
 
-def missing_part(scene: Scene) -> Part | None:
-    """Return the part whose value is missing, by the member read from it, the operator, or recorded values."""
+def missing_part(scene: Scene) -> tuple[Part | None, bool]:
+    """Return the part whose value is missing, and whether the message or a value says so; else it is the likeliest one.
+
+    Told are the member that is read from it, its name, the operator's side, recorded values.
+    """
     parts = scene.parts_of(scene.frame)
+    told = _told_missing(scene, parts)
+    if told is not None:
+        return told, True
+    found = _by_use(scene, parts)
+    return (None if found is not None and _value_says(scene, found, "missing", scene.frame) is False else found), False
+
+
+def _told_missing(scene: Scene, parts: list[Part]) -> Part | None:
     member = scene.facts.get("member")
     if member:
         for part in parts:
@@ -38,10 +49,14 @@ def missing_part(scene: Scene) -> Part | None:
     for part in parts:
         if part.sort in ("name", "member", "index") and _value_says(scene, part, "missing", scene.frame):
             return part
+    if scene.traits.names_what_is_missing and not named and not member:
+        given = [side for part in parts for role, side in part.children if role in ("left", "right") and side.sort == "call"]
+        if len(given) == 1:
+            return given[0]
     left = _left_over(scene, parts)
     if left is not None:
         return left
-    found = operand_of_type(scene, parts, "NoneType") or _by_use(scene, parts)
+    found = operand_of_type(scene, parts, "NoneType")
     return None if found is not None and _value_says(scene, found, "missing", scene.frame) is False else found
 
 

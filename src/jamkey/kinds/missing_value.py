@@ -52,9 +52,9 @@ class MissingValue:
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the missing value back, and mend it where it went missing."""
         found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
-        part = missing_part(scene)
+        part, told = missing_part(scene)
         nothing = self._nothing(scene, part)
-        shown = f"`{show(part.source)}`" if part is not None else "a value on this line"
+        shown = f"`{show(part.source)}`" if part is not None and told else "a value on this line"
         found.meaning = f"{shown} is {nothing} at this moment, and {nothing} cannot do what the line asks of it."
         found.look_at = f"Ask where {shown} got its value, and on which way it could have got none."
         held = scene.value(part.source) if part is not None else None
