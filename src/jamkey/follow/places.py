@@ -133,10 +133,14 @@ class _Walk:
                 self.from_call(part.called, distance + 1)
             elif part.sort == "member":
                 self.from_member(part.name, distance + 1)
-            elif part.sort == "name" and not code.reaching(part.name, line):
-                self.from_call(part.name, distance + 1)
-                if distance == 0 and part.name in self.told:
-                    self.elsewhere(part.name)
+            elif part.sort == "name":
+                asked = distance == 0 and part.name in self.told
+                if not code.reaching(part.name, line):
+                    self.from_call(part.name, distance + 1)
+                    if asked:
+                        self.elsewhere(part.name)
+                elif asked and self.scene.jam.kind == "unset-name":
+                    self.nearly_set(part.name)
         self.mark = False
         if distance == 0:
             self.in_class(file, code, statement)
@@ -195,12 +199,17 @@ class _Walk:
         wanted = sorted(other for other in others if other != name and len(other) >= _SHORTEST)
         return [other for other in wanted if DamerauLevenshtein.distance(name, other, score_cutoff=_SLIPS) <= _SLIPS][:3]
 
-    def elsewhere(self, name: str) -> None:
-        """Note where a name that is asked for in vain stands all the same: in another scope, in what is imported whole."""
+    def nearly_set(self, name: str) -> None:
+        """Note where nearly the name is set."""
         for file, code in self.scene.own_codes():
             for other in self.nearly(name, {item.name for item in code.definitions()}):
                 for item in code.definitions(other)[:2]:
                     self.add(file, code, item.span.line, 1, frozenset([other]), None, "nearly")
+
+    def elsewhere(self, name: str) -> None:
+        """Note where a name that is asked for in vain stands all the same: in another scope, in what is imported whole."""
+        self.nearly_set(name)
+        for file, code in self.scene.own_codes():
             for item in code.definitions(name)[:4]:
                 self.add(file, code, item.span.line, 1, frozenset([name]), None, "namesake")
             for item in code.definitions():
