@@ -70,6 +70,16 @@ def test_the_compiler_itself_says_the_same(project: Project) -> None:
         assert (subprocess.run(words, cwd=folder, capture_output=True, check=False).returncode == 0) is good, new
 
 
+def test_it_can_be_asked_again(project: Project) -> None:
+    folder = project({"Gain.java": SOURCE})
+    with closing(Accepted("java", folder)) as asked:
+        asked._patience = 60.0
+        for turn in range(3):
+            texts = [(1000 * turn + number, text) for number, text in changed()]
+            asked.ask(texts, healthy=("Gain.java", SOURCE))
+            assert [asked.refuses(number) for number, _ in texts[:9]] == [not good for _, _, good in CHANGES[:9]]
+
+
 def test_what_lacks_a_library_is_not_judged(project: Project) -> None:
     text = "import apiary.Scales;\n" + SOURCE
     folder = project({"Gain.java": text})

@@ -35,6 +35,9 @@ class Accepted:
         self._process: subprocess.Popen[bytes] | None = None
         self._said: dict[int, bool] = {}
         self._asked: set[int] = set()
+        #: What was asked, in the order in which it is answered.
+        self._order: list[int] = []
+        self._giving = threading.Lock()
         self._more = threading.Condition()
         self._patience = _PATIENCE
         agent, pattern = _ASKING.get(runtime, ("", ""))
@@ -58,30 +61,35 @@ class Accepted:
                 the program is compiled with, and nothing it says counts.
         """
         process = self._process
-        if process is None or self._asked:
+        if process is None:
             return
         wanted = [(number, *next(iter(files.items()))) for number, files in texts if len(files) == 1][:_MOST]
-        if healthy is not None:
-            wanted.insert(0, (_HEALTHY, *healthy))
-        self._asked = {number for number, _, _ in wanted}
+        with self._more:
+            if healthy is not None and not self._order:
+                wanted.insert(0, (_HEALTHY, *healthy))
+            begins = not self._order
+            self._order += [number for number, _, _ in wanted]
+            self._asked.update(number for number, _, _ in wanted)
         threading.Thread(target=self._give, args=(process, wanted), daemon=True).start()
-        threading.Thread(target=self._take, args=(process, [number for number, _, _ in wanted]), daemon=True).start()
+        if begins:
+            threading.Thread(target=self._take, args=(process,), daemon=True).start()
 
     def _give(self, process: subprocess.Popen[bytes], wanted: Iterable[tuple[int, str, str]]) -> None:
-        with contextlib.suppress(OSError, ValueError):  # it has ended
+        with self._giving, contextlib.suppress(OSError, ValueError):  # it has ended
             assert process.stdin is not None
             for _, file, text in wanted:
                 # the length is counted as the reader counts: in halves of 32 bits
                 size = len(text.encode("utf-16-le", "replace")) // 2
                 process.stdin.write(f"{file}\n{size}\n{text}\n".encode("utf-8", "replace"))
-            process.stdin.close()
+            process.stdin.write(b"\n")
+            process.stdin.flush()
 
-    def _take(self, process: subprocess.Popen[bytes], numbers: Sequence[int]) -> None:
+    def _take(self, process: subprocess.Popen[bytes]) -> None:
         assert process.stdout is not None
         with contextlib.suppress(OSError, ValueError):
-            for number, row in zip(numbers, process.stdout, strict=False):
+            for place, row in enumerate(process.stdout):
                 with self._more:
-                    self._said[number] = row.strip() == b"1"
+                    self._said[self._order[place]] = row.strip() == b"1"
                     self._more.notify_all()
         with self._more:
             self._asked &= set(self._said)  # the others will not be answered

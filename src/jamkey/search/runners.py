@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import itertools
 import math
 import os
 import re
@@ -143,6 +144,7 @@ class Runners:
         self.settled = False
         #: What a compiler says of texts before they are tried.
         self._accepted = Accepted(bench.jam.runtime, bench.root)
+        self._numbers = itertools.count()
         self._first = bench.first.stdout.decode("utf-8", "replace")
         snag = bench.jam.snag_frame
         self._shown = (snag.file, snag.line or 0) if snag is not None else ("", 0)
@@ -216,7 +218,9 @@ class Runners:
         """
         first = next((file for item in wanted for file in item.texts), "")
         text = self.sources.text(first) if first and self.bench.jam.phase != "compile" else None
-        self._accepted.ask([(id(item), item.texts) for item in wanted], healthy=(first, text) if text is not None else None)
+        numbers = {id(item): next(self._numbers) for item in wanted}
+        asked = [(numbers[id(item)], item.texts) for item in wanted]
+        self._accepted.ask(asked, healthy=(first, text) if text is not None else None)
         todo: Iterator[Tried] = iter(wanted)
         #: What a compiler refuses: only where it refuses the program as it is may such a text be a step.
         later: list[Tried] = []
@@ -233,7 +237,7 @@ class Runners:
                 with self._lock:
                     item = next(todo, None)
                     left -= math.exp(item.score) if item is not None else 0.0
-                if item is not None and self._accepted.refuses(id(item)):
+                if item is not None and self._accepted.refuses(numbers[id(item)]):
                     later.append(item)
                     continue
                 if item is None and compiles and later:

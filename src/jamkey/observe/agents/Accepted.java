@@ -3,7 +3,8 @@
 //     java Accepted.java FOLDER < CANDIDATES
 //
 // FOLDER holds the program's sources. A candidate is the name of a file, a line with the number of characters of its text, and
-// the text. For each a line is answered: 1 where the compiler accepts the program with that file, 0 where it does not.
+// the text. For each a line is answered: 1 where the compiler accepts the program with that file, 0 where it does not; after an
+// empty line all before it are.
 // Programs without a package of their own are compiled many at once, each in a package that is made for it: what takes long
 // is to load what all of them use.
 
@@ -68,7 +69,8 @@ public class Accepted {
         int number = 0;
         while (true) {
             String name = asked.readLine();
-            if (name != null) {
+            boolean waits = name == null || name.isEmpty();
+            if (!waits) {
                 String text = read(asked);
                 String before = packages ? "" : "package jamkey" + number + "; ";
                 for (Map.Entry<String, String> source : sources.entrySet()) {
@@ -76,7 +78,7 @@ public class Accepted {
                 }
                 number++;
             }
-            if (number == together || name == null && number > 0) {
+            if (number == together || waits && number > 0) {
                 boolean[] accepted = accepted(compiler, files, units, number);
                 StringBuilder said = new StringBuilder();
                 for (boolean one : accepted) {
