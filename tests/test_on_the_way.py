@@ -170,4 +170,4 @@ def test_a_part_that_only_seems_to_be_missing_is_not_said_to_be(project: Project
     folder = project({"main.py": "from hives import kilos, bees\n\nprint(max(kilos(3), bees))\n"})
     jam = diagnose(read(trace)[-1], Sources(folder))
     assert jam.kind == "missing-value"
-    assert jam.meaning.startswith("A value on this line is None") or jam.meaning.startswith("a value on this line is None")
+    assert jam.meaning.startswith("A value on this line is None at this moment")

@@ -265,7 +265,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     return msgspec.structs.replace(
         jam,
         roots=tuple(_as_known(root, jam) for root in roots),
-        meaning=true_part(found.meaning, jam.frames, kind.about)
+        meaning=_sentence(true_part(found.meaning, jam.frames, kind.about))
         + (_sizes(scene) if sign in _COUNTED else "")
         + _how_placed(jam),
         causes=tuple(cause for cause in dict.fromkeys(found.causes) if is_true(cause, jam.frames))[:4],
@@ -451,3 +451,8 @@ def read_and_diagnose(
     if not jams:
         raise NoFailureFound(f"no failure found in {name}: give the whole text the program printed, its last lines included")
     return [diagnose(jam, sources, settings) for jam in jams]
+
+
+def _sentence(text: str) -> str:
+    """Return a text that begins as a sentence does, where it begins with a word of ours."""
+    return text[:1].upper() + text[1:]
