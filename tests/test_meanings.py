@@ -1,4 +1,4 @@
-"""What words of turns mean, in every language alike, and how usual a statement's tokens are with an edit."""
+"""What words of turns mean, in every language alike."""
 
 from __future__ import annotations
 
@@ -7,13 +7,6 @@ from importlib.resources import files
 
 import pytest
 
-from jamkey.follow.places import Place
-from jamkey.follow.scene import Scene
-from jamkey.follow.sources import Sources
-from jamkey.languages.base import Span
-from jamkey.model import Jam
-from jamkey.search.usual_beside import how_usual
-from jamkey.turns.base import Ground
 from jamkey.turns.meanings import meaning_of, sort_of_type
 
 
@@ -60,27 +53,3 @@ def test_a_sort_is_the_same_for_every_runtime() -> None:
     assert {sort_of_type(type_) for type_ in ("int", "float", "numpy.float64", "number", "numeric", "Integer")} == {"number"}
     assert {sort_of_type(type_) for type_ in ("NoneType", "nil", "undefined", "NULL")} == {"nothing"}
     assert sort_of_type("Hive") == ""
-
-
-@pytest.mark.parametrize(
-    ("file", "text", "usual", "odd"),
-    [
-        ("a.lua", "total = total + kilos[i]\n", "total - kilos[i]", "total total kilos[i]"),
-        ("a.py", "total = total + kilos[i]\n", "total - kilos[i]", "total kilos[i]"),
-        ("a.js", "total = total + kilos[i];\n", "total - kilos[i]", "total ; ; kilos[i]"),
-        ("a.R", "total <- total + kilos[i]\n", "total - kilos[i]", "total total kilos[i]"),
-    ],
-)
-def test_what_nobody_writes_is_told_from_what_many_do(file: str, text: str, usual: str, odd: str) -> None:
-    sources = Sources(texts={file: text})
-    runtime = {"lua": "lua", "py": "python", "js": "javascript", "R": "r"}[file.rpartition(".")[2]]
-    code = sources.code(file, runtime)
-    assert code is not None
-    statement = code.statement(1)
-    assert statement is not None
-    ground = Ground(Scene(Jam(runtime=runtime), sources), Place(file, 1, 0), code, statement)
-    begin = text.index("total +") + 1
-    span = Span(1, begin, 1, begin + len("total + kilos[i]"))
-    assert int(how_usual(span, odd, ground)) > int(how_usual(span, usual, ground))
-    assert how_usual(span, "total + kilos[i]", ground) == "0"
-    assert how_usual(Span(1, 1, 2, 1), "", ground) == "unknown"

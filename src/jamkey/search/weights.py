@@ -23,7 +23,6 @@ from jamkey.model import Jam, Key
 from jamkey.search.compiler_asked import PREFIX
 from jamkey.search.given_and_asked import of_scene
 from jamkey.search.records import PREFIX as RECORD
-from jamkey.search.usual_beside import how_usual
 from jamkey.turns.base import Ground, Made, said_by
 from jamkey.turns.meanings import meaning_of, sort_of_type
 from jamkey.turns.names import near as alike
@@ -190,8 +189,6 @@ class Weigher:
             return
         before = part.source if part is not None else ""
         yield self._once("text", family, before, made.text, nth, of=lambda: self._of_text(family, before, made.text, nth))
-        unusual = how_usual(made.span, made.text, ground)
-        yield self._once("usual", unusual, family, of=lambda: iter((f"usual {unusual}", f"usual {unusual} {family}")))
 
     def _once(self, *key: object, of: Callable[[], Iterator[str]]) -> tuple[tuple[str, ...], float]:
         known = self._cached.get(key)
