@@ -81,6 +81,8 @@ def in_script(frame: Frame, sources: Sources, script: str) -> Frame:
     ]
     expected = [start + frame.line - 1 for start in starts]
     line = next((number for number in same if number in expected), same[0] if same else None)
+    if not frame.function and frame.line in same:
+        line = frame.line  # outside of all functions the agent counts from the beginning of the file
     # a function that is handed over goes by another name inside of whoever calls it
     strange = not any(function.name == frame.function for function in code.functions())
     function = (code.scope_at(line) if line and strange else "") or frame.function
@@ -117,6 +119,10 @@ def _of_functions(placed: tuple[Frame, ...], seen: tuple[Frame, ...], sources: S
     """Take the seen frames of own functions; the outermost, which has no place of its own, from the words."""
     top, inner = seen[0], [frame for frame in seen[1:] if frame.line is not None and sources.resolve(frame.file)]
     outer = next((frame for frame in placed if frame.function is None and frame.line is not None), None)
+    if not inner and top.line is not None and (outer is None or outer.line != top.line):
+        # the agent has counted the statements that were done; words only look alike
+        rest = [frame for frame in placed if frame.function is not None]
+        return (msgspec.structs.replace(top, column=None, function=None), *rest)
     if not inner:
         return tuple(msgspec.structs.replace(frame, values=top.values) if frame.function is None else frame for frame in placed)
     if top.line is not None:

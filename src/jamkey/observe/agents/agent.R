@@ -65,6 +65,26 @@ local({
     text <- tryCatch(getSrcLines(attr(ref, "srcfile"), ref[1L], ref[1L]), error = function(e) "")
     list(file = if (is.null(file)) "" else file, line = ref[1L], column = ref[5L], text = if (length(text)) text[1L] else "")
   }
+  # what stands outside of all functions has no place in the calls: the statements of the script that were done are counted
+  script <- sub("^--file=", "", grep("^--file=", commandArgs(FALSE), value = TRUE))
+  path <- if (length(script) == 1L && nzchar(script)) normalizePath(script, mustWork = FALSE) else ""
+  done <- new.env()
+  done$count <- 0L
+  if (nzchar(path)) addTaskCallback(function(expr, value, ok, visible) {
+    done$count <- done$count + 1L
+    TRUE
+  })
+  outside <- function() tryCatch({
+    if (!nzchar(path) || !file.exists(path)) return(NULL)
+    code <- parse(path, keep.source = TRUE)
+    next_one <- done$count + 1L
+    if (next_one > length(code)) return(NULL)
+    ref <- attr(code, "srcref")[[next_one]]
+    # a block is not left at its first line
+    block <- is.call(code[[next_one]]) && any(c("for", "while", "repeat", "if", "{") %in% all.names(code[[next_one]]))
+    if (block && ref[1L] != ref[3L]) return(NULL)
+    list(file = script, line = ref[1L], column = ref[5L], text = getSrcLines(attr(ref, "srcfile"), ref[1L], ref[1L]))
+  }, error = function(e) NULL)
   frame <- function(where, name, env) {
     paste0('{"file":', quoted(if (is.null(where) || !nzchar(where$file)) "<script>" else where$file),
            ',"line":', if (is.null(where)) "null" else where$line, if (is.null(where)) "" else paste0(',"column":', where$column, ',"source":', quoted(where$text)),
@@ -74,7 +94,8 @@ local({
     upto <- max(0L, length(calls) - 1L) # the last one is the handler
     name <- function(call) if (is.call(call)) paste(deparse(call[[1L]], nlines = 1L), collapse = "")[1L] else ""
     keep <- utils::tail(seq_len(upto), most[["frames"]])
-    found <- frame(if (upto) place(calls[[1L]]) else NULL, "", globalenv())
+    first <- if (upto) place(calls[[1L]]) else NULL
+    found <- frame(if (is.null(first)) outside() else first, "", globalenv())
     for (index in keep) {
       # the place in a function's body is known to the call it makes
       inside <- if (index < length(calls)) place(calls[[index + 1L]]) else NULL
