@@ -28,6 +28,7 @@ _UNCALLED = re.compile(
 _BLANK = re.compile(
     r"(?<![\w.])(?:-?0(?:\.0*)?|None|nan|NaN|NaT|null|undefined|-?[Ii]nf(?:inity)?|nil|NA|NULL)(?![\w.:/-])|\[\]|\{\}|\(\)|''|\"\""
 )
+_WORD = re.compile(r"\w")
 #: Characters of an output that are looked at.
 _MOST = 20_000
 
@@ -49,6 +50,8 @@ class Output(msgspec.Struct, frozen=True):
     silent: bool = False
     #: Which share of the lines it lacks that another edit has the program print.
     fewer: float = 0.0
+    #: Whether the runtime warns of something with it that it did not warn of before.
+    warned: bool = False
     #: Whether it prints a zero or nothing where another edit, with as many lines, prints a value.
     blanker: bool = False
 
@@ -98,6 +101,8 @@ def features(output: Output) -> dict[str, float]:
         ("skips", output.skips),
         ("shows", output.shows),
         ("blanker", output.blanker),
+        ("warned", output.warned),
+        ("only blanks", bool(beyond.strip()) and not _WORD.search(_BLANK.sub("", beyond))),
     ):
         if holds:
             found[name] = 1.0

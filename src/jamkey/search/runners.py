@@ -42,6 +42,8 @@ from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 #: It ends when what runs is so many times as likely as all that is untried; half as many are enough
 #: after these seconds, a third after twice as many, and so on: whoever waits has less and less to gain.
 SURE, _HALVED = 1.5, 6.0
+#: Seconds in which trials go on however likely one is: what is sure beforehand is sometimes wrong.
+_FLOOR = 0.7
 #: How much more is asked for each output by which there are fewer than are shown.
 _FEWER = 0.5
 #: Outputs that are shown.
@@ -55,6 +57,8 @@ _ASKED = 2.0
 #: Tries after the first that prints what it should.
 _BEHIND_FIT = 80
 _NAME = re.compile(r"\w+")
+#: What runtimes call what they warn of.
+_WARNS = re.compile(r"(?i)\bwarnings?\b|Warning:")
 #: What a compiler begins each of its refusals with.
 _ERROR = ": error: "
 
@@ -76,6 +80,8 @@ class Tried:
     gone: int = 0
     #: Whether it changes the line that prints what is wrong.
     shows: bool = False
+    #: Whether the runtime warns of something that it did not warn of before.
+    warned: bool = False
     #: Log of how likely it is, after its trial.
     after: float = 0.0
 
@@ -114,7 +120,7 @@ def _of_candidate(candidate: Candidate) -> Tried:
 
 def output_of(item: Tried, first: str) -> Output:
     """Return what is known of an edit that runs; `first` is what was printed before it."""
-    return Output(item.score, item.stdout, first, item.gone, item.key.skips_work, item.shows)
+    return Output(item.score, item.stdout, first, item.gone, item.key.skips_work, item.shows, warned=item.warned)
 
 
 class Runners:
@@ -146,6 +152,7 @@ class Runners:
         self._accepted = Accepted(bench.jam.runtime, bench.root)
         self._numbers = itertools.count()
         self._first = bench.first.stdout.decode("utf-8", "replace")
+        self._told = bench.first.stderr.decode("utf-8", "replace")
         snag = bench.jam.snag_frame
         self._shown = (snag.file, snag.line or 0) if snag is not None else ("", 0)
 
@@ -205,7 +212,10 @@ class Runners:
 
         While there is less to choose from than is shown, it must be likelier.
         """
-        waited = time.monotonic() - self.began if self.began is not None else 0.0
+        waited = time.monotonic() - self.began if self.began is not None else math.inf
+        if waited < _FLOOR:
+            return False
+        waited = 0.0 if self.began is None else waited
         wanted = SURE * (1 + _FEWER * max(SHOWN - (outputs or SHOWN), 0))
         return good >= wanted / (1 + waited / _HALVED) * left
 
@@ -251,6 +261,7 @@ class Runners:
                     self._plain(item)
                 if item.runs:
                     item.gone = _names_gone(item.texts, self.sources)
+                    item.warned = bool(_WARNS.search(item.stderr)) and not _WARNS.search(self._told)
                     item.shows = self.bench.fits is not None and self._shown in item.lines
                     item.after = item.score + bonus(output_of(item, self._first))
                 past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
