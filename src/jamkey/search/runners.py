@@ -50,6 +50,8 @@ _FEWER = 0.5
 SHOWN = 3
 #: A quick trial may take this many seconds at least.
 _LEAST_LIMIT = 2.0
+#: What an edit that only gets past the failure counts: another may make the program run.
+_PAST = 0.3
 #: Log of the least likelihood with which a candidate that gets past the failure is a reason to go on from there.
 _TELLING = math.log(0.02)
 #: Seconds for asking the running program what edits would do.
@@ -275,7 +277,7 @@ class Runners:
                     if item.runs:
                         outputs.add(item.stdout)
                     if (item.runs or past) and not item.key.skips_work:
-                        good += math.exp(item.after if item.runs else item.score)
+                        good += math.exp(item.after) if item.runs else _PAST * math.exp(item.score)
                     if progress is not None:
                         progress(len(done), len(wanted), item.key)
 

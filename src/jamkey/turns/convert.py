@@ -5,14 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from jamkey.languages.base import Part
-from jamkey.turns.base import Ground, Made, Plain, names_in
+from jamkey.languages.base import Part, Span
+from jamkey.turns.base import Ground, Made, Plain, before_line, head_of, names_in
 from jamkey.turns.seen import Gives
 
 _TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple", "dict", "set", "comprehension")
 #: Columns of a table that are looked at.
 _COLUMNS = 8
 _COMPARES = re.compile(r"[<>]|[=!~]=|\bin\b|\bis\b")
+#: Modules of the language itself that a conversion may need first.
+_FEW = ("json", "copy")
 _SPREAD = ("binary", "compare", "unary", "choice")
 
 
@@ -33,7 +35,8 @@ class Convert(Plain):
         gives = seen.gives if seen is not None else {}
         nothing = seen is not None and all(held.type == "NoneType" for held in seen.types)
         for word in ground.words.get("wraps", ()):
-            if not _is_known(word, ground) or _fails(gives.get(word)):
+            more = _imported(word, ground)
+            if more is None or _fails(gives.get(word)):
                 continue
             if nothing and " or " not in word:
                 continue  # what is never there is made no text or list of
@@ -42,7 +45,7 @@ class Convert(Plain):
             if word.strip("\"'`") == "{0}" and part.sort != "name":
                 continue
             tight = f"({part.source})" if loose and not word.endswith(")") and not word.endswith("]") else part.source
-            yield Made(f"convert:{word}", part.span, filled_in(word, tight))
+            yield Made(f"convert:{word}", part.span, filled_in(word, tight), more=more)
         for word in ground.words.get("asked", ()):
             given = gives.get(word)
             if given is not None and not given.fails and not given.same:
@@ -61,6 +64,10 @@ class Convert(Plain):
             for turn, word in (("whole", ground.idioms.to_whole), ("number", ground.idioms.to_number)):
                 left, right = (word.format(operand.source) for operand in operands)
                 yield Made(f"convert:both {turn}", part.span, f"{left}{between}{right}")
+            for word in ground.words.get("both", ()):
+                if _is_known(word, ground):
+                    left, right = (filled_in(word, operand.source) for operand in operands)
+                    yield Made(f"convert:both {word}", part.span, f"{left}{between}{right}")
         for word in ground.words.get("tails", ()):
             if _fails(gives.get("{0}" + word)):
                 continue
@@ -175,6 +182,16 @@ def filled_in(word: str, *pieces: str) -> str:
 def _fails(given: Gives | None) -> bool:
     """Tell a form that fails with the value that the part was seen to hold."""
     return given is not None and given.fails
+
+
+def _imported(word: str, ground: Ground) -> tuple[tuple[str, Span, str], ...] | None:
+    """Return what a word needs besides: nothing, or the import of its module; None where nobody knows it."""
+    if _is_known(word, ground):
+        return ()
+    owner, dot, _ = word.partition("(")[0].partition(".")
+    language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
+    usual = language.usual_import(owner) if language is not None and dot and owner in _FEW else None
+    return ((ground.place.file, before_line(head_of(ground)), usual + "\n"),) if usual else None
 
 
 def _is_known(word: str, ground: Ground) -> bool:
