@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import shutil
 import subprocess
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import pytest
 
 from jamkey.pipeline import read_and_diagnose
+from jamkey.views.json import parse
+from tests.conftest import jamkey
 
 #: What fails, at the place of the `@`; `h` is there everywhere.
 FAILING = (
@@ -193,3 +197,40 @@ def test_the_failing_line(place: str, failing: str, tmp_path: Path) -> None:
     [line] = [number for number, row in enumerate(PLACES[place].split("\n"), 1) if "@" in row]
     printed, found = snag_of(program, tmp_path)
     assert found == line, printed
+
+
+OUTSIDE = [
+    ("what no call is told of", "kilos <- list(3, 4)\nbad <- as.numeric(list(1:2, 3))\n", 2),
+    (
+        "a row that stands there twice",
+        "same <- 1\nf <- function(a) {\n  a\n}; g <- f(2)\nkilos <- as.numeric(list(1:2))\nkilos <- 3\n",
+        5,
+    ),
+    ("the second of two rows alike", "x <- 3\nprint(nchar(x))\nx <- quote(f(x))[[9]]\n", 3),
+    ("a call over several rows", "# hives\n\nkilos <- as.numeric(\n  list(1:2, 3)\n)\n", 3),
+    ("what a function of R calls", "m <- matrix(1:6, nrow = 2)\ncolnames(m) <- c('a', 'b')\nprint(m)\n", 2),
+]
+
+
+@pytest.mark.skipif(shutil.which("Rscript") is None, reason="no R here")
+@pytest.mark.parametrize(("text", "line"), [row[1:] for row in OUTSIDE], ids=[row[0] for row in OUTSIDE])
+def test_what_fails_outside_of_functions_is_placed_by_what_was_done(
+    text: str, line: int, project: Callable[[Mapping[str, str]], Path]
+) -> None:
+    folder = project({"hives.R": text})
+    done = jamkey("run", "--no-keep", "--save", "out.json", "--", "Rscript", "hives.R", cwd=folder)
+    assert done.status == 1
+    (jam,) = parse((folder / "out.json").read_text()).jams
+    assert jam.snag is not None
+    assert (jam.frames[jam.snag].file, jam.frames[jam.snag].line) == ("hives.R", line)
+
+
+@pytest.mark.skipif(shutil.which("Rscript") is None, reason="no R here")
+def test_a_script_sees_nothing_of_the_counting(project: Callable[[Mapping[str, str]], Path]) -> None:
+    text = (
+        "x <- 1\nprint(ls())\nprint(search()[[1]])\nf <- function() stop('none')\ninvisible(try(f(), silent = TRUE))\ncat(x)\n"
+    )
+    folder = project({"hives.R": text})
+    plain = subprocess.run(["Rscript", "hives.R"], cwd=folder, capture_output=True, text=True, check=True)
+    watched = jamkey("run", "--no-keep", "--", "Rscript", "hives.R", cwd=folder)
+    assert (watched.status, watched.out) == (0, plain.stdout)

@@ -13,31 +13,17 @@ class Guard(Plain):
     """`d[k]` becomes `d.get(k, 0)`; a round whose value is missing is left out."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
-        """Propose a default where a key may be missing."""
-        looked_up, looks_up = ground.words.get("looked_up", ""), ground.words.get("looks_up", "")
-        callee = part.child("callee")
-        if looks_up and part.called == looks_up and callee is not None and len(part.arguments) == 1:
-            asked, wanted = callee.child("object"), part.arguments[0][1]
-            if asked is not None:
-                for value in ground.words.get("plain", ()):
-                    yield Made(f"guard:get {value}", part.span, looked_up.format(asked.source, wanted.source, value))
-                for word in ground.words.get("first_made", ()):
-                    yield Made(f"guard:made {word}", part.span, filled_in(word, asked.source, wanted.source))
-        if (
-            part.sort == "index"
-            and not looks_up_only(ground)
-            and not any(part.span == t.span for t in ground.statement.targets)
-        ):
-            owner, key = part.child("object"), part.child("key")
-            if owner is not None and key is not None and key.sort != "slice":
-                for word in ground.words.get("first_made", ()):
-                    yield Made(f"guard:made {word}", part.span, filled_in(word, owner.source, key.source))
-        if part.sort != "index" or ground.is_stored(part):
+        """Propose a default where a key may be missing, and its first value."""
+        asked = _asked(part, ground)
+        if asked is None:
             return
-        owner, key = part.child("object"), part.child("key")
-        if owner is None or key is None or key.sort == "slice":
+        owner, key = asked
+        if all(part.span != target.span for target in ground.statement.targets):
+            for word in ground.words.get("first_made", ()):
+                yield Made(f"guard:made {word}", part.span, filled_in(word, owner.source, key.source))
+        if ground.is_stored(part):
             return
-        if looked_up and not looks_up_only(ground):
+        if looked_up := ground.words.get("looked_up", ""):
             for value in ground.words.get("plain", ()):
                 yield Made(f"guard:get {value}", part.span, looked_up.format(owner.source, key.source, value))
         if otherwise := ground.words.get("prefixed_default", ""):
@@ -56,9 +42,16 @@ class Guard(Plain):
                 yield Made(f"guard:skip {turn}", before_line(ground.place.line), text, skips=True)
 
 
-def looks_up_only(ground: Ground) -> bool:
-    """Tell a language whose tables are asked by a method, and never by brackets."""
-    return not ground.words.get("indexed", True)
+def _asked(part: Part, ground: Ground) -> tuple[Part, Part] | None:
+    """Return what a look-up asks and for which key, by brackets or by the language's method; None for what is no look-up."""
+    owner, key = part.child("object"), part.child("key")
+    if part.sort == "call" and part.called and part.called == ground.words.get("looks_up"):
+        callee = part.child("callee")
+        owner = callee.child("object") if callee is not None else None
+        key = part.arguments[0][1] if len(part.arguments) == 1 else None
+    elif part.sort != "index" or not ground.words.get("indexed", True):
+        return None
+    return (owner, key) if owner is not None and key is not None and key.sort != "slice" else None
 
 
 TURN = Guard()
