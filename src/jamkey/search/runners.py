@@ -42,8 +42,8 @@ from jamkey.trials.warm import Ran, Warm, can_be_warm, libraries, warm
 #: It ends when what runs is so many times as likely as all that is untried; half as many are enough
 #: after these seconds, a third after twice as many, and so on: whoever waits has less and less to gain.
 SURE, _HALVED = 1.5, 6.0
-#: Seconds in which trials go on however likely one is: what is sure beforehand is sometimes wrong.
-_FLOOR = 0.7
+#: Seconds in which trials go on although what runs is likelier than what is left, if it is not likely by itself.
+_FLOOR, _LIKELY = 0.7, 0.5
 #: How much more is asked for each output by which there are fewer than are shown.
 _FEWER = 0.5
 #: Outputs that are shown.
@@ -214,10 +214,9 @@ class Runners:
 
         While there is less to choose from than is shown, it must be likelier.
         """
-        waited = time.monotonic() - self.began if self.began is not None else math.inf
-        if waited < _FLOOR:
+        waited = time.monotonic() - self.began if self.began is not None else 0.0
+        if self.began is not None and waited < _FLOOR and good < _LIKELY:
             return False
-        waited = 0.0 if self.began is None else waited
         wanted = SURE * (1 + _FEWER * max(SHOWN - (outputs or SHOWN), 0))
         return good >= wanted / (1 + waited / _HALVED) * left
 
