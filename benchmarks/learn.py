@@ -62,7 +62,7 @@ _MOST = 2500
 #: A feature that fewer cases have is left out.
 LEAST = 3
 #: What a slip and an older case count when weights are learned; those who write have long seen the old ones.
-_SLIP, _OLD = 0.5, 0.5
+_SLIP, _OLD = 0.25, 0.5
 _LIMIT = 60.0
 #: Versions of one program.
 _VERSION = re.compile(r"-py\d+$")

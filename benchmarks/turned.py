@@ -32,9 +32,9 @@ from jamkey.turns import SHELF as TURNS
 from jamkey.turns.base import Ground, Made
 
 LIMIT = 20.0
-#: What a compiler or a parser says; such a program does not fail while it runs.
 #: Languages that are read by tokens.
 _WITHOUT_TREES = ("r", "octave")
+#: What a compiler or a parser says; such a program does not fail while it runs.
 _REFUSED = (": error:", "SyntaxError", "IndentationError", "TabError", "unexpected", "parse error", " near ")
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 import subprocess
 import time
 from collections.abc import Callable, Iterator, Mapping
@@ -12,10 +11,10 @@ from pathlib import Path
 import psutil
 import pytest
 
+from jamkey.follow.sources import Sources
 from jamkey.search.accepted import Accepted
 
 Project = Callable[[Mapping[str, str | bytes]], Path]
-pytestmark = pytest.mark.skipif(shutil.which("javac") is None, reason="no Java here")
 SOURCE = """import java.util.*;
 
 public class Gain {
@@ -55,7 +54,7 @@ def changed(source: str = SOURCE) -> Iterator[tuple[int, dict[str, str]]]:
 @pytest.mark.parametrize("package", ["", "package hives;\n"])
 def test_many_texts_are_judged_as_each_alone(package: str, project: Project) -> None:
     folder = project({"Gain.java": package + SOURCE})
-    with closing(Accepted("java", folder)) as asked:
+    with closing(Accepted("java", Sources(folder))) as asked:
         asked._patience = 60.0
         asked.ask(list(changed(package + SOURCE)), healthy=("Gain.java", package + SOURCE))
         for number, (_, new, good) in enumerate(CHANGES * 12):
@@ -72,7 +71,7 @@ def test_the_compiler_itself_says_the_same(project: Project) -> None:
 
 def test_it_can_be_asked_again(project: Project) -> None:
     folder = project({"Gain.java": SOURCE})
-    with closing(Accepted("java", folder)) as asked:
+    with closing(Accepted("java", Sources(folder))) as asked:
         asked._patience = 60.0
         for turn in range(3):
             texts = [(1000 * turn + number, text) for number, text in changed()]
@@ -83,7 +82,7 @@ def test_it_can_be_asked_again(project: Project) -> None:
 def test_what_lacks_a_library_is_not_judged(project: Project) -> None:
     text = "import apiary.Scales;\n" + SOURCE
     folder = project({"Gain.java": text})
-    with closing(Accepted("java", folder)) as asked:
+    with closing(Accepted("java", Sources(folder))) as asked:
         asked._patience = 60.0
         asked.ask(list(changed(text)), healthy=("Gain.java", text))
         assert not any(asked.refuses(number) for number in range(len(CHANGES)))
@@ -91,7 +90,7 @@ def test_what_lacks_a_library_is_not_judged(project: Project) -> None:
 
 def test_another_file_is_seen(project: Project) -> None:
     folder = project({"Gain.java": SOURCE, "Hive.java": "class Hive {\n    int kilos = 3;\n}\n"})
-    with closing(Accepted("java", folder)) as asked:
+    with closing(Accepted("java", Sources(folder))) as asked:
         asked._patience = 60.0
         texts = [(1, {"Gain.java": SOURCE.replace("List.of(3, 1)", "List.of(new Hive().kilos)")})]
         texts.append((2, {"Gain.java": SOURCE.replace("List.of(3, 1)", "List.of(new Hive().kilo)")}))
@@ -101,7 +100,7 @@ def test_another_file_is_seen(project: Project) -> None:
 
 def test_no_compiler_stays(project: Project) -> None:
     folder = project({"Gain.java": SOURCE})
-    asked = Accepted("java", folder)
+    asked = Accepted("java", Sources(folder))
     asked.ask(list(changed()), healthy=None)
     asked.close()
     time.sleep(0.1)
@@ -110,6 +109,6 @@ def test_no_compiler_stays(project: Project) -> None:
 
 def test_nobody_is_asked_of_other_languages(project: Project) -> None:
     folder = project({"gain.py": "print(3)\n"})
-    with closing(Accepted("python", folder)) as asked:
+    with closing(Accepted("python", Sources(folder))) as asked:
         asked.ask([(1, {"gain.py": "print("})], healthy=None)
         assert not asked.refuses(1)

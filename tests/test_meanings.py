@@ -7,7 +7,8 @@ from importlib.resources import files
 
 import pytest
 
-from jamkey.turns.meanings import meaning_of, sort_of_type
+from jamkey.follow.value_sorts import sort_of_type
+from jamkey.turns.meanings import meaning_of
 
 
 def table(name: str) -> dict[str, dict[str, list[str] | dict[str, list[str]]]]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 import subprocess
 from collections.abc import Callable, Mapping
 from pathlib import Path
@@ -212,7 +211,6 @@ OUTSIDE = [
 ]
 
 
-@pytest.mark.skipif(shutil.which("Rscript") is None, reason="no R here")
 @pytest.mark.parametrize(("text", "line"), [row[1:] for row in OUTSIDE], ids=[row[0] for row in OUTSIDE])
 def test_what_fails_outside_of_functions_is_placed_by_what_was_done(
     text: str, line: int, project: Callable[[Mapping[str, str]], Path]
@@ -225,7 +223,6 @@ def test_what_fails_outside_of_functions_is_placed_by_what_was_done(
     assert (jam.frames[jam.snag].file, jam.frames[jam.snag].line) == ("hives.R", line)
 
 
-@pytest.mark.skipif(shutil.which("Rscript") is None, reason="no R here")
 def test_a_script_sees_nothing_of_the_counting(project: Callable[[Mapping[str, str]], Path]) -> None:
     text = (
         "x <- 1\nprint(ls())\nprint(search()[[1]])\nf <- function() stop('none')\ninvisible(try(f(), silent = TRUE))\ncat(x)\n"

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jamkey.checks.other_languages import check_other
-from jamkey.kinds.similar import Neighbours, nearest, similarity
+from jamkey.follow.similar import Neighbours, nearest, similarity
 
 _WORD = st.text(alphabet="abcdefghijklmnop_", min_size=5, max_size=14).filter(
     lambda word: word.isidentifier() and word.replace("_", "").isalnum()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import re
 
-from jamkey.kinds.similar import Neighbours, nearest
+from jamkey.follow.similar import Neighbours, nearest
 from jamkey.languages import ENDINGS, SHELF
 from jamkey.languages.scan import scan
 from jamkey.languages.tokens import TokenCode

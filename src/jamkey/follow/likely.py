@@ -81,7 +81,6 @@ _REASONS = {
     "member": "a member that is read on the way to the line that failed is set here",
     "namesake": "something of the name that is asked for in vain is set here",
     "nearly": "something of nearly the name that is asked for in vain is set here",
-    "unmade": "this is made here without what the class that it is made from sets",
     "changed": "an object on the way to the line that failed is changed here",
     "lent": "this is given an object that reaches the line that failed, and may change it",
     "guard": "this decides whether the line that failed, or one on the way to it, runs",

@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import re
 from collections import deque
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 
 import msgspec
 
 from jamkey.follow.origins import argument_for, calls_of, put_around
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.languages.base import Code, Definition, Function, Part, Span, Statement
 from jamkey.model import Frame, Jam, Root
 from jamkey.text import line_at
@@ -29,10 +30,8 @@ _MESSAGE = 2000
 #: Fields of a class looked at, and what stands in a class and is none.
 _FIELDS = 12
 _NO_FIELDS = ("functiondef", "classdef", "tokens")
-#: Letters that one slip changes, and of a name that is long enough to tell.
-_SLIPS, _SHORTEST = 2, 4
-#: What languages call the function that makes an object, where it has not the class's name.
-_CONSTRUCTORS = ("__init__", "constructor")
+#: How alike two names are of which one is a slip for the other, and nobody knows which.
+_SLIP = 0.85
 #: Distance of a statement that nothing is known about.
 FAR = 8
 
@@ -49,7 +48,7 @@ class Place(msgspec.Struct, frozen=True):
     names: frozenset[str] = frozenset()
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
-    #: How it was reached, snag first: snag stack cause set taken opened handed given member namesake nearly offers unmade
+    #: How it was reached, snag first: snag stack cause set taken opened handed given member namesake nearly offers
     #: peer changed lent loop guard head end import caught class field.
     path: tuple[str, ...] = ()
     #: The (file, line) before it on the way from the snag; None at the snag.
@@ -190,19 +189,10 @@ class _Walk:
                 for span in lent[:3]:
                     self.add(other, there, span.line, distance, frozenset(), None, "handed")
 
-    def nearly(self, name: str, others: Iterable[str]) -> list[str]:
-        """Return the names that differ from one by a slip: one of the two is misspelt, and nobody knows which."""
-        if len(name) < _SHORTEST:
-            return []
-        from rapidfuzz.distance import DamerauLevenshtein
-
-        wanted = sorted(other for other in others if other != name and len(other) >= _SHORTEST)
-        return [other for other in wanted if DamerauLevenshtein.distance(name, other, score_cutoff=_SLIPS) <= _SLIPS][:3]
-
     def nearly_set(self, name: str) -> None:
         """Note where nearly the name is set."""
         for file, code in self.scene.own_codes():
-            for other in self.nearly(name, {item.name for item in code.definitions()}):
+            for other, _ in nearest(name, {item.name for item in code.definitions()}, least=_SLIP):
                 for item in code.definitions(other)[:2]:
                     self.add(file, code, item.span.line, 1, frozenset([other]), None, "nearly")
 
@@ -265,8 +255,6 @@ class _Walk:
                 here = self.here is not None and (self.here.file, self.here.line) == (file, definition.span.line)
                 known = known or not here  # `self.kilos += 1` gives no object what it asks for
                 self.add(file, code, definition.span.line, distance, frozenset([name]), None, "member")
-                if name in self.told:
-                    self.unmade(definition.scope.rpartition(".")[0], distance)
             for function in code.functions(name)[:2]:
                 known = True
                 for line, _ in function.returns[:4]:
@@ -274,7 +262,8 @@ class _Walk:
         if not known and name:
             # nothing gives any object such a member: what else bears the name, or one that is nearly it
             told = name in self.told
-            near = self.nearly(name, {member for _, code in codes for member in code.all_members()}) if told else []
+            members = {member for _, code in codes for member in code.all_members()} if told else ()
+            near = [other for other, _ in nearest(name, members, least=_SLIP)]
             for file, code in codes:
                 for definition in code.definitions(name)[:4]:
                     if definition.sort in ("assigned", "changed"):
@@ -282,18 +271,6 @@ class _Walk:
                 for other in near:
                     for definition in code.members(other)[:2]:
                         self.add(file, code, definition.span.line, distance, frozenset([other]), None, "nearly")
-
-    def unmade(self, base: str, distance: int) -> None:
-        """Note constructors of the classes that the message tells which do not call the one of the class they are made from."""
-        for file, code in self.scene.own_codes():
-            for function in code.functions():
-                bases = code.bases(function.owner) or [] if function.owner in self.told and function.owner != base else []
-                if base not in bases or function.name not in (*_CONSTRUCTORS, function.owner) or not function.body_line:
-                    continue
-                body = "\n".join(line_at(code.text, line) for line in range(function.body_line, function.last_line + 1))
-                if "super" not in body and f"{base}." not in body:
-                    self.add(file, code, function.body_line, distance, frozenset(), None, "unmade")
-                    self.add(file, code, function.span.line, distance, frozenset(), None, "unmade")
 
     def changed_in_place(self, file: str, code: Code, name: str, scope: str, line: int, distance: int) -> None:
         """Note the statements of the same scope that store into the object, call a method of it, or delete it."""

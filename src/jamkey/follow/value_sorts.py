@@ -17,10 +17,32 @@ GAPS = ("nan", "na", "nat", "<na>")
 TEXT_TYPES = frozenset({"str", "string", "character", "char", "String", "bytes"})
 _NUMBER = re.compile(
     r"(?:const )?(?:std::)?(?:(?:un)?signed )?(?:long |short )*(?:u?int\d*(?:_t)?|float\d*|double|long|short|size_t|NSU?Integer"
-    r"|number|numeric|integer|complex\d*|Decimal|Fraction|Integer|Long|Short|Double|Float)(?: ?&)?"
+    r"|number|numeric|integer|complex\d*|[bB]ig[iI]nt|Decimal|Fraction|Integer|Long|Short|Double|Float)(?: ?&)?"
 )
 #: Numbers and gaps, and what stands between them.
 _ROW = re.compile(r"[\s\d.,;+\-eE\[\](){}]*(?:(?:NA|NaN|nan)[\s\d.,;+\-eE\[\](){}]*)+")
+
+#: Sort -> what the runtimes call other types of it.
+_SORTS = {
+    "list": "list tuple Array ArrayList List vector LinkedList cell array ImmutableCollections.ListN",
+    "pairs": "dict Map HashMap TreeMap Object table struct object LinkedHashMap defaultdict Counter",
+    "set": "set Set HashSet TreeSet frozenset",
+    "numbers": "ndarray matrix Series double[] int[]",
+    "a table": "DataFrame data.frame",
+    "function": "function Function method builtin_function_or_method closure builtin function_handle type",
+    "truth": "bool boolean logical Boolean",
+    "coming": "coroutine Promise Future Task CompletableFuture",
+}
+_SORT_OF = {type_: sort for sort, types in _SORTS.items() for type_ in types.split()}
+
+
+def sort_of_type(type_: str) -> str:
+    """Return the sort that a type of any runtime belongs to; the empty text for one of the program's own, or unknown."""
+    for name in (type_, type_.rpartition(".")[2]):
+        if name in _SORT_OF:
+            return _SORT_OF[name]
+    name = type_.rpartition(".")[2]
+    return "nothing" if name in MISSING_TYPES else "text" if name in TEXT_TYPES else "number" if _NUMBER.fullmatch(name) else ""
 
 
 def sort_of(value: Value) -> str:

@@ -7,9 +7,12 @@ from pathlib import Path
 
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, import_edit, replace, show
-from jamkey.kinds.similar import nearest
-from jamkey.languages.base import Part, Span
+from jamkey.languages.base import Definition, Part, Span
+
+#: Calls that open a file.
+_OPENERS = ("open", "read_csv", "read_text", "read_excel", "reader")
 
 
 class FileAccess:
@@ -53,12 +56,11 @@ class FileAccess:
             for where, part in places[:2]:
                 found.root(where, part.span.line, f"the path `{show(path)}` is written here", 0.82, column=part.span.column)
         self._followed(scene, found)
-        call, opened_in, _ = self._opening(scene)
-        if call is not None and (opened_in, call.span.line) != (file, line):
-            found.root(opened_in, call.span.line, "the file is opened here", 0.7)
-        found.root(
-            file, line, "the file is opened here" if call is not None and call.span.line == line else "it is used here", 0.6
-        )
+        opened = [] if path else self._opened(scene)
+        for other in opened:
+            found.root(file, other, "the file is opened here", 0.7)
+        opens = any(part.called in _OPENERS for part in scene.parts_of(scene.frame))
+        found.root(file, line, "the file is opened here" if opens else "the file is used here", 0.6)
         return found
 
     def _written(self, scene: Scene, path: str) -> list[tuple[str, Part]]:
@@ -169,6 +171,15 @@ class FileAccess:
                 [edit],
             )
 
+    def _opened(self, scene: Scene) -> list[int]:
+        """Return the lines above that open what the failing line works on."""
+        code = scene.code_of(scene.frame) if scene.frame is not None else None
+        if code is None:
+            return []
+        names = {part.name for part in scene.parts_of(scene.frame) if part.sort == "name"}
+        found = {item.span.line for name in names for item in code.reaching(name, scene.line) if _opens(item)}
+        return sorted(found - {scene.line})
+
     def _opening(self, scene: Scene) -> tuple[Part | None, str, int]:
         """Return the call that opened the file, in the snag or further out."""
         index: int | None = scene.jam.snag
@@ -176,7 +187,7 @@ class FileAccess:
             frame = scene.jam.frames[index]
             code = scene.code_of(frame)
             if code is not None and frame.line is not None:
-                for name in ("open", "read_csv", "read_text", "read_excel", "reader"):
+                for name in _OPENERS:
                     calls = [c for c in code.calls(name) if c.span.line <= frame.line]
                     if calls:
                         return calls[-1], frame.file, index
@@ -206,6 +217,10 @@ class FileAccess:
         for rank, origin in enumerate(follow(scene, call.arguments[0][1], scene.jam.snag or 0, want="text")[:3]):
             if (origin.file, origin.line) != (scene.frame.file, scene.line):
                 found.root_at(origin, "the path comes from here", 0.74 - 0.05 * rank)
+
+
+def _opens(item: Definition) -> bool:
+    return item.sort == "opened" or (item.value is not None and item.value.called in _OPENERS)
 
 
 def _read(path: Path) -> bytes:

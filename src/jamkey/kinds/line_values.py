@@ -6,9 +6,9 @@ import re
 
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.follow.value_sorts import is_text
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
-from jamkey.kinds.similar import nearest
 from jamkey.model import Edit
 
 #: Kinds whose line is the place, or whose root is not a value.

@@ -6,12 +6,12 @@ import re
 
 from jamkey.follow.origins import IN_PLACE, Origin, follow
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.follow.suspect import missing_part
 from jamkey.follow.value_sorts import NOTHING, gap_of, is_gap
 from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, replace, show, trace_names
 from jamkey.kinds.installed import members_of_type
 from jamkey.kinds.repair import as_spelt_there
-from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
 
 #: What a text may hold that a pattern forgets: (how it shows, in words, what the pattern has, what it should have).

@@ -7,10 +7,10 @@ import re
 from jamkey.follow.data_places import header_of
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.follow.suspect import index_part
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
 from jamkey.kinds.repair import as_spelt_there
-from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
 from jamkey.model import Value
 from jamkey.text import line_at, shorten

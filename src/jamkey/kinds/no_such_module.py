@@ -5,9 +5,9 @@ from __future__ import annotations
 import posixpath
 
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, append_line, delete_lines, indent_of, insert_line, rename, replace, show
 from jamkey.kinds.installed import members_of
-from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Span
 
 #: Import name -> what installs it, where the two differ.

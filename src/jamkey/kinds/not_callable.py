@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, an, rename, replace, show
-from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
 
 

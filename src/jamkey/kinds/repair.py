@@ -6,8 +6,8 @@ import re
 
 from jamkey.follow.origins import Origin
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, words_of, wrap
-from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Part, Span
 from jamkey.model import Edit
 

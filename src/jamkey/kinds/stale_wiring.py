@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, show, words_of
 from jamkey.kinds.repair import data_edit
-from jamkey.kinds.similar import nearest
 
 _LAYOUTS = (".storyboard", ".xib", ".xml", ".nib", ".plist", ".ui", ".gorm", ".json", ".ini", ".cfg", ".toml", ".yaml", ".yml")
 

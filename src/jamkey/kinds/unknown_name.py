@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.kinds.base import (
     Diagnosis,
     append_line,
@@ -16,7 +17,6 @@ from jamkey.kinds.base import (
     words_of,
 )
 from jamkey.kinds.repair import name_in_data
-from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Span
 
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, insert_line, replace, show, trace_names, words_of
-from jamkey.kinds.similar import nearest
 from jamkey.languages.base import Code, Function, Part, Span
 
 #: Names of colours as of CSS, the usual ones.

@@ -10,17 +10,18 @@ import time
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
+from jamkey.follow.sources import Sources
 from jamkey.trials.fronts import LIGHT
 
 _AGENTS = Path(__file__).parent.parent / "observe" / "agents"
-#: Bytes of a program's sources, and files, beyond which the compiler would take too long for each text.
-_MOST_BYTES, _MOST_FILES = 200_000, 40
+#: Signs of a program's sources, and files, beyond which the compiler would take too long for each text.
+_MOST_SIGNS, _MOST_FILES = 200_000, 40
 #: Texts that are asked about, and seconds that an answer is waited for in all.
 _MOST, _PATIENCE = 2000, 2.0
 #: The number of the text that has been accepted already.
 _HEALTHY = -1
 #: Runtime -> the program that asks its compiler, and the endings of its sources.
-_ASKING = {"java": ("Accepted.java", "*.java")}
+_ASKING = {"java": ("Accepted.java", ".java")}
 
 
 class Accepted:
@@ -28,29 +29,35 @@ class Accepted:
 
     Args:
         runtime: of the program.
-        root: the folder with its sources; they are read, and nothing is run.
+        sources: of the project; nothing of it is run.
     """
 
-    def __init__(self, runtime: str, root: Path) -> None:
+    def __init__(self, runtime: str, sources: Sources) -> None:
         self._process: subprocess.Popen[bytes] | None = None
         self._said: dict[int, bool] = {}
         self._asked: set[int] = set()
         #: What was asked, in the order in which it is answered.
         self._order: list[int] = []
-        self._giving = threading.Lock()
+        #: Gives what was asked last; the next one waits for it.
+        self._giver: threading.Thread | None = None
         self._more = threading.Condition()
         self._patience = _PATIENCE
-        agent, pattern = _ASKING.get(runtime, ("", ""))
+        agent, ending = _ASKING.get(runtime, ("", ""))
         program = shutil.which(runtime) if agent else None
-        if program is None or not _is_small(root.rglob(pattern)):
+        if program is None:
+            return
+        names = [name for name in sources.files() if name.endswith(ending)]
+        texts = [(name, sources.text(name) or "") for name in names[: _MOST_FILES + 1]]
+        if not texts or len(texts) > _MOST_FILES or sum(len(text) for _, text in texts) > _MOST_SIGNS:
             return
         with contextlib.suppress(OSError):
             self._process = subprocess.Popen(
-                [program, *LIGHT, str(_AGENTS / agent), str(root)],
+                [program, *LIGHT, str(_AGENTS / agent)],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
                 stderr=subprocess.DEVNULL,
             )
+            self._begin_to_give(self._process, texts)
 
     def ask(self, texts: Sequence[tuple[int, dict[str, str]]], *, healthy: tuple[str, str] | None) -> None:
         """Begin to ask about texts, each with a number of its own; only those that change one file are asked about.
@@ -70,14 +77,22 @@ class Accepted:
             begins = not self._order
             self._order += [number for number, _, _ in wanted]
             self._asked.update(number for number, _, _ in wanted)
-        threading.Thread(target=self._give, args=(process, wanted), daemon=True).start()
+        self._begin_to_give(process, [(file, text) for _, file, text in wanted])
         if begins:
             threading.Thread(target=self._take, args=(process,), daemon=True).start()
 
-    def _give(self, process: subprocess.Popen[bytes], wanted: Iterable[tuple[int, str, str]]) -> None:
-        with self._giving, contextlib.suppress(OSError, ValueError):  # it has ended
+    def _begin_to_give(self, process: subprocess.Popen[bytes], texts: Iterable[tuple[str, str]]) -> None:
+        self._giver = threading.Thread(target=self._give, args=(process, texts, self._giver), daemon=True)
+        self._giver.start()
+
+    def _give(
+        self, process: subprocess.Popen[bytes], texts: Iterable[tuple[str, str]], before: threading.Thread | None
+    ) -> None:
+        if before is not None:
+            before.join()
+        with contextlib.suppress(OSError, ValueError):  # it has ended
             assert process.stdin is not None
-            for _, file, text in wanted:
+            for file, text in texts:
                 # the length is counted as the reader counts: in halves of 32 bits
                 size = len(text.encode("utf-16-le", "replace")) // 2
                 process.stdin.write(f"{file}\n{size}\n{text}\n".encode("utf-8", "replace"))
@@ -113,13 +128,3 @@ class Accepted:
                 with contextlib.suppress(OSError):
                     if pipe is not None:
                         pipe.close()
-
-
-def _is_small(files: Iterable[Path]) -> bool:
-    size = 0
-    for count, path in enumerate(files):
-        with contextlib.suppress(OSError):
-            size += path.stat().st_size
-        if count >= _MOST_FILES or size > _MOST_BYTES:
-            return False
-    return size > 0

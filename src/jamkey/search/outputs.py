@@ -16,7 +16,7 @@ from typing import Any
 
 import msgspec
 
-from jamkey.trials.bench import looks_empty
+from jamkey.trials.bench import NO_VALUE, looks_empty
 
 #: What is printed when something was not called, or is no text.
 _UNCALLED = re.compile(
@@ -25,9 +25,7 @@ _UNCALLED = re.compile(
     r"|[\w;\]]@[0-9a-f]{5,8}\b"
 )
 #: A value that says nothing: a zero, a missing one, an empty collection.
-_BLANK = re.compile(
-    r"(?<![\w.])(?:-?0(?:\.0*)?|None|nan|NaN|NaT|null|undefined|-?[Ii]nf(?:inity)?|nil|NA|NULL)(?![\w.:/-])|\[\]|\{\}|\(\)|''|\"\""
-)
+_BLANK = re.compile(rf"(?<![\w.])(?:-?0(?:\.0*)?|-?(?:{'|'.join(sorted(NO_VALUE))}|NULL))(?![\w.:/-])|\[\]|\{{\}}|\(\)|''|\"\"")
 _WORD = re.compile(r"\w")
 #: Characters of an output that are looked at.
 _MOST = 20_000

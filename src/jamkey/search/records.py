@@ -8,8 +8,8 @@ from collections.abc import Iterator
 
 from jamkey.follow.odd_rows import built, odd_rows, usual_build
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.follow.told import words_told
-from jamkey.kinds.similar import nearest
 from jamkey.model import Edit, Key
 from jamkey.text import shorten
 

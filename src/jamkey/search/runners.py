@@ -151,7 +151,7 @@ class Runners:
         #: Whether what runs or gets past the failure was so likely, in the last round, that it ended.
         self.settled = False
         #: What a compiler says of texts before they are tried.
-        self._accepted = Accepted(bench.jam.runtime, bench.root)
+        self._accepted = Accepted(bench.jam.runtime, sources)
         self._numbers = itertools.count()
         self._first = bench.first.stdout.decode("utf-8", "replace")
         self._told = bench.first.stderr.decode("utf-8", "replace")

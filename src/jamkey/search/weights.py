@@ -18,13 +18,14 @@ import msgspec
 from jamkey.follow.places import FAR, Place
 from jamkey.follow.scene import Scene
 from jamkey.follow.told import words_told
+from jamkey.follow.value_sorts import sort_of_type
 from jamkey.languages.base import Part
 from jamkey.model import Jam, Key
 from jamkey.search.compiler_asked import PREFIX
 from jamkey.search.given_and_asked import of_scene
 from jamkey.search.records import PREFIX as RECORD
 from jamkey.turns.base import Ground, Made, said_by
-from jamkey.turns.meanings import meaning_of, sort_of_type
+from jamkey.turns.meanings import meaning_of
 from jamkey.turns.names import near as alike
 
 #: Rank of a place that is no root, or one far behind.

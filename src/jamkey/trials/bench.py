@@ -196,13 +196,13 @@ def score(key: Key) -> float:
 
 
 #: How the runtimes print a value that is none.
-_NO_VALUE = frozenset("None nan NaN NaT NA undefined null nil inf Inf Infinity".split())
+NO_VALUE = frozenset("None nan NaN NaT NA undefined null nil inf Inf Infinity".split())
 
 
 def looks_empty(printed: str) -> bool:
     """Tell whether a value went missing silently: its word stands in what was printed."""
     words = printed.replace(",", " ").replace("[", " ").replace("]", " ").split()
-    return any(word.strip(":;()-") in _NO_VALUE for word in words)
+    return any(word.strip(":;()-") in NO_VALUE for word in words)
 
 
 def rank(keys: Sequence[Key]) -> tuple[Key, ...]:

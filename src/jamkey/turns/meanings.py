@@ -29,11 +29,6 @@ def _plain() -> dict[str, str]:
 
 
 @functools.cache
-def _sorts() -> dict[str, str]:
-    return {word: sort for sort, words in _table()["sorts"].items() for word in words}
-
-
-@functools.cache
 def meaning_of(turn: str, language: str) -> str:
     """Return what a turn with its word means, such as "trimmed" for `convert:.trim()`; the empty text where nobody said.
 
@@ -53,14 +48,9 @@ def meaning_of(turn: str, language: str) -> str:
     if family in ("begun", "guard") and value in _plain():
         return f"{family} with {_plain()[value]}"
     if family == "guard" and word.startswith("made "):
-        return f"guard made {'list' if '[]' in word or 'ArrayList' in word else 'pairs'}"
+        return next((f"guard made {what}" for what, words in _table()["made"].items() if word[5:] in words), "")
     if family == "strip":
         # what is taken away is a word around or behind
         meaning = _words(language).get(f"{word}()", "") or _words(language).get(f"{word}({{0}})", "")
         return f"not {meaning}" if meaning else ""
     return ""
-
-
-def sort_of_type(type_: str) -> str:
-    """Return the sort that a type of any runtime belongs to; the empty text for one of the program's own, or unknown."""
-    return _sorts().get(type_) or _sorts().get(type_.rpartition(".")[2], "")

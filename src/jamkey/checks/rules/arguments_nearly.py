@@ -36,7 +36,7 @@ class ArgumentsNearly:
 
     def look(self, view: View) -> Iterator[Finding]:
         """Yield such keywords of builtins and well-known calls."""
-        from jamkey.kinds.similar import nearest
+        from jamkey.follow.similar import nearest
 
         for node in view.of(ast.Call):
             if not isinstance(node, ast.Call) or not node.keywords:

@@ -50,7 +50,7 @@ class LibraryMembers:
         there = dir(importlib.import_module(module))
         if member in there or member.startswith("_"):
             return
-        from jamkey.kinds.similar import nearest
+        from jamkey.follow.similar import nearest
 
         alike = nearest(member, [name for name in there if not name.startswith("_")], most=1, least=0.75)
         if not alike:

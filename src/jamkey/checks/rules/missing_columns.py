@@ -58,7 +58,7 @@ class MissingColumns:
                 or any(f"{node.value.id}.{word}" in view.text or f"{word}=" in view.text for word in _CHANGES)
             ):
                 continue
-            from jamkey.kinds.similar import nearest
+            from jamkey.follow.similar import nearest
 
             alike = nearest(name, known, most=1, least=0.5)
             quote = view.source(node.slice)[:1]

@@ -56,7 +56,7 @@ class MissingFiles:
 
 
 def _near(path: Path) -> Path | None:
-    from jamkey.kinds.similar import similarity
+    from jamkey.follow.similar import similarity
 
     folders = [path.parent] if path.parent.is_dir() else []
     beside = path.parent if path.parent.is_dir() else path.parent.parent

@@ -21,7 +21,7 @@ class ModulesNearly:
 
     def look(self, view: View) -> Iterator[Finding]:
         """Yield imports whose first part is no standard module, well-known library or file beside, and nearly one."""
-        from jamkey.kinds.similar import nearest
+        from jamkey.follow.similar import nearest
 
         beside = (
             {entry.stem for entry in view.folder.iterdir() if entry.suffix == ".py" or entry.is_dir()}

@@ -29,7 +29,7 @@ class NamesNeverDefined:
                 usual = LANGUAGE.usual_import(use.id)
                 title = ""
                 edits: tuple[Edit, ...] = ()
-                from jamkey.kinds.similar import nearest
+                from jamkey.follow.similar import nearest
 
                 alike = nearest(use.id, scopes.visible(scope) | BUILTINS, most=1, least=0.8)
                 reason = f"nothing defines `{use.id}`"

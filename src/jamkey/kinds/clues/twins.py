@@ -7,9 +7,9 @@ from pathlib import PurePath
 from rapidfuzz.distance import DamerauLevenshtein
 
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import Neighbours
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues.project_words import Word, words
-from jamkey.kinds.similar import Neighbours
 from jamkey.model import Edit
 
 #: Pairs that are two words, not one misspelt.

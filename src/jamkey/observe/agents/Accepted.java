@@ -1,9 +1,9 @@
 // Which of many changed texts of a Java program its compiler accepts; nothing is run.
 //
-//     java Accepted.java FOLDER < CANDIDATES
+//     java Accepted.java < TEXTS
 //
-// FOLDER holds the program's sources. A candidate is the name of a file, a line with the number of characters of its text, and
-// the text. For each a line is answered: 1 where the compiler accepts the program with that file, 0 where it does not; after an
+// A text is the name of a file, a line with the number of its characters, and the characters. First come the texts of the
+// program and an empty line, then the candidates. For each of these a line is answered: 1 where the compiler accepts the program with that file, 0 where it does not; after an
 // empty line all before it are.
 // Programs without a package of their own are compiled many at once, each in a package that is made for it: what takes long
 // is to load what all of them use.
@@ -14,14 +14,11 @@ import java.io.IOException;
 import java.io.InputStreamReader;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.regex.Pattern;
-import java.util.stream.Stream;
 import javax.tools.Diagnostic;
 import javax.tools.JavaCompiler;
 import javax.tools.JavaFileObject;
@@ -51,19 +48,16 @@ public class Accepted {
     }
 
     public static void main(String[] words) throws IOException {
-        Path folder = Path.of(words[0]);
+        BufferedReader asked = new BufferedReader(new InputStreamReader(System.in, StandardCharsets.UTF_8));
         Map<String, String> sources = new LinkedHashMap<>();
         boolean packages = false;
-        try (Stream<Path> all = Files.walk(folder)) {
-            for (Path path : (Iterable<Path>) all.filter(one -> one.toString().endsWith(".java"))::iterator) {
-                String text = Files.readString(path);
-                packages |= PACKAGE.matcher(text).find();
-                sources.put(folder.relativize(path).toString(), text);
-            }
+        for (String name; (name = asked.readLine()) != null && !name.isEmpty(); ) {
+            String text = read(asked);
+            packages |= PACKAGE.matcher(text).find();
+            sources.put(name, text);
         }
         JavaCompiler compiler = ToolProvider.getSystemJavaCompiler();
         StandardJavaFileManager files = compiler.getStandardFileManager(null, null, null);
-        BufferedReader asked = new BufferedReader(new InputStreamReader(System.in, StandardCharsets.UTF_8));
         int together = packages ? 1 : FEWEST;
         List<Text> units = new ArrayList<>();
         int number = 0;
