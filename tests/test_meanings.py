@@ -40,7 +40,7 @@ def test_every_word_that_means_something_is_a_word_of_some_language() -> None:
         ("strip:int", ("python",), "not to whole"),
         ("strip:tonumber", ("lua",), "not to number"),
         ("guard:get 0", ("python",), "guard with zero"),
-        ("begun:new ArrayList<>()", ("java",), "begun with no items"),
+        ("guard:get new ArrayList<>()", ("java",), "guard with no items"),
         ("guard:made {0}.setdefault({1}, [])", ("python",), "guard made list"),
         ("guard:made ({0}[{1}] ??= [])", ("javascript",), "guard made list"),
         ("operator:+ to -", ("python", "r"), ""),

@@ -120,25 +120,19 @@ def _held(place: Place, statement: Statement) -> Survey:
     return Survey([place], {(place.file, part.span): Seen(1, value, (), None, {}) for part in parts})
 
 
-SWARM = """class Hive {
-    Hive(String name) {
-        name.trim();
+SWARM = """class Swarm {
+    int bees(int frames) {
+        return frames;
     }
-}
 
-class Swarm extends Hive {
-    String[] bees;
-
-    Swarm(String name) {
-        bees[0] = name;
+    public static void main(String[] words) {
+        System.out.println(bees(3));
     }
 }
 """
-SWARM_TOLD = """Swarm.java:10: error: constructor Hive in class Hive cannot be applied to given types;
-    Swarm(String name) {
-                       ^
-  required: String
-  found:    no arguments
+SWARM_TOLD = """Swarm.java:7: error: non-static method bees(int) cannot be referenced from a static context
+        System.out.println(bees(3));
+                           ^
 """
 
 
@@ -156,7 +150,7 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
         'Traceback (most recent call last):\n  File "more.py", line 19, in <module>\n'
         "    print(math.sqrt(wieght), mean([1, 2])['kilos'], f(3, '%d.%m'), f(3, 4))\nNameError: name 'wieght' is not defined\n"
     )
-    if name in ("begun", "inherited"):  # what is declared without a value, and a class made from another
+    if name == "modifier":  # a method that needs no object
         files, trace = {"Swarm.java": SWARM}, SWARM_TOLD
     sources = Sources(texts=files)
     scene = Scene(diagnose(read(trace)[-1], sources), sources)

@@ -35,32 +35,6 @@ class Slip(NamedTuple):
 JAVA = ("java",)
 SLIPS = [
     Slip(
-        "a field that is never begun, Java",
-        "Main.java",
-        JAVA,
-        """\
-import java.util.*;
-
-public class Main {
-    static class Hive {
-        List<Integer> kilos;
-
-        void weigh(int kilo) {
-            kilos.add(kilo);
-        }
-    }
-
-    public static void main(String[] words) {
-        Hive hive = new Hive();
-        hive.weigh(3);
-        System.out.println(hive.kilos);
-    }
-}
-""",
-        5,
-        "        List<Integer> kilos = new ArrayList<>();",
-    ),
-    Slip(
         "a map that is asked for what it lacks, Java",
         "Main.java",
         JAVA,
@@ -79,125 +53,6 @@ public class Main {
 """,
         7,
         "            kilos.put(hive, kilos.getOrDefault(hive, 0) + 1);",
-    ),
-    Slip(
-        "two keys in each other's place, Java",
-        "Main.java",
-        JAVA,
-        """\
-public class Main {
-    public static void main(String[] words) {
-        int[][] kilos = new int[2][3];
-        for (int hive = 0; hive < 2; hive++) {
-            for (int day = 0; day < 3; day++) {
-                kilos[day][hive] = hive + day;
-            }
-        }
-        System.out.println(kilos[1][2]);
-    }
-}
-""",
-        6,
-        "                kilos[hive][day] = hive + day;",
-    ),
-    Slip(
-        "a parent that is not made, Java",
-        "Main.java",
-        JAVA,
-        """\
-public class Main {
-    static class Hive {
-        final String name;
-
-        Hive(String name) {
-            this.name = name;
-        }
-    }
-
-    static class Swarm extends Hive {
-        final int bees;
-
-        Swarm(int bees, String name) {
-            this.bees = bees;
-        }
-    }
-
-    public static void main(String[] words) {
-        System.out.println(new Swarm(3, "oak").name);
-    }
-}
-""",
-        14,
-        "            super(name);\n            this.bees = bees;",
-    ),
-    Slip(
-        "a parent that is not made, JavaScript",
-        "main.js",
-        ("node",),
-        """\
-class Hive {
-  constructor(kilos) {
-    this.kilos = kilos;
-  }
-}
-class Swarm extends Hive {
-  constructor(kilos, bees) {
-    this.bees = bees;
-  }
-}
-console.log(new Swarm(3, 4).kilos.toFixed(1));
-""",
-        8,
-        "    super(kilos);\n    this.bees = bees;",
-    ),
-    Slip(
-        "a map that is asked by brackets, JavaScript",
-        "main.js",
-        ("node",),
-        """\
-const kilos = new Map([["oak", 31.5]]);
-function shown(hive) {
-  return kilos[hive].toFixed(2);
-}
-console.log(shown("oak"));
-""",
-        3,
-        "  return kilos.get(hive).toFixed(2);",
-    ),
-    Slip(
-        "quotes within quotes, JavaScript",
-        "main.js",
-        ("node",),
-        """\
-const row = "{'hive': 'oak', 'kilos': 3}";
-const read = JSON.parse(row);
-console.log(read.kilos);
-""",
-        1,
-        """const row = '{"hive": "oak", "kilos": 3}';""",
-    ),
-    Slip(
-        "a sum of texts, R",
-        "main.R",
-        ("Rscript",),
-        """\
-hive <- "oak"
-kilos <- 31
-cat("Hive " + hive + ": " + kilos, "\\n")
-""",
-        3,
-        'cat(paste0("Hive ", hive, ": ", kilos), "\\n")',
-    ),
-    Slip(
-        "a sum of texts, Lua",
-        "main.lua",
-        ("lua5.4",),
-        """\
-local hive = "oak"
-print("Hive " + hive + "!")
-""",
-        2,
-        'print("Hive " .. hive .. "!")',
     ),
     Slip(
         "a method without its object, Lua",
@@ -233,31 +88,6 @@ public class Main {
 """,
         2,
         "    static int weigh(int kilo) {",
-    ),
-    Slip(
-        "a field that has to change, Java",
-        "Main.java",
-        JAVA,
-        """\
-public class Main {
-    private final int kilos;
-
-    Main(int kilos) {
-        this.kilos = kilos;
-    }
-
-    int more() {
-        kilos = kilos + 1;
-        return kilos;
-    }
-
-    public static void main(String[] words) {
-        System.out.println(new Main(4).more());
-    }
-}
-""",
-        2,
-        "    private int kilos;",
     ),
     Slip(
         "the first of a group, Java",
@@ -336,26 +166,6 @@ for (const kilo of kilos) {
 """,
         3,
         "  console.log(kilo.trim());",
-    ),
-    Slip(
-        "an object that a callback is not told, JavaScript",
-        "main.js",
-        ("node",),
-        """\
-class Yard {
-  constructor() {
-    this.kilos = [];
-  }
-  weigh(found) {
-    const add = function (kilo) { this.kilos.push(kilo); };
-    found.forEach(add);
-    return this.kilos.length;
-  }
-}
-console.log(new Yard().weigh([3, 4]));
-""",
-        7,
-        "    found.forEach(add, this);",
     ),
     Slip(
         "a promise that is not waited for, JavaScript",

@@ -93,9 +93,6 @@ class Argument(Plain):
             for word in [word for word in (*ground.told, *_keys(ground)) if '"' not in word and "\\" not in word][:12]:
                 for option in ground.words.get("columns", ()):
                     yield made(f"column:{option}", [*texts, option.replace("{0}", word)])
-            columns = _columns_read(ground)
-            for option in ground.words.get("all_columns", ()) if columns else ():
-                yield made(f"columns:{option}", [*texts, option.replace("{0}", ", ".join(columns))])
         for kind in ("options", "flags") if reads else ("flags",):
             for flag in ground.words.get(kind, ()):
                 name, _, value = flag.partition("=")
@@ -165,12 +162,6 @@ def _named_elsewhere(part: Part, texts: list[str], ground: Ground, made: Callabl
         words = {keyword.replace("_", ""), *ground.told, *others} - given - {""}
         for word in sorted(word for word in words if word.isidentifier()):
             yield made("keyword spelt", [*texts[:index], named.format(word, argument.source), *texts[index + 1 :]])
-
-
-def _columns_read(ground: Ground) -> list[str]:
-    """Return the quoted keys that the failing line looks up."""
-    looked_up = (part.child("key") for part in ground.scene.parts_of(ground.scene.frame) if part.sort == "index")
-    return list(dict.fromkeys(key.source for key in looked_up if key is not None and key.sort == "text"))[:4]
 
 
 def _keys(ground: Ground) -> list[str]:

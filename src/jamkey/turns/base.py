@@ -258,23 +258,3 @@ def before_line(line: int) -> Span:
 def whole_lines(first: int, last: int) -> Span:
     """Return the span of whole lines, their ends included."""
     return Span(first, 1, last + 1, 1)
-
-
-def head_of(ground: Ground) -> int:
-    """Return the line before which an import may stand."""
-    lines = [
-        d.span.line for d in ground.code.definitions() if d.sort == "import" and not d.scope and not ground.indent(d.span.line)
-    ]
-    if lines:
-        return min(lines)
-    line = 1
-    while ground.row(line).startswith(("#", "//", "package ")):
-        line += 1
-    if ground.row(line).startswith(('"""', "'''")):
-        quote = ground.row(line)[:3]
-        if ground.row(line).count(quote) < 2:
-            line += 1
-            while quote not in ground.row(line) and line < ground.code.text.count("\n"):
-                line += 1
-        line += 1
-    return line

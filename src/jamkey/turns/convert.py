@@ -5,16 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from jamkey.languages.base import Part, Span
-from jamkey.turns.base import Ground, Made, Plain, before_line, head_of, names_in
+from jamkey.languages.base import Part
+from jamkey.turns.base import Ground, Made, Plain, names_in
 from jamkey.turns.seen import Gives
 
 _TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple", "dict", "set", "comprehension")
 #: Columns of a table that are looked at.
 _COLUMNS = 8
 _COMPARES = re.compile(r"[<>]|[=!~]=|\bin\b|\bis\b")
-#: Modules of the language itself that a conversion may need first.
-_FEW = ("json", "copy")
 _SPREAD = ("binary", "compare", "unary", "choice")
 
 
@@ -35,8 +33,7 @@ class Convert(Plain):
         gives = seen.gives if seen is not None else {}
         nothing = seen is not None and all(held.type == "NoneType" for held in seen.types)
         for word in ground.words.get("wraps", ()):
-            more = _imported(word, ground)
-            if more is None or _fails(gives.get(word)):
+            if not _is_known(word, ground) or _fails(gives.get(word)):
                 continue
             if nothing and " or " not in word:
                 continue  # what is never there is made no text or list of
@@ -45,7 +42,7 @@ class Convert(Plain):
             if word.strip("\"'`") == "{0}" and part.sort != "name":
                 continue
             tight = f"({part.source})" if loose and not word.endswith(")") and not word.endswith("]") else part.source
-            yield Made(f"convert:{word}", part.span, filled_in(word, tight), more=more)
+            yield Made(f"convert:{word}", part.span, filled_in(word, tight))
         for word in ground.words.get("asked", ()):
             given = gives.get(word)
             if given is not None and not given.fails and not given.same:
@@ -64,10 +61,6 @@ class Convert(Plain):
             for turn, word in (("whole", ground.idioms.to_whole), ("number", ground.idioms.to_number)):
                 left, right = (word.format(operand.source) for operand in operands)
                 yield Made(f"convert:both {turn}", part.span, f"{left}{between}{right}")
-            for word in ground.words.get("both", ()):
-                if _is_known(word, ground):
-                    left, right = (filled_in(word, operand.source) for operand in operands)
-                    yield Made(f"convert:both {word}", part.span, f"{left}{between}{right}")
         for word in ground.words.get("tails", ()):
             if _fails(gives.get("{0}" + word)):
                 continue
@@ -81,13 +74,10 @@ class Brackets(Plain):
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose the other brackets."""
         if part.sort == "index":
-            yield from _exchanged(part)
             owner, key = part.child("object"), part.child("key")
             if owner is not None and key is not None and key.sort != "slice" and not ground.is_stored(part):
                 yield Made("brackets:round", part.span, f"{owner.source}({key.source})")
                 yield Made("brackets:both", part.span, f"{owner.source}[[{key.source}]]")
-                for word in ground.words.get("gets", ()):
-                    yield Made(f"brackets:{word}", part.span, word.format(owner.source, key.source))
                 if key.sort == "tuple" and len(key.children) == 2:
                     keys = [child.source for _, child in key.children]
                     yield Made("brackets:apart", part.span, f"{owner.source}[{keys[0]}][{keys[1]}]")
@@ -115,18 +105,6 @@ class Brackets(Plain):
                         yield Made(
                             "brackets:other", part.span, f"({next_to.source}{between}{first.source}){within}{second.source}"
                         )
-
-
-def _exchanged(part: Part) -> Iterator[Made]:
-    """Propose two keys behind one another in each other's place: `grid[x][y]` becomes `grid[y][x]`."""
-    owner, last = part.child("object"), part.child("key")
-    first = owner.child("key") if owner is not None and owner.sort == "index" else None
-    if owner is None or last is None or first is None or first.source == last.source or part.source.count("\n"):
-        return
-    begin, end = first.span.column - part.span.column, last.span.column - part.span.column
-    between = part.source[begin + len(first.source) : end]
-    text = part.source[:begin] + last.source + between + first.source + part.source[end + len(last.source) :]
-    yield Made("brackets:exchanged", part.span, text)
 
 
 def _compared(part: Part, ground: Ground) -> Iterator[Made]:
@@ -182,16 +160,6 @@ def filled_in(word: str, *pieces: str) -> str:
 def _fails(given: Gives | None) -> bool:
     """Tell a form that fails with the value that the part was seen to hold."""
     return given is not None and given.fails
-
-
-def _imported(word: str, ground: Ground) -> tuple[tuple[str, Span, str], ...] | None:
-    """Return what a word needs besides: nothing, or the import of its module; None where nobody knows it."""
-    if _is_known(word, ground):
-        return ()
-    owner, dot, _ = word.partition("(")[0].partition(".")
-    language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
-    usual = language.usual_import(owner) if language is not None and dot and owner in _FEW else None
-    return ((ground.place.file, before_line(head_of(ground)), usual + "\n"),) if usual else None
 
 
 def _is_known(word: str, ground: Ground) -> bool:

@@ -6,7 +6,8 @@ import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Span, Statement
-from jamkey.turns.base import Ground, Made, Plain, before_line, head_of, whole_lines
+from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
+from jamkey.turns.imports import head_of
 
 _FIRST = re.compile(
     r"((?:final|static|const|public|private|protected)\s+)*(?P<type>(?:unsigned\s+)?[A-Za-z_][\w:]*)(?=[\s<*&])"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from jamkey.languages.base import Definition, Part, Statement
-from jamkey.turns.base import Ground, Made, Plain, before_line, head_of
+from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.names import near
 
 
@@ -73,6 +73,26 @@ def _respelt(definition: Definition, ground: Ground) -> Iterator[Made]:
         if name.isidentifier() and name != definition.name and near(name, definition.name) > 0.5:
             more = tuple((ground.place.file, span, name) for span in places[1:])
             yield Made("import:respelt", places[0], name, more=more)
+
+
+def head_of(ground: Ground) -> int:
+    """Return the line before which an import may stand."""
+    lines = [
+        d.span.line for d in ground.code.definitions() if d.sort == "import" and not d.scope and not ground.indent(d.span.line)
+    ]
+    if lines:
+        return min(lines)
+    line = 1
+    while ground.row(line).startswith(("#", "//", "package ")):
+        line += 1
+    if ground.row(line).startswith(('"""', "'''")):
+        quote = ground.row(line)[:3]
+        if ground.row(line).count(quote) < 2:
+            line += 1
+            while quote not in ground.row(line) and line < ground.code.text.count("\n"):
+                line += 1
+        line += 1
+    return line
 
 
 TURN = Imports()

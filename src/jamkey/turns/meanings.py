@@ -45,7 +45,7 @@ def meaning_of(turn: str, language: str) -> str:
         if before in _plain() and after in _plain():
             return f"{_plain()[before]} to {_plain()[after]}"
     value = word.removeprefix("get ")
-    if family in ("begun", "guard") and value in _plain():
+    if family == "guard" and value in _plain():
         return f"{family} with {_plain()[value]}"
     if family == "guard" and word.startswith("made "):
         return next((f"guard made {what}" for what, words in _table()["made"].items() if word[5:] in words), "")

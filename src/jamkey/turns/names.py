@@ -120,9 +120,6 @@ class Names(Plain):
         ):
             if other != word:
                 yield Made(f"text:{turn}", part.span, f"{quote}{other}{quote}")
-        inner = "'" if quote == '"' else '"'
-        if inner in word and quote not in word and "\\" not in word:
-            yield Made("text:quotes", part.span, f"{inner}{word.replace(inner, quote)}{inner}")
         for group in ground.words.get("alike", ()):
             for other in group if word in group else ():
                 if other != word:

@@ -68,7 +68,6 @@ class Operator(Plain):
                         )
             else:
                 yield from swapped_sign(part, part.name, other, f"operator:{part.name} to {other}")
-        yield from _joined(part, ground)
         if part.sort == "other" and not part.name and len(operands) == 2:
             left, right = operands
             if part.source.startswith(left.source) and part.source.endswith(right.source):
@@ -79,24 +78,6 @@ class Operator(Plain):
             left, right = operands
             between = part.source[len(left.source) : len(part.source) - len(right.source)]
             yield Made("operator:swap", part.span, right.source + between + left.source)
-
-
-def _joined(part: Part, ground: Ground) -> Iterator[Made]:
-    """Propose what joins texts in the language, for a sum that a text is part of."""
-    joins: list[str] = ground.words.get("joins", [])
-    if not joins or part.name != "+":
-        return
-    pieces, waiting = [], [part]
-    while waiting:
-        piece = waiting.pop()
-        sides = [piece.child("left"), piece.child("right")]
-        if piece.name == "+" and piece.sort in ("binary", "other") and None not in sides and not piece.source.startswith("("):
-            waiting += [side for side in reversed(sides) if side is not None]
-        else:
-            pieces.append(piece)
-    if any(piece.sort == "text" for piece in pieces):
-        around, between = joins
-        yield Made("operator:joined", part.span, around.format(between.join(piece.source for piece in pieces)))
 
 
 TURN = Operator()
