@@ -24,8 +24,15 @@ def missing_part(scene: Scene) -> tuple[Part | None, bool]:
     told = _told_missing(scene, parts)
     if told is not None:
         return told, True
-    found = _by_use(scene, parts)
+    found = _ending_early(scene, parts) or _by_use(scene, parts)
     return (None if found is not None and _value_says(scene, found, "missing", scene.frame) is False else found), False
+
+
+def _ending_early(scene: Scene, parts: list[Part]) -> Part | None:
+    """Return the only call of an own function that can end without giving anything back."""
+    calls = [part for part in parts if part.sort == "call" and part.called]
+    found = [part for part in calls if any(function.falls_off for _, function in scene.functions_named(part.called))]
+    return found[0] if len(found) == 1 else None
 
 
 def _told_missing(scene: Scene, parts: list[Part]) -> Part | None:
@@ -49,10 +56,6 @@ def _told_missing(scene: Scene, parts: list[Part]) -> Part | None:
     for part in parts:
         if part.sort in ("name", "member", "index") and _value_says(scene, part, "missing", scene.frame):
             return part
-    if scene.traits.names_what_is_missing and not named and not member:
-        given = [side for part in parts for role, side in part.children if role in ("left", "right") and side.sort == "call"]
-        if len(given) == 1:
-            return given[0]
     left = _left_over(scene, parts)
     if left is not None:
         return left

@@ -41,8 +41,6 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     raise_in_trace: bool = False
     #: Calls of what is compiled into the runtime have no frame: what they raise seems to come from the line that calls.
     native_unseen: bool = False
-    #: A message names the variable or field that is missing; what it does not name is what a call gave.
-    names_what_is_missing: bool = False
     #: The number of the first place of a list.
     first_place: int = 0
     #: Items of a list may stand without commas between.
@@ -152,7 +150,6 @@ _TRAITS = {
     "swift": Traits(linked=True, counts_arguments=True, heads_name_types=True),
     "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True, gives_its_last=True, own_by_setting=True),
     "lua": Traits(
-        names_what_is_missing=True,
         drops_arguments=True,
         last_call_spreads=True,
         silent_without_return=True,
