@@ -26,7 +26,7 @@ import tempfile
 import warnings
 import zlib
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from functools import partial
 from pathlib import Path
 from typing import NamedTuple
@@ -61,8 +61,8 @@ _WORD = re.compile(r"\w+")
 _MOST = 2500
 #: A feature that fewer cases have is left out.
 LEAST = 3
-#: What a slip and an older case count when weights are learned; those who write have long seen the old ones.
-_SLIP, _OLD = 0.25, 0.5
+#: What a case counts when weights are learned; those who write have long seen the old ones.
+_COUNTS = {"new": 1.0, "old": 0.5, "slips": 0.25, "taught": 1.0}
 _LIMIT = 60.0
 #: Versions of one program.
 _VERSION = re.compile(r"-py\d+$")
@@ -74,8 +74,8 @@ class Seen(NamedTuple):
     name: str
     runtime: str
     half: str
-    #: What it counts.
-    weight: float
+    #: See `sort_of_case`.
+    sort: str
     #: Names of features, and for each proposal the numbers of those it has, -1 for none.
     names: list[str]
     rows: np.ndarray
@@ -87,6 +87,15 @@ class Seen(NamedTuple):
 def half_of(name: str) -> str:
     """Return which half a case belongs to: versions of one program are kept together."""
     return side(_VERSION.sub("", name))
+
+
+def sort_of_case(folder: Path, new: Collection[str]) -> str:
+    """Return what a case is: new or old, a slip put into a real program, or written to teach (`taught.py`)."""
+    if folder.name.startswith("slip-"):
+        return "slips"
+    if folder.name.startswith("taught-"):
+        return "taught"
+    return "new" if folder.name in new or f"{folder.parent.name}/{folder.name}" in new else "old"
 
 
 def form(name: str, text: str) -> str | None:
@@ -185,14 +194,7 @@ def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, dict[str,
     rows = np.full((len(kept), max(map(len, made_of), default=0)), -1, dtype=np.int32)
     for row, features in enumerate(made_of):
         rows[row, : len(features)] = features
-    weight = (
-        _SLIP
-        if folder.name.startswith("slip-")
-        else 1.0
-        if {folder.name, f"{folder.parent.name}/{folder.name}"} & new
-        else _OLD
-    )
-    return Seen(folder.name, truth["runtime"], half, weight, list(numbers), rows, offset, right[kept])
+    return Seen(folder.name, truth["runtime"], half, sort_of_case(folder, new), list(numbers), rows, offset, right[kept])
 
 
 def _is_fix(scene: Scene, item: Proposed, fixed: dict[str, str]) -> bool:
@@ -233,7 +235,7 @@ def fit(cases: Sequence[Seen], strength: float) -> dict[str, float]:
     matrix = csr_matrix((np.ones(len(row), dtype=np.float32), (row, whole[held])), shape=(len(whole), len(numbers)))
     group, offset, right = np.concatenate(groups), np.concatenate(offsets), np.concatenate(rights)
     programs = Counter(_VERSION.sub("", case.name) for case in cases)
-    counts = np.array([case.weight / programs[_VERSION.sub("", case.name)] for case in cases])
+    counts = np.array([_COUNTS[case.sort] / programs[_VERSION.sub("", case.name)] for case in cases])
 
     found = logit.fit(matrix, group, right, counts=counts, strength=strength, offset=offset)
     return {name: float(f"{found[place]:.3g}") for name, place in numbers.items() if abs(found[place]) >= 0.02}
@@ -281,20 +283,20 @@ def main() -> None:
             asked.seen.write_bytes(pickle.dumps(seen))
     seen.sort(key=lambda case: (case.runtime, case.name))
     ranks: dict[str, float | None] = {}
+    # what was written to teach teaches with either half, and is judged by what the corpus alone taught
     for taught, other in (("open", "apart"), ("apart", "open")):
-        weights = fit([case for case in seen if case.half == taught], asked.strength)
-        ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == other}
+        weights = fit([case for case in seen if case.half == taught or case.sort == "taught"], asked.strength)
+        ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == other and case.sort != "taught"}
+    weights = fit([case for case in seen if case.sort != "taught"], asked.strength)
+    ranks |= {case.name: rank_of(case, weights) for case in seen if case.sort == "taught"}
     rows = []
     for half in ("apart", "open"):
-        for what in ("python new", "python old", "python slips", "others new", "others old"):
-            runtime, _, age = what.partition(" ")
+        for what in (f"{runtime} {sort}" for runtime in ("python", "others") for sort in _COUNTS):
+            runtime, _, sort = what.partition(" ")
             own = [
                 ranks[case.name]
                 for case in seen
-                if case.half == half
-                and (case.runtime == "python") == (runtime == "python")
-                and (case.name.startswith("slip-"), case.weight)
-                == (age == "slips", {"new": 1.0, "old": _OLD, "slips": _SLIP}[age])
+                if case.half == half and (case.runtime == "python") == (runtime == "python") and case.sort == sort
             ]
             if own:
                 row: dict[str, object] = {"judged": half, "cases": what, "n": len(own)}
@@ -305,8 +307,8 @@ def main() -> None:
                 rows.append(row)
                 print("  ".join(f"{key} {value}" for key, value in row.items()))
     if asked.table:
-        taught_by = [case for case in seen if asked.by in ("all", case.half)]
-        there = [case.right.any() for case in taught_by if case.weight == 1.0 or case.name.startswith("slip-")]
+        taught_by = [case for case in seen if case.sort == "taught" or asked.by in ("all", case.half)]
+        there = [case.right.any() for case in taught_by if case.sort != "old"]
         made = {
             "cases": len(taught_by),
             "there": round(float(np.mean(there)), 3) if there else 0.5,

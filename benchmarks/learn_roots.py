@@ -18,12 +18,13 @@ import re
 import warnings
 import zlib
 from collections import Counter
+from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
 import logit
 import numpy as np
-from learn import half_of
+from learn import half_of, sort_of_case
 from scipy.sparse import csr_matrix
 
 import jamkey.follow.likely as likely
@@ -36,8 +37,8 @@ from jamkey.text import decode
 ROOT = Path(__file__).parent.parent
 #: A feature that fewer cases have is left out.
 LEAST = 3
-#: What a slip and an older case count when weights are learned.
-_SLIP, _OLD = 0.2, 0.5
+#: What a case counts when weights are learned, by `sort_of_case`.
+_COUNTS = {"new": 1.0, "old": 0.5, "slips": 0.2, "taught": 1.0}
 #: What the table that all cases taught counts in that of Python, whose cases and slips are many, and in that of the others.
 _SHARED = {"python": 0.2, "others": 0.4}
 #: What is known before any case is seen, of evidence that is too seldom for so few cases: the weights are drawn there
@@ -55,6 +56,8 @@ _BEFORE = {
     "writes what was met": 0.7,
     "snag misspelt": 1.5,
 }
+#: Cases that are told apart in the figures.
+GROUPS = [(sort, runtimes) for sort in _COUNTS for runtimes in ("python", "others")]
 #: Parts of the programs, each of which is judged by what the others taught.
 _PARTS = 5
 #: Versions of one program.
@@ -66,17 +69,16 @@ class Seen(NamedTuple):
 
     name: str
     runtime: str
-    new: bool
+    #: See `sort_of_case`.
+    sort: str
     half: str
     places: list[tuple[tuple[str, ...], bool]]
     alone: tuple[bool, bool]
-    #: What it counts: a slip put into a real program and an older case, which those who write have long seen, a half.
-    weight: float
 
 
-def look(given: tuple[Path, bool]) -> Seen | None:
+def look(given: tuple[Path, str]) -> Seen | None:
     """Rate the places of one case."""
-    folder, new = given
+    folder, sort = given
     warnings.simplefilter("ignore")
     truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
     project = folder / "src" if (folder / "src").is_dir() else folder / "project"
@@ -94,13 +96,12 @@ def look(given: tuple[Path, bool]) -> Seen | None:
     wanted = {(root["file"], root["line"])} | {(other["file"], other["line"]) for other in truth.get("root_also") or []}
     places = [(item.features, (item.file, item.line) in wanted) for item in likely.rated(Scene(jam, sources), jam.roots)]
     right = [(item.file, item.line) in wanted for item in jam.roots[:3]]
-    weight = _SLIP if folder.name.startswith("slip-") else 1.0 if new else _OLD
-    return Seen(folder.name, truth["runtime"], new, half_of(truth["id"]), places, (right[:1] == [True], any(right)), weight)
+    return Seen(folder.name, truth["runtime"], sort, half_of(truth["id"]), places, (right[:1] == [True], any(right)))
 
 
 def tables(cases: list[Seen], strength: float) -> dict[str, dict[str, float]]:
     """Return the weights for Python's failures and for all others: each is drawn to what the cases of all runtimes teach."""
-    real = [case for case in cases if case.weight != _SLIP]
+    real = [case for case in cases if case.sort != "slips"]
     everything = fit(real, strength)
     others = fit([case for case in real if case.runtime != "python"], strength)
     found = {"all": mixed(others, everything, _SHARED["others"])}
@@ -139,7 +140,7 @@ def fit(cases: list[Seen], strength: float) -> dict[str, float]:
     group, right = np.array(groups), np.array(truth)
     # versions of one program count as one
     programs = Counter(_VERSION.sub("", case.name) for case in cases)
-    counts = np.array([case.weight / programs[_VERSION.sub("", case.name)] for case in cases])
+    counts = np.array([_COUNTS[case.sort] / programs[_VERSION.sub("", case.name)] for case in cases])
 
     start = np.array([_BEFORE.get(name, 0.0) for name in names])
     found = logit.fit(matrix, group, right, counts=counts, strength=strength, start=start)
@@ -160,24 +161,33 @@ def shares(cases: list[Seen], taught: dict[str, dict[str, float]]) -> tuple[floa
 
 
 def apart_by_parts(seen: list[Seen], strength: float) -> list[dict[str, object]]:
-    """Return how good the table is on each fifth of the programs when the other four taught it: less chance than halves."""
+    """Return how good the table is on each fifth of the programs when all else taught it: less chance than halves."""
     judged: dict[tuple[str, str], list[tuple[int, tuple[float, ...]]]] = {}
     for part in range(_PARTS):
         weights = tables([case for case in seen if part_of(case) != part], strength)
-        for new_ones in (True, False):
-            for python in (True, False):
-                own = [c for c in seen if part_of(c) == part and c.new == new_ones and (c.runtime == "python") == python]
-                key = ("new" if new_ones else "old", "python" if python else "others")
-                judged.setdefault(key, []).append((len(own), shares(own, weights)))
+        for sort, runtimes in GROUPS:
+            own = [case for case in group(seen, sort, runtimes) if part_of(case) == part]
+            judged.setdefault((sort, runtimes), []).append((len(own), shares(own, weights)))
     rows: list[dict[str, object]] = []
-    for (cases, runtimes), parts in judged.items():
+    for (sort, runtimes), parts in judged.items():
         count = sum(number for number, _ in parts)
-        means = [round(sum(number * values[place] for number, values in parts) / max(count, 1), 1) for place in range(5)]
-        row: dict[str, object] = {"half": "parts", "cases": cases, "runtime": runtimes, "n": count}
-        row |= dict(zip(("root1", "root3", "alone1", "alone3", "there"), means, strict=True))
-        rows.append(row)
-        print("  ".join(f"{key} {value}" for key, value in row.items()))
+        if count:
+            means = [round(sum(number * values[place] for number, values in parts) / count, 1) for place in range(5)]
+            rows.append(told("parts", sort, runtimes, count, means))
     return rows
+
+
+def group(seen: list[Seen], sort: str, runtimes: str) -> list[Seen]:
+    """Return the cases of one sort, of Python or of the others."""
+    return [case for case in seen if case.sort == sort and (case.runtime == "python") == (runtimes == "python")]
+
+
+def told(half: str, sort: str, runtimes: str, count: int, values: Sequence[float]) -> dict[str, object]:
+    """Print a row of figures and return it."""
+    row: dict[str, object] = {"half": half, "cases": sort, "runtime": runtimes, "n": count}
+    row |= dict(zip(("root1", "root3", "alone1", "alone3", "there"), values, strict=True))
+    print("  ".join(f"{key} {value}" for key, value in row.items()))
+    return row
 
 
 def part_of(case: Seen) -> int:
@@ -200,29 +210,25 @@ def main() -> None:
     for listed in [folder / "NEW.txt" for folder in asked.corpus]:
         new |= set(listed.read_text(encoding="utf-8").split()) if listed.exists() else set()
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
-    given = [(folder, folder.name in new or f"{folder.parent.name}/{folder.name}" in new) for folder in folders]
+    given = [(folder, sort_of_case(folder, new)) for folder in folders]
     with multiprocessing.Pool() as pool:
         seen = [case for case in pool.imap_unordered(look, given, chunksize=4) if case is not None]
     seen.sort(key=lambda case: (case.runtime, case.name))
-    weights = tables([case for case in seen if case.half == "open"], asked.strength)
     rows = []
-    for half in ("open", "apart"):
-        for new_ones in (True, False):
-            for runtimes in ("python", "others"):
-                own = [
-                    c
-                    for c in seen
-                    if c.half == half and c.new == new_ones and (c.runtime == "python") == (runtimes == "python")
-                ]
-                if own:
-                    values = shares(own, weights)
-                    row = {"half": half, "cases": "new" if new_ones else "old", "runtime": runtimes, "n": len(own)}
-                    row |= dict(zip(("root1", "root3", "alone1", "alone3", "there"), values, strict=True))
-                    rows.append(row)
-                    print("  ".join(f"{key} {value}" for key, value in row.items()))
+    # what was written to teach teaches with either half, and is judged by what the corpus alone taught
+    for half, other in (("open", "apart"), ("apart", "open")):
+        weights = tables([case for case in seen if case.half == half or case.sort == "taught"], asked.strength)
+        for sort, runtimes in GROUPS:
+            own = [case for case in group(seen, sort, runtimes) if case.half == other]
+            if own and sort != "taught":
+                rows.append(told(other, sort, runtimes, len(own), shares(own, weights)))
+    weights = tables([case for case in seen if case.sort != "taught"], asked.strength)
+    for sort, runtimes in GROUPS:
+        if sort == "taught" and (own := group(seen, sort, runtimes)):
+            rows.append(told("all", sort, runtimes, len(own), shares(own, weights)))
     rows += apart_by_parts(seen, asked.strength)
     if asked.table:
-        weights = tables([case for case in seen if asked.by in ("all", case.half)], asked.strength)
+        weights = tables([case for case in seen if case.sort == "taught" or asked.by in ("all", case.half)], asked.strength)
         asked.table.write_text(
             json.dumps({"cases": len(seen), "weights": weights}, indent=0, sort_keys=True) + "\n", encoding="utf-8"
         )

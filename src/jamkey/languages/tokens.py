@@ -116,6 +116,8 @@ class TokenCode(Shapes):
         if last - 2 >= first and tokens[last].sort == "name" and tokens[last - 1].text in (".", "?.", ":", "->", "::", "$"):
             inner = self._part(first, last - 2)
             return Part("member", span, source, tokens[last].text, tokens[last].span, (("object", inner),))
+        if only.text == "(" and last > first + 1 and self._open(last) == first:
+            return Part("other", span, source, children=(("value", self._part(first + 1, last - 1)),))
         return Part("other", span, source)
 
     def _split(self, first: int, last: int) -> int | None:
@@ -367,7 +369,7 @@ class TokenCode(Shapes):
     def _expression(self, indices: list[int]) -> list[Part]:
         """Return what stands behind `return` or the equals sign of a line, or in its brackets, with all its parts."""
         tokens = self.tokens
-        depth = 0
+        depth = above = 0
         start = indices[0]
         for i in indices:
             if tokens[i].text in OPENERS:
@@ -376,8 +378,11 @@ class TokenCode(Shapes):
                 depth -= 1
             elif depth == 0 and (tokens[i].text in ASSIGNS or self._word(i) in ("return", "if", "while", "elseif", "then")):
                 start = i + 1
+            elif self._word(i) == "in" and self._word(indices[0]) == "for":
+                start, above = i + 1, depth  # R's stands in brackets
         end = indices[-1]
-        while end > start and tokens[end].text in (";", "{", ","):
+        while end > start and (tokens[end].text in (";", "{", ",") or (above and tokens[end].text == ")")):
+            above -= tokens[end].text == ")"
             end -= 1
         if start > end or end - start > 120:
             return []

@@ -17,6 +17,7 @@ from jamkey.search.weights import Proposed, Weigher
 from jamkey.text import splice
 from jamkey.turns import SHELF as TURNS
 from jamkey.turns.base import Ground, Made
+from jamkey.turns.each import together
 from jamkey.turns.seen import Survey
 
 #: A change of the project: its files with their new texts, by name.
@@ -152,10 +153,15 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
                 seen.add((part.span, part.sort))
                 parts.append(part)
     for turn in TURNS:
+        found: list[tuple[Part, Made]] = []
         for part in parts[:200]:
             near = _near(part, place, marked)
             for nth, made in enumerate(turn.at_part(part, ground)):
-                yield Proposed(_in_full(made, part, ground), ground, near, part, nth)
+                made = _in_full(made, part, ground)
+                found.append((part, made))
+                yield Proposed(made, ground, near, part, nth)
+        for nth, (part, made) in enumerate(together(found, ground)):
+            yield Proposed(made, ground, _near(part, place, marked), part, nth)
         for nth, made in enumerate(turn.at_statement(statement, ground)):
             yield Proposed(made, ground, "statement", None, nth)
 

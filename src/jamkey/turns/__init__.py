@@ -17,6 +17,7 @@ SHELF = Shelf(
         "guard": "jamkey.turns.guard:TURN",
         "head": "jamkey.turns.head:TURN",
         "imports": "jamkey.turns.imports:TURN",
+        "inherited": "jamkey.turns.inherited:TURN",
         "literal": "jamkey.turns.literal:TURN",
         "modifier": "jamkey.turns.modifier:TURN",
         "names": "jamkey.turns.names:TURN",

@@ -9,6 +9,8 @@ from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.seen import Taken
 
 _MOST_NAMES = 14
+#: Parameters that the values of one name are handed over to.
+_MOST_PLACES = 4
 #: Kinds of parameters that can be named in a call.
 _BY_NAME = ("POSITIONAL_OR_KEYWORD", "KEYWORD_ONLY")
 
@@ -62,8 +64,13 @@ class Argument(Plain):
         """Propose arguments for an own function: its parameters by name, what is in scope, small values."""
         functions = [function for _, function in ground.scene.functions_named(part.called)][:2]
         named: str = ground.words.get("named", "")
+        placed: str = ground.words.get("placed", "")
         for function in functions:
             missing = _missing(function, part)
+            if placed and len(part.arguments) == 1 and 0 < len(missing) < _MOST_PLACES:
+                first = int(ground.words["first"])
+                places = range(first, first + 1 + len(missing))
+                yield made("by places", [placed.format(texts[0], place) for place in places])
             for param in missing[:3]:
                 for name in [n for n in ground.visible if n == param or n.rstrip("s") == param.rstrip("s")]:
                     yield made("by name", [*texts, name])

@@ -22,6 +22,8 @@ from jamkey.text import line_at
 from jamkey.turns.seen import Seen, Survey
 
 _ANY = re.compile(r"\w+")
+#: Brackets behind one operand and before the next.
+_CLOSING, _OPENING = re.compile(r"(?:\s*\))+"), re.compile(r"(?:\(\s*)+$")
 _NO_NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?")
 #: Numbers of a message that are taken, and digits of one.
 _NUMBERS, _DIGITS = 4, 6
@@ -238,6 +240,34 @@ class Ground:
         """What ends a statement, where something must."""
         row = self.row(self.statement.span.end_line).rstrip()
         return ";" if row.endswith(";") else ""
+
+
+def around_sign(part: Part, left: Part, right: Part) -> tuple[str, str, str] | None:
+    """Return what stands before the sign between two operands, the sign with its blanks, and what stands behind it.
+
+    Brackets around an operand belong to it. None where the operands do not stand in the part one behind the other.
+    """
+    start, end = offset_in(part, left.span.end_line, left.span.end_column), offset_in(part, right.span.line, right.span.column)
+    if start is None or end is None or start > end:
+        return None
+    between = part.source[start:end]
+    closing, opening = _CLOSING.match(between), _OPENING.search(between)
+    first = closing.end() if closing is not None else 0
+    last = opening.start() if opening is not None else len(between)
+    if first > last:
+        return None
+    return part.source[: start + first], between[first:last], part.source[start + last :]
+
+
+def offset_in(part: Part, line: int, column: int) -> int | None:
+    """Return how many characters into a part's text a place is; None where it is not in it."""
+    rows = part.source.split("\n")
+    row = line - part.span.line
+    if not 0 <= row < len(rows):
+        return None
+    before = sum(len(text) + 1 for text in rows[:row])
+    place = before + column - (part.span.column if row == 0 else 1)
+    return place if before <= place <= before + len(rows[row]) else None
 
 
 def said_by(scene: Scene) -> frozenset[str]:

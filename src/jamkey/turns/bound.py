@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Part
-from jamkey.turns.base import Ground, Made, Plain
+from jamkey.turns.base import Ground, Made, Plain, around_sign
 
 _WHOLE = re.compile(r"-?\d{1,9}")
 _OPEN = {"<": "<=", "<=": "<", ">": ">=", ">=": ">"}
@@ -36,8 +37,9 @@ class Bound(Plain):
                     yield Made(f"bound:{step}", part.span, str(other))
             return
         role = ground.role(part)
-        if part.sort == "compare" and part.name in _OPEN:
-            yield from swapped_sign(part, part.name, _OPEN[part.name], "bound:open")
+        if part.sort == "compare":
+            for sign, opened in _OPEN.items():
+                yield from swapped_sign(part, sign, opened, "bound:open")
         if part.sort in ("name", "member", "call", "binary", "index") and (
             role in ("", "key", "lower", "upper", "right", "left", "high", "low") or role.startswith("argument")
         ):
@@ -64,13 +66,13 @@ def _short(role: str) -> str:
 
 
 def swapped_sign(part: Part, old: str, new: str, turn: str) -> Iterator[Made]:
-    """Write another operator between two operands."""
-    left, right = part.child("left"), part.child("right")
-    if left is None or right is None or left.span.end_line != right.span.line:
-        return
-    between = part.source[len(left.source) : len(part.source) - len(right.source)]
-    if between.count(old) == 1:
-        yield Made(turn, part.span, left.source + between.replace(old, new) + right.source)
+    """Write another operator between two operands, one place at a time."""
+    operands = [child for role, child in part.children if role in ("left", "right")]
+    for left, right in itertools.pairwise(operands):
+        pieces = around_sign(part, left, right)
+        if pieces is not None and left.span.end_line == right.span.line and pieces[1].strip() == old:
+            before, between, after = pieces
+            yield Made(turn, part.span, before + between.replace(old, new) + after)
 
 
 TURN = Bound()

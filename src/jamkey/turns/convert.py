@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Part
-from jamkey.turns.base import Ground, Made, Plain, names_in
+from jamkey.turns.base import Ground, Made, Plain, around_sign, names_in
 from jamkey.turns.seen import Gives
 
 _TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple", "dict", "set", "comprehension")
@@ -39,8 +39,8 @@ class Convert(Plain):
                 continue  # what is never there is made no text or list of
             if part.sort in ("text", "literal") and word in ("{0}[0]", "{0}[1]", "{0}[-1]"):
                 continue
-            if word.strip("\"'`") == "{0}" and part.sort != "name":
-                continue
+            if word.strip("\"'`") == "{0}" and (part.sort != "name" or part.source in ground.visible):
+                continue  # a name that holds something is not meant as its own text
             tight = f"({part.source})" if loose and not word.endswith(")") and not word.endswith("]") else part.source
             yield Made(f"convert:{word}", part.span, filled_in(word, tight))
         for word in ground.words.get("asked", ()):
@@ -56,11 +56,10 @@ class Convert(Plain):
                 for word in ground.words.get("swept", ()):
                     yield Made(f"residue:{word}", part.span, part.source + word.replace("{0}", piece))
         operands = [child for role, child in part.children if role in ("left", "right")]
-        if loose and len(operands) == 2 and part.source.startswith(operands[0].source):
-            between = part.source[len(operands[0].source) : len(part.source) - len(operands[1].source)]
+        pieces = around_sign(part, *operands) if loose and len(operands) == 2 else None
+        if pieces is not None:
             for turn, word in (("whole", ground.idioms.to_whole), ("number", ground.idioms.to_number)):
-                left, right = (word.format(operand.source) for operand in operands)
-                yield Made(f"convert:both {turn}", part.span, f"{left}{between}{right}")
+                yield Made(f"convert:both {turn}", part.span, word.format(pieces[0]) + pieces[1] + word.format(pieces[2]))
         for word in ground.words.get("tails", ()):
             if _fails(gives.get("{0}" + word)):
                 continue
@@ -90,21 +89,17 @@ class Brackets(Plain):
         elif part.sort in ("compare", "other"):
             yield from _compared(part, ground)
         elif part.sort == "binary" and (left := part.child("left")) is not None and (right := part.child("right")) is not None:
-            for inner, next_to, before in ((left, right, True), (right, left, False)):
-                if inner.sort == "binary" and not part.source.startswith("("):
-                    first, second = inner.child("left"), inner.child("right")
-                    if first is None or second is None:
-                        continue
-                    between = part.source[len(left.source) : len(part.source) - len(right.source)]
-                    within = inner.source[len(first.source) : len(inner.source) - len(second.source)]
-                    if before:
-                        yield Made(
-                            "brackets:other", part.span, f"{first.source}{within}({second.source}{between}{next_to.source})"
-                        )
-                    else:
-                        yield Made(
-                            "brackets:other", part.span, f"({next_to.source}{between}{first.source}){within}{second.source}"
-                        )
+            for inner, before in ((left, True), (right, False)):
+                if inner.sort != "binary" or part.source.startswith("("):
+                    continue
+                outer, ends = around_sign(part, left, right), [child for _, child in inner.children]
+                inside = around_sign(inner, *ends) if len(ends) == 2 else None
+                if outer is None or inside is None:
+                    continue
+                if before:
+                    yield Made("brackets:other", part.span, f"{inside[0]}{inside[1]}({inside[2]}{outer[1]}{outer[2]})")
+                else:
+                    yield Made("brackets:other", part.span, f"({outer[0]}{outer[1]}{inside[0]}){inside[1]}{inside[2]}")
 
 
 def _compared(part: Part, ground: Ground) -> Iterator[Made]:

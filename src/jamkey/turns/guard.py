@@ -2,18 +2,37 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Part, Statement
+from jamkey.model import Value
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.convert import filled_in
+from jamkey.turns.meanings import plain_meaning
+
+#: A mapping as the runtimes show it, up to the first sign of its first value.
+_FIRST_ITEM = re.compile(r"""\w*\(?\{\s*(?:'[^'\n]{0,80}'|"[^"\n]{0,80}"|[\w.]{1,80})\s*[:=]\s*(\S)""")
+#: Statements that go on by a condition; in languages of tokens also those that begin by a bracket.
+_CONDITIONAL = ("if", "while", "tokens")
+#: First sign of a value -> what another one like it means.
+_STARTS = (
+    ("[", ("no items", "nothing")),
+    ("{", ("no pairs", "nothing")),
+    ("'\"", ("no text", "nothing")),
+    ("0123456789-.", ("zero", "one", "minus one", "nothing")),
+)
 
 
 class Guard(Plain):
     """`d[k]` becomes `d.get(k, 0)`; a round whose value is missing is left out."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
-        """Propose a default where a key may be missing, and its first value."""
+        """Propose a default where a key may be missing, and its first value; a condition that asks first for a value."""
+        asked_first = ground.words.get("asked_first", "")
+        if asked_first and part.sort == "compare" and ground.statement.sort in _CONDITIONAL:
+            for operand in [child for _, child in part.children if child.sort in ("name", "index", "member")]:
+                yield Made("guard:asked first", part.span, asked_first.format(operand.source, part.source))
         asked = _asked(part, ground)
         if asked is None:
             return
@@ -24,7 +43,10 @@ class Guard(Plain):
         if ground.is_stored(part):
             return
         if looked_up := ground.words.get("looked_up", ""):
+            like = _like_the_others(ground.value(owner))
             for value in ground.words.get("plain", ()):
+                if like and plain_meaning(value) not in like:
+                    continue
                 yield Made(f"guard:get {value}", part.span, looked_up.format(owner.source, key.source, value))
         if otherwise := ground.words.get("prefixed_default", ""):
             yield Made("guard:or", part.span, otherwise.format(part.source))
@@ -40,6 +62,12 @@ class Guard(Plain):
             for turn, test in (("missing", ground.idioms.is_missing), ("empty", negated)):
                 text = indent + skipped.format(test.format(name), indent)
                 yield Made(f"guard:skip {turn}", before_line(ground.place.line), text, skips=True)
+
+
+def _like_the_others(owner: Value | None) -> tuple[str, ...]:
+    """Return what a default can mean beside the other values of a mapping; empty where these are not known."""
+    found = _FIRST_ITEM.match(owner.text) if owner is not None else None
+    return next((means for signs, means in _STARTS if found is not None and found[1] in signs), ())
 
 
 def _asked(part: Part, ground: Ground) -> tuple[Part, Part] | None:

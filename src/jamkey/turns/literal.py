@@ -14,7 +14,7 @@ _NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
 
 
 class Literal(Plain):
-    """`"5"` becomes `5`, `None` becomes `[]`, `r"..."` ..."""
+    """`"5"` becomes `5`, `None` becomes `[]`, `[x]` becomes `(x)` ..."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose literals of another sort in the place of one."""
@@ -28,15 +28,11 @@ class Literal(Plain):
             if len(inner) == 1 and inner in _SPECIAL:
                 for word in ground.words.get("escaped", ()):
                     yield Made("literal:escaped", part.span, source[0] + word.replace("{0}", inner) + source[-1])
-            for prefix in ground.words.get("prefixes", ()):
-                yield Made(f"literal:{prefix}", part.span, prefix + source)
             if "{" in inner and (filled := ground.words.get("filled", "")):
                 yield Made("literal:filled", part.span, filled + source)
             if "," in inner and ground.words.get("tuples"):
                 quoted = ", ".join(f'"{word.strip()}"' for word in inner.split(","))
                 yield Made("literal:list", part.span, f"[{quoted}]")
-        if part.sort == "text" and source[:1] in "rbfRBF" and source[1:2] in "'\"":
-            yield Made("literal:plain", part.span, source[1:])
         if part.sort == "literal" and _NUMBER.fullmatch(source):
             yield Made("literal:text", part.span, f'"{source}"')
             for number in ground.numbers:

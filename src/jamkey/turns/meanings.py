@@ -29,6 +29,28 @@ def _plain() -> dict[str, str]:
 
 
 @functools.cache
+def _operators() -> tuple[dict[str, str], dict[str, str]]:
+    table = _table()
+    sorts, pairs = ({word: name for name, words in table[part].items() for word in words} for part in ("operators", "turned"))
+    return sorts, pairs
+
+
+def _of_operators(before: str, after: str) -> str:
+    """Return what one operator in the place of another asks: the opposite, another bound, another sort of thing."""
+    sorts, pairs = _operators()
+    if f"{before} {after}" in pairs:
+        return f"operator {pairs[f'{before} {after}']}"
+    if before not in sorts or after not in sorts:
+        return ""
+    return f"operator {sorts[before]} to {sorts[after]}"
+
+
+def plain_meaning(word: str) -> str:
+    """Return what a plain value means in every language, such as "no items" for `[]`; empty where nobody said."""
+    return _plain().get(word, "")
+
+
+@functools.cache
 def meaning_of(turn: str, language: str) -> str:
     """Return what a turn with its word means, such as "trimmed" for `convert:.trim()`; the empty text where nobody said.
 
@@ -37,6 +59,9 @@ def meaning_of(turn: str, language: str) -> str:
         language: that the word is of.
     """
     family, _, word = turn.partition(":")
+    if family == "each":
+        meaning = meaning_of(word, language)
+        return f"each {meaning}" if meaning else ""
     if family in ("convert", "asked"):
         meaning = _words(language).get(word, "")
         return f"{family} {meaning}" if meaning else ""
@@ -44,6 +69,8 @@ def meaning_of(turn: str, language: str) -> str:
         before, _, after = word.partition(" to ")
         if before in _plain() and after in _plain():
             return f"{_plain()[before]} to {_plain()[after]}"
+    if family == "operator" and " to " in word:
+        return _of_operators(*word.split(" to ", 1))
     value = word.removeprefix("get ")
     if family == "guard" and value in _plain():
         return f"{family} with {_plain()[value]}"

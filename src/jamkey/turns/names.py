@@ -7,10 +7,12 @@ from collections.abc import Iterator
 
 from rapidfuzz.distance import DamerauLevenshtein
 
-from jamkey.languages.base import Part, Span
+from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made, Plain, names_in
 
 _MOST = 24
+#: How alike two names are that one slip makes of each other.
+_NEARLY = 0.75
 #: A directive of a format, or a word.
 _PIECES = re.compile(r"(%-?[A-Za-z]|[A-Za-z]+)")
 #: A sign in a short text -> those it is taken for: separators, letters of date formats, ways to open a file.
@@ -84,13 +86,9 @@ class Names(Plain):
         known |= ground.members
         known |= {name for name in ground.told if name.isidentifier()}
         known |= ground.scene.members
-        again = _again(part, ground)
         for name in sorted(known, key=lambda name: -near(name, part.name))[:_MOST]:
             if name != part.name and name.isidentifier():
                 yield Made(f"member:{_how(name, part.name)}", part.name_span or part.span, name)
-                if again:
-                    more = tuple((ground.place.file, span, name) for span in again)
-                    yield Made(f"member:{_how(name, part.name)} each time", part.name_span or part.span, name, more=more)
         yield from _siblings(part, part.name_span or part.span, ground)
 
     def _text(self, part: Part, ground: Ground) -> Iterator[Made]:
@@ -140,18 +138,6 @@ class Names(Plain):
             yield Made("text:plural", part.span, f"{quote}{word[:-1] if word.endswith('s') else word + 's'}{quote}")
 
 
-def _again(part: Part, ground: Ground) -> list[Span]:
-    """Return where the statement asks the same object for the same member again; nothing but for the first of them."""
-    same = {
-        other.name_span
-        for top in ground.statement.parts
-        for other in top.walk()
-        if other.sort == "member" and other.source == part.source and other.name_span is not None
-    }
-    places = sorted(same, key=lambda span: (span.line, span.column))
-    return places[1:] if places[:1] == [part.name_span] else []
-
-
 def _swapped(part: Part, word: str, quote: str) -> Iterator[Made]:
     """Propose two pieces of a short text in each other's place: day and month of a format, two names between signs."""
     pieces = _PIECES.split(word)
@@ -180,18 +166,20 @@ def near(one: str, other: str) -> float:
 
 def _how(name: str, other: str) -> str:
     alike = near(name, other)
-    return "nearly" if alike >= 0.75 else "alike" if alike >= 0.5 else "other"
+    return "nearly" if alike >= _NEARLY else "alike" if alike >= 0.5 else "other"
 
 
 class Renamed(Plain):
-    """A function, class or parameter gets the name by which it is asked for."""
+    """What is defined gets the name by which it is asked for."""
 
     def at_statement(self, statement: object, ground: Ground) -> Iterator[Made]:
-        """Propose the wanted names for what is defined here."""
+        """Propose the wanted names for what is defined here, and of other words of the message what is nearly its name."""
         for definition in ground.code.definitions():
-            if definition.span.line != ground.place.line or definition.sort not in ("function", "class", "parameter"):
+            if definition.span.line != ground.place.line:
                 continue
-            for name in ground.told:
+            wanted = [name for name in ground.told if definition.sort in ("function", "class", "parameter")]
+            wanted += [name for name in sorted(ground.said) if len(name) > 2 and near(name, definition.name) >= _NEARLY]
+            for name in dict.fromkeys(wanted):
                 if name.isidentifier() and name != definition.name:
                     yield Made(f"renamed:{_how(name, definition.name)}", definition.span, name)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from jamkey.languages.base import Part
-from jamkey.turns.base import Ground, Made, Plain
+from jamkey.turns.base import Ground, Made, Plain, around_sign
 from jamkey.turns.bound import swapped_sign
 
 _OTHERS = {
@@ -48,36 +48,30 @@ class Operator(Plain):
             return
         operands = [child for _, child in part.children]
         for other in _OTHERS.get(part.name, ()):
-            if len(operands) == 2 and part.sort == "other":
-                left, right = operands
-                if left.span.end_line == right.span.line and (left.span.line, right.span.end_line) == (
-                    part.span.line,
-                    part.span.end_line,
-                ):
-                    between = part.source[len(left.source) : len(part.source) - len(right.source)]
-                    if between.count(part.name) == 1 and part.source.startswith(left.source):
-                        guarded = other in ("&", "|")
-                        words = [
-                            f"({child.source})" if guarded and child.sort in ("compare", "other") else child.source
-                            for child in operands
-                        ]
-                        yield Made(
-                            f"operator:{part.name} to {other}",
-                            part.span,
-                            words[0] + between.replace(part.name, other) + words[1],
-                        )
-            else:
-                yield from swapped_sign(part, part.name, other, f"operator:{part.name} to {other}")
-        if part.sort == "other" and not part.name and len(operands) == 2:
+            turn = f"operator:{part.name} to {other}"
+            if len(operands) != 2 or part.sort != "other":
+                yield from swapped_sign(part, part.name, other, turn)
+                continue
             left, right = operands
-            if part.source.startswith(left.source) and part.source.endswith(right.source):
-                between = part.source[len(left.source) : len(part.source) - len(right.source)]
-                if between.strip() == "=":
-                    yield Made("operator:= to ==", part.span, left.source + between.replace("=", "==") + right.source)
-        if part.sort == "binary" and len(operands) == 2 and part.name in ("-", "/", "//", "@", "*", "..", "%*%", "<", ">"):
-            left, right = operands
-            between = part.source[len(left.source) : len(part.source) - len(right.source)]
-            yield Made("operator:swap", part.span, right.source + between + left.source)
+            pieces = around_sign(part, left, right)
+            if pieces is not None and pieces[1].strip() == part.name and left.span.end_line == right.span.line:
+                first, between, last = pieces
+                if other in ("&", "|"):
+                    first, last = (_guarded(text, operand) for text, operand in ((first, left), (last, right)))
+                yield Made(turn, part.span, first + between.replace(part.name, other) + last)
+        pieces = around_sign(part, *operands) if len(operands) == 2 else None
+        if pieces is None:
+            return
+        first, between, last = pieces
+        if part.sort == "other" and not part.name and between.strip() == "=":
+            yield Made("operator:= to ==", part.span, first + between.replace("=", "==") + last)
+        if part.sort == "binary" and part.name in ("-", "/", "//", "@", "*", "..", "%*%", "<", ">"):
+            yield Made("operator:swap", part.span, last + between + first)
+
+
+def _guarded(text: str, operand: Part) -> str:
+    """Return an operand in brackets, where a mask's sign would bind tighter than its own."""
+    return f"({text})" if operand.sort in ("compare", "other") and not text.startswith("(") else text
 
 
 TURN = Operator()
