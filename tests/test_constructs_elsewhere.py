@@ -680,10 +680,9 @@ TABLES = {
     "r": ("Rscript", "main.R", R),
     "octave": ("octave-cli", "main.m", OCTAVE),
 }
+
+
 #: What is not followed yet.
-MISSED: dict[str, set[str]] = {"javascript": set(), "lua": set(), "r": set(), "octave": {"item of a cell"}}
-
-
 @pytest.mark.spread(2)
 @pytest.mark.parametrize(("runtime", "construct"), [(runtime, name) for runtime, table in TABLES.items() for name in table[2]])
 def test_roots_are_among_the_first_three(runtime: str, construct: str, tmp_path: Path) -> None:
@@ -695,10 +694,8 @@ def test_roots_are_among_the_first_three(runtime: str, construct: str, tmp_path:
     (jam,) = read_and_diagnose(done.stderr, root=tmp_path)
     right = [line for line, row in enumerate(marked.split("\n"), 1) if "#@" in row]
     found = [root.line for root in jam.roots[:3]]
-    assert (not set(found) & set(right)) == (construct in MISSED[runtime]), (right, found)
+    assert set(found) & set(right), (right, found)
 
 
 def test_the_tables_are_long() -> None:
     assert all(len(table) >= 25 for _, _, table in TABLES.values())
-    assert all(names <= set(TABLES[runtime][2]) for runtime, names in MISSED.items())
-    assert all(len(names) <= len(TABLES[runtime][2]) // 10 for runtime, names in MISSED.items())

@@ -287,7 +287,7 @@ class Sources:
                 yield name, code
 
     def _of_language(self, ending: str) -> list[str]:
-        language = ENDINGS.get(ending)
+        language = ENDINGS.get(ending.lower())
         if language is None:
             return []
         if language not in self._languages:

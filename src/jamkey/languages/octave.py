@@ -45,6 +45,7 @@ class Octave(Tokened):
     )
     grammar = Grammar(
         output_name=True,
+        cells=True,
         keyed=frozenset({"struct", "setfield", "getfield", "isfield", "rmfield"}),
         function_words=frozenset({"function"}),
         blocks=frozenset({"function", "if", "for", "while", "switch", "do", "try", "unwind_protect", "parfor"}),

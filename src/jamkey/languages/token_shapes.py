@@ -85,6 +85,8 @@ class Grammar(msgspec.Struct, frozen=True):
     output_name: bool = False
     #: Calls that are handed the names of members as texts.
     keyed: frozenset[str] = frozenset()
+    #: Whether curly brackets behind a name take a value out of it.
+    cells: bool = False
     #: Whether words are told apart by capitals.
     exact_case: bool = True
 

@@ -42,6 +42,11 @@ class TokenCode(Shapes):
         """Return the tokens without white space and comments."""
         return lexed(self.text, self._lexer)
 
+    @property
+    def _cells(self) -> str:
+        """The brackets, beside the square ones, by which one value is taken out; empty for none."""
+        return "{}" if self._grammar is not None and self._grammar.cells else ""
+
     def _is_member(self, index: int) -> bool:
         return index > 0 and self.tokens[index - 1].text in MEMBERS
 
@@ -49,7 +54,7 @@ class TokenCode(Shapes):
         """Return where the chain begins whose last name stands at `index`: `sheet.cell(1).text`."""
         while index >= 2 and self._is_member(index):
             before: int | None = index - 2
-            while before is not None and self.tokens[before].text in (")", "]"):
+            while before is not None and self.tokens[before].text in (")", "]", *self._cells[1:]):
                 opener = self._open(before)
                 before = opener - 1 if opener else None
             if before is None or self.tokens[before].sort != "name":
@@ -101,12 +106,12 @@ class TokenCode(Shapes):
             opener = self._open(last)
             if opener is not None and opener > first and tokens[opener - 1].sort == "name":
                 return self._call(first, opener, last)
-        if tokens[last].text == "]":
+        if tokens[last].text in ("]", *self._cells[1:]):
             opener = self._open(last)
             if (
                 opener is not None
                 and first < opener < last - 1
-                and (tokens[opener - 1].sort == "name" or tokens[opener - 1].text in ")]")
+                and (tokens[opener - 1].sort == "name" or tokens[opener - 1].text in ")]" + self._cells[1:])
             ):
                 # R's double brackets are one
                 both = 1 if last - 3 > opener and self._open(last - 1) == opener + 1 else 0
@@ -351,7 +356,7 @@ class TokenCode(Shapes):
             if self.tokens[index].sort == "name":
                 start = self._first(index)
                 parts.append(self._part(start, index))
-                if index + 1 < len(self.tokens) and self.tokens[index + 1].text == "[":
+                if index + 1 < len(self.tokens) and self.tokens[index + 1].text in ("[", *self._cells[:1]):
                     parts.append(self._part(start, self._close(index + 1)))
             elif self.tokens[index].sort in ("string", "number"):
                 parts.append(self._part(index, index))

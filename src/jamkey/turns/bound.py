@@ -40,7 +40,8 @@ class Bound(Plain):
         if part.sort == "compare":
             for sign, opened in _OPEN.items():
                 yield from swapped_sign(part, sign, opened, "bound:open")
-        if part.sort in ("name", "member", "call", "binary", "index") and (
+        counted = part.sort == "unary" and text.startswith("#")  # Lua's length
+        if (counted or part.sort in ("name", "member", "call", "binary", "index")) and (
             role in ("", "key", "lower", "upper", "right", "left", "high", "low") or role.startswith("argument")
         ):
             yield Made(f"bound:-1 {_short(role)}", part.span, f"{text} - 1")

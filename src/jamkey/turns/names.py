@@ -56,6 +56,10 @@ class Names(Plain):
             return
         for name in sorted(others, key=lambda name: -near(name, part.name))[:_MOST]:
             yield Made(f"name:{_how(name, part.name)}", part.span, name)
+        if part.name in ground.told:
+            for name in sorted(ground.scene.members - ground.code.visible(ground.place.line)):
+                if name.isidentifier() and name != part.name and near(name, part.name) >= _NEARLY:
+                    yield Made("name:elsewhere", part.span, name)
         for name in ground.builtins:
             if near(name, part.name) > 0.6 and name != part.name:
                 yield Made("name:builtin", part.span, name)
