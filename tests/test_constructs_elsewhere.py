@@ -682,7 +682,6 @@ TABLES = {
 }
 
 
-#: What is not followed yet.
 @pytest.mark.spread(2)
 @pytest.mark.parametrize(("runtime", "construct"), [(runtime, name) for runtime, table in TABLES.items() for name in table[2]])
 def test_roots_are_among_the_first_three(runtime: str, construct: str, tmp_path: Path) -> None:

@@ -43,7 +43,7 @@ def test_every_word_that_means_something_is_a_word_of_some_language() -> None:
         ("guard:get new ArrayList<>()", ("java",), "guard with no items"),
         ("guard:made {0}.setdefault({1}, [])", ("python",), "guard made list"),
         ("guard:made ({0}[{1}] ??= [])", ("javascript",), "guard made list"),
-        ("operator:+ to -", ("python", "r"), ""),
+        ("operator:+ to -", ("python", "r"), "operator reversed"),
     ],
 )
 def test_a_meaning_is_the_same_in_every_language(turn: str, languages: tuple[str, ...], meaning: str) -> None:
