@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import subprocess
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
 import pytest
 
 from jamkey.follow.named_lines import named_line
 from jamkey.follow.odd_entries import odd_entries
+from jamkey.follow.odd_json import odd_values
 from jamkey.follow.odd_record import Records
 from jamkey.follow.odd_rows import odd_rows
 from jamkey.follow.scene import Scene
@@ -13,6 +18,8 @@ from jamkey.follow.sources import Sources
 from jamkey.follow.unplaced import codes_of
 from jamkey.languages import language_of
 from jamkey.pipeline import diagnose, read, read_and_diagnose
+from jamkey.search.candidates import texts_with
+from jamkey.search.records import record_keys
 
 #: (file, source whose first statement holds a display, the odd entries with how they differ).
 DISPLAYS = [
@@ -136,3 +143,45 @@ def test_of_two_lines_none_is_taken() -> None:
 
 def test_reading_without_sources_goes_on() -> None:
     assert read_and_diagnose("error: sum: wrong type argument 'cell'\n")[-1].snag is None
+
+
+#: (text, file name, (line, how, source, what would be like the others)).
+JSON = [
+    ('[{"kilos": 3}, {"kilos": "4"}, {"kilos": 5}]', "a.json", [(1, "sort", '"4"', "4")]),
+    ('[{"kilos": 3},\n {"kilos": "4,5"},\n {"kilos": 5}]', "a.json", [(2, "sort", '"4,5"', "4.5")]),
+    ('[{"hive": "1"},\n {"hive": 2},\n {"hive": "3"}]', "a.json", [(2, "sort", "2", '"2"')]),
+    ('{"kilos": 3}\n{"kilos": "4"}\n{"kilos": 5}\n', "a.jsonl", [(2, "sort", '"4"', "4")]),
+    ('{"oak": [{"kilos": 3}, {"kilos": 4}],\n "elm": [{"kilo": 5}]}', "a.json", [(2, "keys", '{"kilo": 5}', '{"kilos": 5}')]),
+    ('{"oak": [{"kilos": 3}],\n "elm": [{"kilos": 4}, {"kilos": null}]}', "a.json", [(2, "nothing", "null", "")]),
+    ('[{"kilos": 3}, {"kilos": 4}, {"kilos": 5}]', "a.json", []),
+    ('[{"kilos": 3}, {"kilos": "heavy"}, {"kilos": 5}]', "a.json", [(1, "sort", '"heavy"', "")]),
+]
+
+
+@pytest.mark.parametrize(("text", "name", "odd"), JSON)
+def test_the_odd_value_of_a_json_file_is_found(text: str, name: str, odd: list[tuple[int, str, str, str]]) -> None:
+    found = odd_values(text, name)
+    assert found is not None
+    assert [(value.line, value.how, value.source, value.wanted) for value in found] == odd
+    rows = text.split("\n")
+    assert all(rows[value.line - 1].startswith(value.source, value.column - 1) for value in found)
+
+
+@pytest.mark.parametrize("text", ["", "  \n", '[{"kilos": 3'])
+def test_what_is_no_json_has_no_odd_values(text: str) -> None:
+    assert not odd_values(text, "a.json")
+
+
+def test_the_odd_value_is_a_root_and_is_mended(project: Callable[[Mapping[str, str | bytes]], Path]) -> None:
+    program = (
+        "import json\n\nwith open('hives.json') as file:\n    hives = json.load(file)\n"
+        "print([hive['name'] for hive in hives if hive['kilos'] > 3])\n"
+    )
+    data = '[{"name": "oak", "kilos": 3.5},\n {"name": "elm", "kilos": "4.0"},\n {"name": "ash", "kilos": 2}]\n'
+    folder = project({"main.py": program, "hives.json": data})
+    failed = subprocess.run(["python3", "main.py"], cwd=folder, capture_output=True, text=True, check=False)
+    sources = Sources(folder)
+    jam = diagnose(read(failed.stderr)[-1], sources)
+    assert ("hives.json", 2) in [(root.file, root.line) for root in jam.roots[:3]]
+    mended = [texts for key in record_keys(Scene(jam, sources)) if (texts := texts_with(Scene(jam, sources), key.edits))]
+    assert data.replace('"4.0"', "4.0") in [texts["hives.json"] for texts in mended]

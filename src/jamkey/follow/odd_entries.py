@@ -55,7 +55,8 @@ def _among(siblings: Sequence[Part], depth: int) -> Iterator[Odd]:
         return
     odd = _differing(siblings)
     yield from odd
-    same = [part for part in siblings if part not in [item.part for item in odd]]
+    # a longer or shorter one may hold another odd one
+    same = [part for part in siblings if part not in [item.part for item in odd if item.how != "length"]]
     # what stands at the same key, or in the same place, is of one sort too
     columns: dict[str, list[Part]] = defaultdict(list)
     for part in same:
@@ -108,7 +109,9 @@ def _is_empty(part: Part) -> bool:
 
 
 def _length(part: Part) -> int:
-    return len(entries(part)) if part.sort in ("tuple", "list") else -1
+    own = entries(part) if part.sort in ("tuple", "list") else []
+    # of records there may be any number
+    return len(own) if own and not all(entry.sort == "dict" for _, entry in own) else -1
 
 
 def _keys(part: Part) -> tuple[str, ...]:

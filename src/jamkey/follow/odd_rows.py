@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from jamkey.follow.odd_json import odd_values
 from jamkey.follow.odd_record import Records
 from jamkey.follow.scene import Scene
 from jamkey.follow.told import words_told
@@ -24,6 +25,7 @@ _NUMBER, _WORD = pattern(r"[-+]?\d[\d.]*(?:[eE][-+]?\d+)?"), pattern(r"[^\W\d]+(
 _WORDS = pattern(r"\w")
 #: Files whose commas stand between other things than the fields of a record.
 _NESTED = (".json", ".jsonl", ".yaml", ".yml", ".toml", ".ini", ".cfg", ".xml")
+_JSON = (".json", ".jsonl")
 #: Lines whose build is looked at.
 _SHAPES = 2000
 
@@ -36,6 +38,9 @@ class Row(NamedTuple):
     column: int
     sort: str
     reason: str
+    #: What stands there, and what would be like the others, where both can be told.
+    source: str = ""
+    wanted: str = ""
 
 
 def odd_rows(scene: Scene) -> Iterator[Row]:
@@ -72,7 +77,23 @@ def _told(scene: Scene, file: str) -> Iterator[Row]:
                 yield Row(file, number, met.start() + 1, "told", f"`{shorten(stands, 40)}` stands here")
 
 
+def _of_json(scene: Scene, file: str) -> list[Row] | None:
+    """Return the odd values of a JSON file; None where it is none, or cannot be read."""
+    values = odd_values(scene.sources.text(file) or "", file) if file.lower().endswith(_JSON) else None
+    if values is None:
+        return None
+    made = []
+    for value in values:
+        reason = f"`{shorten(' '.join(value.source.split()), 40)}` is unlike the other {value.others} here"
+        made.append(Row(file, value.line, value.column, value.how, reason, value.source, value.wanted))
+    return made
+
+
 def _of_file(scene: Scene, file: str) -> Iterator[Row]:
+    known_values = _of_json(scene, file)
+    if known_values:
+        yield from sorted(known_values, key=lambda row: row.line)[:_ODD]
+        return
     records = Records(scene.sources.text(file) or "")
     rows = records.rows
     found: list[Row] = []

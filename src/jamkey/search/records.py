@@ -6,7 +6,7 @@ import re
 import zlib
 from collections.abc import Iterator
 
-from jamkey.follow.odd_rows import built, odd_rows, usual_build
+from jamkey.follow.odd_rows import Row, built, odd_rows, usual_build
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.follow.told import words_told
@@ -44,7 +44,7 @@ def record_keys(scene: Scene) -> Iterator[Key]:
         before = rows[row.line - 1]
         if len(before) > _LONGEST:
             continue
-        made = dict([*_as_spelt(before, rows, scene), *_as_built(before, rows)])
+        made = dict([*_as_told(before, row), *_as_spelt(before, rows, scene), *_as_built(before, rows)])
         for after, reason in list(made.items())[:_EDITS]:
             yield _key(row.file, row.line, before, after, reason)
 
@@ -58,6 +58,13 @@ def _key(file: str, line: int, before: str, after: str, reason: str) -> Key:
         confidence=0.5,
         edits=(edit,),
     )
+
+
+def _as_told(before: str, row: Row) -> Iterator[tuple[str, str]]:
+    """Yield a record with the odd value written as the others are, where that is known, and the reason."""
+    start = row.column - 1
+    if row.wanted and before.startswith(row.source, start):
+        yield before[:start] + row.wanted + before[start + len(row.source) :], row.reason
 
 
 def _as_built(row: str, rows: list[str]) -> Iterator[tuple[str, str]]:
