@@ -136,6 +136,18 @@ SWARM_TOLD = """Swarm.java:7: error: non-static method bees(int) cannot be refer
 """
 
 
+PARENT = (
+    "class Hive:\n    def __init__(self, kilos):\n        self.kilos = kilos\n\n\n"
+    "class Swarm(Hive):\n    def __init__(self, kilos):\n        self.bees = 1\n\n\nprint(Swarm(3).kilos)\n"
+)
+PARENT_TOLD = (
+    'Traceback (most recent call last):\n  File "swarm.py", line 11, in <module>\n    print(Swarm(3).kilos)\n'
+    "AttributeError: 'Swarm' object has no attribute 'kilos'\n"
+)
+#: Turn -> files and trace, where the program below gives it nothing to do.
+OWN = {"modifier": ({"Swarm.java": SWARM}, SWARM_TOLD), "inherited": ({"swarm.py": PARENT}, PARENT_TOLD)}
+
+
 @pytest.mark.parametrize("name", TURNS.names(outside=False))
 def test_every_turn_proposes_somewhere(name: str) -> None:
     files = {
@@ -150,8 +162,7 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
         'Traceback (most recent call last):\n  File "more.py", line 19, in <module>\n'
         "    print(math.sqrt(wieght), mean([1, 2])['kilos'], f(3, '%d.%m'), f(3, 4))\nNameError: name 'wieght' is not defined\n"
     )
-    if name == "modifier":  # a method that needs no object
-        files, trace = {"Swarm.java": SWARM}, SWARM_TOLD
+    files, trace = OWN.get(name, (files, trace))
     sources = Sources(texts=files)
     scene = Scene(diagnose(read(trace)[-1], sources), sources)
     turn = TURNS.get(name)

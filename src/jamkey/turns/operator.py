@@ -47,7 +47,8 @@ class Operator(Plain):
         if part.sort not in ("binary", "compare", "other"):
             return
         operands = [child for _, child in part.children]
-        for other in _OTHERS.get(part.name, ()):
+        known = ground.words.get("operators")
+        for other in [other for other in _OTHERS.get(part.name, ()) if known is None or other in known]:
             turn = f"operator:{part.name} to {other}"
             if len(operands) != 2 or part.sort != "other":
                 yield from swapped_sign(part, part.name, other, turn)
