@@ -215,7 +215,7 @@ class TreeCode(TreeStatements):
                         statement=self.span(holder),
                     )
         elif node.type in means.loops:
-            left, right = (self._get(node, path) for path in means.loops[node.type])
+            left, right = (self._get(node, path) for path in means.loops[node.type][:2])
             for target in self._targets(left) if left is not None else ():
                 if target.sort == "name":
                     value = self._listed(right)[0] if right is not None and self._listed(right) else None
@@ -342,7 +342,7 @@ class TreeCode(TreeStatements):
                 node if node.type in self.means.loops and self._get(node, self.means.loops[node.type][0]) is not None else None
             )
             inner = inner or next((child for child in node.named_children if child.type in self.means.loops), None)
-            pair = [self._get(inner, path) for path in self.means.loops[inner.type]] if inner is not None else [None, None]
+            pair = [self._get(inner, path) for path in self.means.loops[inner.type][:2]] if inner is not None else [None, None]
             condition = node.child_by_field_name("condition")
             target = self._targets(pair[0]) if pair[0] is not None else []
             over = self._listed(pair[1]) if pair[1] is not None else []

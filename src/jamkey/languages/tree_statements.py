@@ -40,6 +40,8 @@ class TreeStatements(TreeParts):
     def _is_statement(self, node: Any) -> bool:
         if node.type not in self.means.statements:
             return False
+        if node.parent is not None and node.parent.child_by_field_name("type") == node:
+            return False  # `struct hive` before what is declared
         if node.parent is not None and any(node.parent.child_by_field_name(name) == node for name in _OF_LOOP):
             return False
         if node.type in self.means.shaped or node.type in ("assignment", "declaration", "variable_declaration"):
@@ -140,6 +142,8 @@ class TreeStatements(TreeParts):
                 parts.extend(made)
             if right is not None and right is not left:
                 parts.extend(self._listed(right))
+            # where a loop begins, and its step
+            parts.extend(self.part(more) for path in pair[2:] if (more := self._get(node, path)) is not None)
         elif node.type in (
             "variable_declaration",
             "lexical_declaration",
@@ -166,7 +170,7 @@ class TreeStatements(TreeParts):
             parts.extend(self._listed(node))
 
     def _in_loop(self, statement: Any, node: Any, parts: list[Part], targets: list[Part]) -> bool:
-        left, right = (self._get(statement, path) for path in self.means.loops[statement.type])
+        left, right = (self._get(statement, path) for path in self.means.loops[statement.type][:2])
         if left is not None and node == left:
             made = self._targets(node)
             targets.extend(made)

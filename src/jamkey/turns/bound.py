@@ -18,7 +18,7 @@ class Bound(Plain):
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose the part one less and one more."""
-        if ground.is_stored(part) and ground.role(part) != "key":
+        if ground.is_stored(part) and ground.role(part) != "key" and not _is_size(part, ground):
             return
         text = part.source
         if part.sort == "literal" and _WHOLE.fullmatch(text):
@@ -60,6 +60,12 @@ class Bound(Plain):
                 child = part.child(bound)
                 if child is not None:
                     yield Made(f"bound:no {bound}", child.span, "")
+
+
+def _is_size(part: Part, ground: Ground) -> bool:
+    """Tell the number of places in what is declared, as in `int counts[5]`."""
+    above = ground.above.get(part.span, ("", part))[1]
+    return above.sort == "other" and above.source.endswith(f"[{part.source}]")
 
 
 def _short(role: str) -> str:
