@@ -17,6 +17,7 @@ from jamkey.follow.scene import Scene
 from jamkey.follow.told import words_told
 from jamkey.languages import LIKE
 from jamkey.languages.base import Code, Idioms, Part, Span, Statement
+from jamkey.languages.members import own_members, own_names
 from jamkey.model import Frame, Value
 from jamkey.text import line_at
 from jamkey.turns.seen import Seen, Survey
@@ -106,13 +107,19 @@ class Ground:
             self._members_of: Mapping[str, Sequence[str]] = {}
         else:
             self.idioms = language.idioms
-            self.builtins = language.builtins
+            self.builtins = language.builtins | own_names(self.language)
+            self._members_of = getattr(language, "members_of", None) or own_members(self.language)
             self.members = frozenset(getattr(language, "members", ()))
-            self._members_of = getattr(language, "members_of", {})
 
     def members_of(self, kind: str) -> Sequence[str]:
-        """Return the members of a type of the language itself; none of others."""
-        return self._members_of.get(kind, ())
+        """Return the members of a type, module or global object of the language itself; none of others."""
+        return self._members_of.get(kind) or self._members_of.get(kind.rpartition(".")[2], ())
+
+    @cached_property
+    def members_told(self) -> frozenset[str]:
+        """The members of all types of the language that the message tells; of all there are, where it tells none."""
+        told = [names for word in self.said if (names := self._members_of.get(word))]
+        return frozenset(name for names in told or self._members_of.values() for name in names)
 
     @property
     def words(self) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from collections.abc import Iterator
 
@@ -11,6 +12,8 @@ from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made, Plain, names_in
 
 _MOST = 24
+#: Members of a type that are all tried, however they are spelt.
+_MEMBERS = 80
 #: How alike two names are that one slip makes of each other.
 _NEARLY = 0.75
 #: A directive of a format, or a word.
@@ -60,8 +63,9 @@ class Names(Plain):
             for name in sorted(ground.scene.members - ground.code.visible(ground.place.line)):
                 if name.isidentifier() and name != part.name and near(name, part.name) >= _NEARLY:
                     yield Made("name:elsewhere", part.span, name)
-        for name in ground.builtins:
-            if near(name, part.name) > 0.6 and name != part.name:
+        if part.name not in ground.visible and part.name not in ground.builtins:
+            like = [name for name in ground.builtins if near(name, part.name) > 0.6]
+            for name in sorted(like, key=lambda name: (-near(name, part.name), name))[:_MOST]:
                 yield Made("name:builtin", part.span, name)
         yield from _siblings(part, part.span, ground)
         receiver = ground.words.get("receiver")
@@ -83,11 +87,14 @@ class Names(Plain):
         owner = part.child("object")
         value = ground.value(owner) if owner is not None else None
         known = set(names_in(value)) if value is not None else set()
-        if value is not None:
-            for name in ground.members_of(value.type):
+        # a module by its name, else what the value is of
+        kinds = ([owner.source] if owner is not None else []) + ([value.type] if value is not None else [])
+        own = next((names for kind in kinds if (names := ground.members_of(kind))), ())
+        if value is not None and len(own) <= _MEMBERS:
+            for name in sorted(own, key=lambda name: -near(name, part.name)):
                 if name != part.name:
                     yield Made(f"member:of {value.type}", part.name_span or part.span, name)
-        known |= ground.members
+        known |= set(own) or (ground.members | ground.members_told)
         known |= {name for name in ground.told if name.isidentifier()}
         known |= ground.scene.members
         for name in sorted(known, key=lambda name: -near(name, part.name))[:_MOST]:
@@ -162,6 +169,7 @@ def _siblings(part: Part, span: object, ground: Ground) -> Iterator[Made]:
                     yield Made(f"sibling:{part.name} to {other}", span, other)  # type: ignore[arg-type]
 
 
+@functools.lru_cache(maxsize=65_536)
 def near(one: str, other: str) -> float:
     """Return how alike two names are, 0 to 1; case and signs between words count little."""
     plain = [name.lower().replace("_", "").replace("-", "").replace(" ", "") for name in (one, other)]
