@@ -18,6 +18,7 @@ from jamkey.kinds.base import (
 )
 from jamkey.kinds.repair import name_in_data
 from jamkey.languages.base import Code, Function, Span
+from jamkey.languages.members import own_names
 
 
 class UnknownName:
@@ -239,7 +240,7 @@ class UnknownName:
         """The definition or the use may be the odd one out."""
         language = scene.language
         visible = code.visible(scene.line) - {name}
-        known = set(language.builtins | language.keywords) if language is not None else set()
+        known = set(language.builtins | language.keywords | own_names(language.name)) if language is not None else set()
         suggested = scene.facts.get("suggestion")
         candidates = nearest(name, visible, most=4)
         if not any(score > 0.85 for _, score in candidates):
