@@ -3,16 +3,20 @@
     python benchmarks/members.py
 
 Writes `src/jamkey/languages/members.json`: language -> type, module or global object -> the names that it has; under the
-empty name what stands alone. Python is not among them: its interpreter is asked while the program runs.
+empty name what stands alone; "r arguments": argument -> the functions that take it. Python is not among them: its interpreter
+is asked while the program runs.
 """
 
 from __future__ import annotations
 
 import json
+import re
 import shutil
 import subprocess
 import tempfile
 from pathlib import Path
+
+from jamkey.turns.base import words_of
 
 TABLE = Path(__file__).parent.parent / "src" / "jamkey" / "languages" / "members.json"
 
@@ -93,6 +97,31 @@ packages <- c("base", "stats", "utils", "graphics", "grDevices", "methods")
 found <- plain(unique(unlist(lapply(packages, function(name) ls(paste0("package:", name))))))
 cat('{"":[', paste0('"', found, '"', collapse = ","), "]}", sep = "")
 """
+#: Which functions of R take each argument that the turns try: by their own head, a method's, or what they hand it on to.
+_R_TAKES = r"""
+words <- commandArgs(TRUE)
+functions <- unlist(lapply(c("base", "stats", "utils", "graphics", "grDevices"), function(name) {
+  names <- ls(paste0("package:", name))
+  names[grepl("^[A-Za-z][A-Za-z0-9._]*$", names) & vapply(names, function(n) is.function(get(n)), NA)]
+}))
+heads <- function(name) names(formals(args(get(name))))
+takes <- function(name) {
+  own <- heads(name)
+  for (class in c("default", "data.frame", "matrix", "character", "Date", "factor")) {
+    method <- tryCatch(getS3method(name, class, optional = TRUE), error = function(e) NULL)
+    if (!is.null(method)) own <- c(own, names(formals(method)))
+  }
+  if ("..." %in% own && startsWith(name, "read.")) own <- c(own, heads("read.table"))
+  if ("..." %in% own && any(c("FUN", "f") %in% own)) own <- c(own, words)
+  unique(own)
+}
+known <- lapply(functions, takes)
+rows <- vapply(words, function(word) {
+  found <- sort(functions[vapply(known, function(own) word %in% own, NA)])
+  paste0('"', word, '":[', if (length(found)) paste0('"', found, '"', collapse = ",") else "", "]")
+}, "")
+cat("{", paste(rows, collapse = ","), "}", sep = "")
+"""
 _OCTAVE = r"""
 names = unique ([__list_functions__(); __builtins__()]);
 names = names(! cellfun (@isempty, regexp (names, '^[A-Za-z]\w*$')));
@@ -111,6 +140,12 @@ def asked(command: list[str], text: str, ending: str, *words: str) -> dict[str, 
     return dict(sorted(json.loads(done.stdout).items()))
 
 
+def _flags(language: str) -> list[str]:
+    """Return the names of the arguments that the turns put into calls of a language."""
+    flags = words_of(language)["flags"]
+    return sorted({flag.partition("=")[0].strip() for flag in flags if re.match(r"[A-Za-z][\w.]* = ", flag)})
+
+
 def main() -> None:
     """Ask all runtimes that are here; of one that is not, what is known already stays."""
     known = json.loads(TABLE.read_text(encoding="utf-8")) if TABLE.exists() else {}
@@ -119,6 +154,7 @@ def main() -> None:
         ("lua", asked(["lua5.4"], _LUA, ".lua")),
         ("java", asked(["java"], _JAVA, ".java", *_CLASSES.split())),
         ("r", asked(["Rscript"], _R, ".R")),
+        ("r arguments", asked(["Rscript"], _R_TAKES, ".R", *_flags("r"))),
         ("octave", asked(["octave-cli", "--quiet"], _OCTAVE, ".m")),
     ):
         known[language] = found or known.get(language, {})

@@ -12,7 +12,7 @@ import pytest
 
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
-from jamkey.languages.members import own_members, own_names
+from jamkey.languages.members import own_members, own_names, takers
 from jamkey.pipeline import diagnose, read
 from jamkey.search.candidates import candidates
 
@@ -74,3 +74,28 @@ def test_node_still_has_what_the_table_says() -> None:
     )
     done = subprocess.run(["node", "-e", asks, json.dumps(kinds)], capture_output=True, text=True, check=True)
     assert json.loads(done.stdout) == []
+
+
+def test_r_says_which_functions_take_an_argument() -> None:
+    known = takers("r")
+    assert {"mean", "sum", "sapply"} <= known["na.rm"]
+    assert {"read.csv", "data.frame"} <= known["check.names"]
+    assert not any("list" in functions for functions in known.values())
+    assert not takers("lua")
+
+
+@pytest.mark.skipif(not shutil.which("Rscript"), reason="R is not here")
+def test_an_argument_is_put_only_where_it_is_taken(project: Callable[[Mapping[str, str | bytes]], Path]) -> None:
+    text = (
+        "gain <- function(kilos, na.rm = FALSE) if (na.rm) 0 else stop('a gap')\n"
+        "weigh <- function(kilos) mean(kilos)\nboth <- list(gain(c(3, NA)), weigh(c(3, NA)))\n"
+    )
+    folder = project({"main.R": text})
+    failed = subprocess.run(["Rscript", "main.R"], cwd=folder, capture_output=True, text=True, check=False)
+    sources = Sources(folder)
+    scene = Scene(diagnose(read(failed.stderr)[-1], sources), sources)
+    made = [item.texts.get("main.R") or "" for item in candidates(scene, seconds=60.0)]
+    assert any("gain(c(3, NA), na.rm = TRUE)" in item for item in made)
+    assert not any(
+        "weigh(c(3, NA), na.rm = TRUE)" in item or "list(gain(c(3, NA)), weigh(c(3, NA)), na.rm" in item for item in made
+    )

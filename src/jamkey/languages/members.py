@@ -37,3 +37,9 @@ def own_members(language: str) -> Mapping[str, Sequence[str]]:
 def own_names(language: str) -> frozenset[str]:
     """Return the names of a language that stand alone: functions of R and Octave, Lua's globals."""
     return frozenset(_table().get(language, {}).get("", ()))
+
+
+@functools.cache
+def takers(language: str) -> Mapping[str, frozenset[str]]:
+    """Return which of the language's own functions take an argument, by its name; none where nobody asked."""
+    return {name: frozenset(functions) for name, functions in _table().get(f"{language} arguments", {}).items()}

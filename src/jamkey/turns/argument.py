@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 
 from jamkey.languages.base import Function, Part
+from jamkey.languages.members import takers
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.seen import Taken
 
@@ -106,6 +107,8 @@ class Argument(Plain):
                 name = name.strip()
                 if takes is not None and not can_take(takes, name):
                     continue
+                if takes is None and value and not _is_taken(part.called, name, ground):
+                    continue
                 if value and name in given:
                     for index, (keyword, argument) in enumerate(part.arguments):
                         if keyword == name and argument.source != value.strip():
@@ -113,6 +116,15 @@ class Argument(Plain):
                             yield made(f"{kind}={flag}", again)
                     continue
                 yield made(f"{kind}:{flag}", [*texts, flag])
+
+
+def _is_taken(called: str, name: str, ground: Ground) -> bool:
+    """Tell whether a function takes an argument of that name, as far as its language was asked."""
+    known = takers(ground.language).get(name)
+    if known is None or called in known:
+        return True
+    own = ground.scene.functions_named(called)
+    return any(name in [param.name for param in function.params] for _, function in own)
 
 
 def can_take(takes: Mapping[str, Taken], name: str) -> bool:
