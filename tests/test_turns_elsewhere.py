@@ -1,4 +1,4 @@
-"""Turns that other languages than Python need: run for real, with names of any kind, the mending edit is tried and mends.
+"""Turns of all languages: run for real, with names of any kind and further down, the mending edit is tried and mends.
 
 What each program prints when it fails comes from its own runtime; the mended rows are put in and run again.
 """
@@ -33,6 +33,7 @@ class Slip(NamedTuple):
 
 
 JAVA = ("java",)
+PYTHON, NODE, LUA, R, OCTAVE = ("python3",), ("node",), ("lua5.4",), ("Rscript",), ("octave-cli", "-q")
 SLIPS = [
     Slip(
         "a map that is asked for what it lacks, Java",
@@ -185,9 +186,140 @@ most().then((best) => console.log(best));
         5,
         "  const found = await kilos();",
     ),
+    Slip(
+        "two texts of one product",
+        "main.py",
+        PYTHON,
+        "def minutes(text):\n    hours, rest = text.split(':')\n    return hours * 60 + rest\n\n\nprint(minutes('1:20') + 1)\n",
+        3,
+        "    return int(hours) * 60 + int(rest)",
+    ),
+    Slip(
+        "two lengths that are no calls",
+        "main.js",
+        NODE,
+        "function longer(hive, other) {\n  return hive.length() > other.length() ? hive : other;\n}\n"
+        'console.log(longer("oak", "elm"));\n',
+        2,
+        "  return hive.length > other.length ? hive : other;",
+    ),
+    Slip(
+        "two members that may be missing",
+        "main.lua",
+        LUA,
+        'local hives = { { name = "oak", kilos = 3 }, { name = "elm" } }\n'
+        "table.sort(hives, function(a, b) return a.kilos < b.kilos end)\nprint(hives[1].name)\n",
+        2,
+        "table.sort(hives, function(a, b) return (a.kilos or 0) < (b.kilos or 0) end)",
+    ),
+    Slip(
+        "two keys that are numbers",
+        "main.py",
+        PYTHON,
+        'kilos = {2022: 3, 2023: 5}\nprint(kilos["2023"] - kilos["2022"])\n',
+        2,
+        "print(kilos[2023] - kilos[2022])",
+    ),
+    Slip(
+        "a division beside brackets",
+        "main.py",
+        PYTHON,
+        "def middle(kilos):\n    return sorted(kilos)[(len(kilos) - 1) / 2]\n\n\nprint(middle([3, 9, 4]))\n",
+        2,
+        "    return sorted(kilos)[(len(kilos) - 1) // 2]",
+    ),
+    Slip(
+        "the second bound of a chain",
+        "main.py",
+        PYTHON,
+        "kilos = [3, 9, 4]\nfor day in (0, 2, 3):\n    if 0 <= day <= len(kilos):\n        print(kilos[day])\n",
+        3,
+        "    if 0 <= day < len(kilos):",
+    ),
+    Slip(
+        "the end of a loop by a length",
+        "main.lua",
+        LUA,
+        "local kilos = { 3, 9, 4 }\nfor day = 1, #kilos do\n  print(kilos[day + 1] - kilos[day])\nend\n",
+        2,
+        "for day = 1, #kilos - 1 do",
+    ),
+    Slip(
+        "one value for two parameters, Lua",
+        "main.lua",
+        LUA,
+        "local function area(wide, long)\n  return wide * long\nend\nlocal box = { 4, 5 }\nprint(area(box))\n",
+        5,
+        "print(area(box[1], box[2]))",
+    ),
+    Slip(
+        "one value for two parameters, R",
+        "main.R",
+        R,
+        "area <- function(wide, long) wide * long\nbox <- c(4, 5)\nprint(area(box))\n",
+        3,
+        "print(area(box[1], box[2]))",
+    ),
+    Slip(
+        "one value for two parameters, Octave",
+        "main.m",
+        OCTAVE,
+        "1;\nfunction a = area (wide, long)\n  a = wide * long;\nend\nbox = [4 5];\ndisp (area (box));\n",
+        6,
+        "disp (area (box(1), box(2)));",
+    ),
+    Slip(
+        "a comparison with a gap",
+        "main.R",
+        R,
+        "kilos <- c(3, NA, 9)\nfor (day in 1:3) {\n  if (kilos[day] > 4) {\n    cat(day, kilos[day])\n  }\n}\n",
+        3,
+        "  if (!is.na(kilos[day]) && kilos[day] > 4) {",
+    ),
+    Slip(
+        "an item of a cell that is a text",
+        "main.m",
+        OCTAVE,
+        'kilos = [3 9];\ndays = strsplit ("1;2", ";");\nfor day = 1:2\n  disp (kilos(days{day}));\nend\n',
+        4,
+        "  disp (kilos(str2double(days{day})));",
+    ),
+    Slip(
+        "the parent's part of an object",
+        "main.py",
+        PYTHON,
+        "class Hive:\n    def __init__(self, kilos):\n        self.kilos = kilos\n\n\nclass Swarm(Hive):\n"
+        "    def __init__(self, kilos, bees):\n        self.bees = bees\n\n\nprint(Swarm(3, 4).kilos)\n",
+        8,
+        "        super().__init__(kilos)\n        self.bees = bees",
+    ),
+    Slip(
+        "a method of another name than is asked for",
+        "main.py",
+        PYTHON,
+        "from abc import ABC, abstractmethod\n\n\nclass Hive(ABC):\n    @abstractmethod\n    def kilos(self):\n"
+        '        """Its honey."""\n\n\nclass Oak(Hive):\n    def kilo(self):\n        return 3\n\n\nprint(Oak().kilos())\n',
+        11,
+        "    def kilos(self):",
+    ),
 ]
 #: Names of the programs -> others.
-_OTHER = {"kilos": "grams", "hive": "crib", "kilo": "gram", "bees": "ants", "weigh": "count", "day": "hour", "found": "given"}
+_OTHER = {
+    "kilos": "grams",
+    "hives": "cribs",
+    "hours": "whole",
+    "rest": "part",
+    "box": "lid",
+    "hive": "crib",
+    "kilo": "gram",
+    "bees": "ants",
+    "weigh": "count",
+    "day": "hour",
+    "found": "given",
+}
+
+#: What can stand above: a comment of each.
+_COMMENT = {".py": "#", ".js": "//", ".lua": "--", ".R": "#", ".m": "%", ".java": "//", ".c": "//"}
 
 
 def _changed(text: str, row: int, mended: str) -> str:
@@ -202,15 +334,16 @@ def _ran(slip: Slip, folder: Path) -> subprocess.CompletedProcess[str]:
 
 
 @pytest.mark.spread(6)
-@pytest.mark.parametrize("renamed", [False, True], ids=["as written", "renamed"])
+@pytest.mark.parametrize("changed", ["as written", "renamed", "further down"])
 @pytest.mark.parametrize("slip", SLIPS, ids=lambda slip: slip.what)
-def test_the_mending_edit_is_tried_and_mends(slip: Slip, renamed: bool, project: Project) -> None:
+def test_the_mending_edit_is_tried_and_mends(slip: Slip, changed: str, project: Project) -> None:
+    above = f"{_COMMENT[Path(slip.file).suffix]} The apiary's own.\n" * 3 if changed == "further down" else ""
 
     def named(text: str) -> str:
         pattern = r"\b(" + "|".join(_OTHER) + r")\b"
-        return re.sub(pattern, lambda match: _OTHER[match[1]], text) if renamed else text
+        return re.sub(pattern, lambda match: _OTHER[match[1]], text) if changed == "renamed" else text
 
-    text = named(slip.text)
+    text = above + named(slip.text)
     folder = project({slip.file: text})
     failed = _ran(slip, folder)
     assert failed.returncode
@@ -224,7 +357,7 @@ def test_the_mending_edit_is_tried_and_mends(slip: Slip, renamed: bool, project:
         assert ran is not None
         jam = ran
     found = candidates(Scene(jam, sources), seconds=60.0)
-    mended = _changed(text, slip.row, named(slip.mended))
+    mended = _changed(text, slip.row + above.count("\n"), named(slip.mended))
     assert mended in [item.texts.get(slip.file) for item in found]
     (folder / slip.file).write_text(mended, encoding="utf-8")
     right = _ran(slip, folder)
