@@ -162,3 +162,29 @@ def test_a_sort_that_nothing_names_is_not_named(project: Project) -> None:
     trace = 'Traceback (most recent call last):\n  File "a.py", line 1, in <module>\n    weigh(hive)\nTypeError: hives do not go there\n'
     (jam,) = read_and_diagnose(trace, root=project({"a.py": "weigh(hive)\n"}))
     assert "`value`" not in jam.meaning
+
+
+COLOURS = 'from enum import Enum\n\n\nclass Colour(Enum):\n    WHITE = "white"\n    YELLOW = "yelow"\n'
+HIVES = (
+    "from abc import ABC, abstractmethod\n\n\nclass Hive(ABC):\n    @abstractmethod\n    def kilos(self):\n"
+    '        """Its honey."""\n\n\nclass Oak(Hive):\n    def kilo(self):\n        return 3\n'
+)
+
+
+def test_a_value_that_a_class_does_not_have_is_looked_for_in_it(project: Project) -> None:
+    folder = project({"colours.py": COLOURS, "main.py": "from colours import Colour\n\nprint(Colour('yellow').name)\n"})
+    failed = subprocess.run(["python3", "main.py"], cwd=folder, capture_output=True, text=True, check=False)
+    (jam,) = read_and_diagnose(failed.stderr, root=folder)
+    assert jam.kind == "unreadable-value"
+    assert ("colours.py", 6) in [(root.file, root.line) for root in jam.roots[:3]]
+    assert "`Colour`" in (jam.meaning or "")
+    assert "number" not in (jam.meaning or "")
+
+
+def test_a_method_that_a_class_owes_is_told(project: Project) -> None:
+    folder = project({"main.py": HIVES + "\n\nprint(Oak().kilos())\n"})
+    failed = subprocess.run(["python3", "main.py"], cwd=folder, capture_output=True, text=True, check=False)
+    (jam,) = read_and_diagnose(failed.stderr, root=folder)
+    assert "`Oak`" in (jam.meaning or "")
+    assert "`kilos`" in (jam.meaning or "")
+    assert "too many" not in (jam.meaning or "")

@@ -56,7 +56,12 @@ class UnreadableValue:
         bad = _unquote(scene.facts.get("value", ""))
         found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
         shown = f"`{show(bad)}`" if bad else "an empty text" if "value" in scene.facts else "the text"
-        found.meaning = f"{shown} was to be turned into a number or a date, and it is not written as one."
+        wanted = scene.facts.get("class", "")
+        found.meaning = (
+            f"{shown} was to become a `{wanted}`, and none of its values is written so."
+            if wanted
+            else f"{shown} was to be turned into a number or a date, and it is not written as one."
+        )
         found.look_at = f"Find where {shown} comes from: typed in, a cell of a file, or a slip in the code."
         if scene.frame is None:
             return found
@@ -94,7 +99,8 @@ class UnreadableValue:
                     found.root_at(origin, "it was typed in here", 0.66)
                 elif origin.sort == "literal" and origin.part is not None and origin.part.source.strip("'\"") == bad:
                     found.root_at(origin, f"{shown} is written here", 0.72)
-        found.root(file, line, f"{shown} is read as a number or date here", 0.62 if not wording else 0.68)
+        read_as = f"made a `{wanted}`" if wanted else "read as a number or date"
+        found.root(file, line, f"{shown} is {read_as} here", 0.62 if not wording else 0.68)
         return found
 
     def _number(self, scene: Scene, found: Diagnosis, bad: str, call: Part, argument: Part) -> None:

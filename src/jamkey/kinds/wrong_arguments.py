@@ -47,6 +47,11 @@ class WrongArguments:
             avoid=self.avoid,
             causes=list(self.usual),
         )
+        if "method" in facts and "class" in facts:
+            found.meaning = (
+                f"The class that `{facts['class']}` is made from asks for a method `{facts['method']}`, and it has none."
+            )
+            found.look_at = f"Look at the methods of `{facts['class']}`: is one of them meant to be `{facts['method']}`?"
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
