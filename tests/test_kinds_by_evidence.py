@@ -165,7 +165,7 @@ def test_a_sort_that_nothing_names_is_not_named(project: Project) -> None:
 
 
 COLOURS = 'from enum import Enum\n\n\nclass Colour(Enum):\n    WHITE = "white"\n    YELLOW = "yelow"\n'
-HIVES = (
+OWED = (
     "from abc import ABC, abstractmethod\n\n\nclass Hive(ABC):\n    @abstractmethod\n    def kilos(self):\n"
     '        """Its honey."""\n\n\nclass Oak(Hive):\n    def kilo(self):\n        return 3\n'
 )
@@ -182,7 +182,7 @@ def test_a_value_that_a_class_does_not_have_is_looked_for_in_it(project: Project
 
 
 def test_a_method_that_a_class_owes_is_told(project: Project) -> None:
-    folder = project({"main.py": HIVES + "\n\nprint(Oak().kilos())\n"})
+    folder = project({"main.py": OWED + "\n\nprint(Oak().kilos())\n"})
     failed = subprocess.run(["python3", "main.py"], cwd=folder, capture_output=True, text=True, check=False)
     (jam,) = read_and_diagnose(failed.stderr, root=folder)
     assert "`Oak`" in (jam.meaning or "")
