@@ -24,8 +24,13 @@ from typing import NamedTuple
 
 TAUGHT = Path(__file__).parent / "taught"
 _LIMIT = 30.0
-#: Exceptions of programs that never began; what compilers say.
-_COMPILES = re.compile(r"^(?:\s*)(?:SyntaxError|IndentationError|TabError)\b|\berror: ", re.MULTILINE)
+#: What is printed of programs that never began.
+_COMPILES = {
+    "python": re.compile(r"^(?:SyntaxError|IndentationError|TabError)\b", re.MULTILINE),
+    "java": re.compile(r"\berror: "),
+    "c": re.compile(r"\berror: "),
+    "javascript": re.compile(r"^SyntaxError\b", re.MULTILINE),
+}
 
 
 class Program(NamedTuple):
@@ -124,12 +129,18 @@ def make(program: Program, folder: Path, python: str) -> str:
         "id": f"taught-{program.name}",
         "runtime": program.runtime,
         "how": "real",
-        "phase": "compile" if _COMPILES.search(broken.stderr.decode(errors="replace")) else "run",
+        "phase": "compile" if never_began(program.runtime, broken.stderr.decode(errors="replace")) else "run",
         "root": places[0],
         "root_also": places[1:],
     }
     (case / "truth.json").write_text(json.dumps(truth, indent=1), encoding="utf-8")
     return ""
+
+
+def never_began(runtime: str, printed: str) -> bool:
+    """Tell by what was printed whether a compiler refused the program."""
+    pattern = _COMPILES.get(runtime)
+    return pattern is not None and pattern.search(printed) is not None
 
 
 def main() -> None:
