@@ -76,7 +76,8 @@ class Brackets(Plain):
             owner, key = part.child("object"), part.child("key")
             if owner is not None and key is not None and key.sort != "slice" and not ground.is_stored(part):
                 yield Made("brackets:round", part.span, f"{owner.source}({key.source})")
-                yield Made("brackets:both", part.span, f"{owner.source}[[{key.source}]]")
+                if ground.words.get("doubled"):
+                    yield Made("brackets:both", part.span, f"{owner.source}[[{key.source}]]")
                 if key.sort == "tuple" and len(key.children) == 2:
                     keys = [child.source for _, child in key.children]
                     yield Made("brackets:apart", part.span, f"{owner.source}[{keys[0]}][{keys[1]}]")
