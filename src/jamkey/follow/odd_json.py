@@ -12,7 +12,7 @@ from jamkey.languages import language_of
 from jamkey.languages.base import Part
 
 #: Signs of a file that are read; a longer one is left alone.
-_MOST = 400_000
+_MOST = 100_000
 _NUMBER = re.compile(r"-?(?:0|[1-9]\d*)(?:[.,]\d+)?")
 
 

@@ -23,8 +23,6 @@ from jamkey.text import line_at
 from jamkey.turns.seen import Seen, Survey
 
 _ANY = re.compile(r"\w+")
-#: Brackets behind one operand and before the next.
-_CLOSING, _OPENING = re.compile(r"(?:\s*\))+"), re.compile(r"(?:\(\s*)+$")
 _NO_NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?")
 #: Numbers of a message that are taken, and digits of one.
 _NUMBERS, _DIGITS = 4, 6
@@ -258,12 +256,22 @@ def around_sign(part: Part, left: Part, right: Part) -> tuple[str, str, str] | N
     if start is None or end is None or start > end:
         return None
     between = part.source[start:end]
-    closing, opening = _CLOSING.match(between), _OPENING.search(between)
-    first = closing.end() if closing is not None else 0
-    last = opening.start() if opening is not None else len(between)
+    first = _brackets(between, ")")
+    last = len(between) - _brackets(between[::-1], "(")
     if first > last:
         return None
     return part.source[: start + first], between[first:last], part.source[start + last :]
+
+
+def _brackets(text: str, bracket: str) -> int:
+    """Return the length of the brackets of one sort, and blanks among them, that a text begins with."""
+    length = 0
+    for place, sign in enumerate(text):
+        if sign == bracket:
+            length = place + 1
+        elif not sign.isspace():
+            break
+    return length
 
 
 def offset_in(part: Part, line: int, column: int) -> int | None:
