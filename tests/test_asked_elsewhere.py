@@ -78,7 +78,7 @@ def words(found: list[Proposed], line: int) -> dict[str, str]:
     return {
         item.made.text: item.here or (item.there.word if item.there is not None else "")
         for item in found
-        if item.made is not None and item.made.span.line == line
+        if item.made is not None and item.made.span.line == line and not item.made.more
     }
 
 

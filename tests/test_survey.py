@@ -276,6 +276,12 @@ def text_of(item: Proposed) -> str:
     return item.made.text if item.made is not None else ""
 
 
+def here_at(found: list[Proposed], line: int) -> dict[str, str]:
+    """Return what was said of the edits of one place that change nothing elsewhere, by what they write."""
+    own = [item for item in found if item.ground is not None and item.ground.place.line == line]
+    return {text_of(item): item.here for item in own if item.made is None or not item.made.more}
+
+
 MEAN = """\
 def mean(values):
     total = 0
@@ -291,7 +297,7 @@ print("mean", mean(weights))
 
 def test_edits_are_run_in_the_frame_that_failed(project: Project) -> None:
     _, found = told(project({"report.py": MEAN}))
-    here = {text_of(item): item.here for item in found if item.ground is not None and item.ground.place.line == 4}
+    here = here_at(found, 4)
     assert here["int(value)"] == "passes" and here["str(total)"] == "passes"
     assert here["abs(total)"] == "same", "what changes nothing about it fails as before"
     assert here["[total]"] == "other", "what fails otherwise is told apart"
@@ -300,7 +306,7 @@ def test_edits_are_run_in_the_frame_that_failed(project: Project) -> None:
 def test_the_callers_statement_is_run_again(project: Project) -> None:
     program = "def share(part, whole):\n    return part / whole\n\n\nkilos = 31\nprint(share(kilos, 0))\n"
     _, found = told(project({"report.py": program}))
-    here = {text_of(item): item.here for item in found if item.ground is not None and item.ground.place.line == 6}
+    here = here_at(found, 6)
     assert here["share(0, kilos)"] == "passes"
     assert here["share(kilos)"] == "other"
 
@@ -358,7 +364,7 @@ def test_an_iterator_that_is_used_up_says_nothing(project: Project) -> None:
 def test_every_statement_is_understood(project: Project, statement: str, edit: str) -> None:
     program = f"def weigh(total, value):\n    {statement}\n    return total\n\n\nprint(weigh(1, '31'))\n"
     _, found = told(project({"report.py": program}))
-    here = {text_of(item): item.here for item in found if item.ground is not None and item.ground.place.line == 2}
+    here = here_at(found, 2)
     assert here[edit] == "passes"
 
 
@@ -380,3 +386,11 @@ def test_what_passes_is_tried_first(project: Project) -> None:
 
 def test_the_corpus_is_here() -> None:
     assert CORPUS.is_dir() and len(PYTHON) > 20
+
+
+def test_one_change_at_several_places_is_run_as_a_whole(project: Project) -> None:
+    program = "def minutes(text):\n    hours, rest = text.split(':')\n    return hours - rest\n\n\nprint(minutes('1:20'))\n"
+    _, found = told(project({"report.py": program}))
+    both = [item for item in found if item.made is not None and item.made.turn == "each:convert:int({0})"]
+    assert {item.here for item in both if item.made is not None and item.made.text == "int(hours)"} == {"passes"}
+    assert here_at(found, 3)["int(hours)"] == "other", "one of them alone fails at the other"

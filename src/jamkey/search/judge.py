@@ -47,9 +47,12 @@ def judged(
     changed: dict[tuple[int, Span], Part | None] = {}
     for number, item in enumerate(found):
         made, ground = item.made, item.ground
-        if made is None or ground is None or made.more or made.skips:
+        if made is None or ground is None or made.skips:
             continue
-        if asking.runs_statements and _is_in_frame(ground, made):
+        in_frame = asking.runs_statements and _is_in_frame(ground, made)
+        if made.more and not (in_frame and _is_of_statement(ground, made)):
+            continue
+        if in_frame:
             span = ground.statement.span
             text = "\n".join(ground.row(line) for line in range(span.line, span.end_line + 1))
             whole = Span(span.line, 1, span.end_line, len(ground.row(span.end_line)) + 1)
@@ -69,7 +72,13 @@ def judged(
                 tops[key] = top
         if len(asked[key].forms) < _MOST:
             places.setdefault(key, []).append(number)
-            asked[key].forms.append(_changed(text, whole, made.span, made.text))
+            form = text
+            # the last first, so that what stands before keeps its place
+            for span, new in sorted(
+                [(made.span, made.text), *((span, new) for _, span, new in made.more)], key=_start, reverse=True
+            ):
+                form = _changed(form, whole, span, new)
+            asked[key].forms.append(form)
     data, chosen = asking.calls(scene, runner, ((file, part) for (file, _), part in tops.items()))
     sites = {(file, part.span): number for number, (file, part) in enumerate(chosen)}
     for key, entry in list(asked.items()):
@@ -104,6 +113,19 @@ def _is_in_frame(ground: Ground, made: Made) -> bool:
     if frame is None or frame.line is None or not span.holds(made.span) or span.end_line - span.line > _ROWS:
         return False
     return any(head.span == span for head in ground.code.heads(frame.line))
+
+
+def _is_of_statement(ground: Ground, made: Made) -> bool:
+    """Tell an edit of several places of one statement, each on a line of its own."""
+    whole = ground.statement.span
+    return all(
+        file == ground.place.file and whole.holds(span) and span.line == span.end_line and "\n" not in new
+        for file, span, new in ((ground.place.file, made.span, made.text), *made.more)
+    )
+
+
+def _start(edit: tuple[Span, str]) -> tuple[int, int]:
+    return edit[0].line, edit[0].column
 
 
 def _top(ground: Ground, made: Made) -> Part | None:
