@@ -27,7 +27,7 @@ from jamkey.pipeline import diagnose
 from jamkey.search.compiler_asked import keys_of_compiler
 from jamkey.search.first_seen import with_watched
 from jamkey.search.outputs import Output, beside_others, is_uncalled, later, loses, none_right, weigh
-from jamkey.search.runners import SHOWN, Runners, Tried, output_of
+from jamkey.search.runners import SHOWN, Runners, Tried, names_gone, output_of
 from jamkey.settings import Settings
 from jamkey.trials.bench import Bench
 
@@ -138,6 +138,7 @@ def _further(
         texts = Sources(bench.root, item.texts)
         scene = Scene(diagnose(after_jam, texts, settings), texts)
         wanted = runners.candidates(scene, 1.0, _BEHIND, item.texts)
+        left_out = names_gone(item.texts, sources)
         joined = []
         for other in wanted:
             whole = {**item.texts, **other.texts}
@@ -150,7 +151,9 @@ def _further(
                 edits=edits,
                 skips_work=item.key.skips_work or other.key.skips_work,
             )
-            joined.append(Tried(key, whole, item.score + other.score, "", False, lines=(*item.lines, *other.lines)))
+            lines = (*item.lines, *other.lines)
+            # what the second edit puts in makes up for nothing that the first takes out
+            joined.append(Tried(key, whole, item.score + other.score, "", False, lines=lines, gone=left_out))
         found += runners.all(joined, until)
         rest -= math.exp(item.score)
         if runners.sure(math.exp(item.score), rest) and (runners.settled or any(other.runs for other in found)):

@@ -88,7 +88,7 @@ class Tried:
     after: float = 0.0
 
 
-def _names_gone(texts: dict[str, str], sources: Sources) -> int:
+def names_gone(texts: dict[str, str], sources: Sources) -> int:
     """Return how many more names an edit takes out than it puts in: work that may be left out."""
     gone = 0
     for file, text in texts.items():
@@ -263,7 +263,7 @@ class Runners:
                     runner = None  # it is of no more use: go on with plain runs
                     self._plain(item)
                 if item.runs:
-                    item.gone = _names_gone(item.texts, self.sources)
+                    item.gone = max(item.gone, names_gone(item.texts, self.sources))
                     item.warned = bool(_WARNS.search(item.stderr)) and not _WARNS.search(self._told)
                     item.shows = self.bench.fits is not None and self._shown in item.lines
                     item.after = item.score + bonus(output_of(item, self._first))
