@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import shutil
 import subprocess
 from collections.abc import Callable, Mapping
 from pathlib import Path
@@ -60,7 +59,6 @@ def test_nobody_was_asked_for_other_languages() -> None:
     assert not own_names("python")
 
 
-@pytest.mark.skipif(not shutil.which("node"), reason="Node is not here")
 def test_node_still_has_what_the_table_says() -> None:
     kinds = {
         kind: list(names) for kind, names in own_members("javascript").items() if kind in ("String", "Array", "Map", "Math")
@@ -87,7 +85,6 @@ def test_r_says_which_functions_take_an_argument() -> None:
     assert not takers("lua")
 
 
-@pytest.mark.skipif(not shutil.which("Rscript"), reason="R is not here")
 def test_an_argument_is_put_only_where_it_is_taken(project: Callable[[Mapping[str, str | bytes]], Path]) -> None:
     text = (
         "gain <- function(kilos, na.rm = FALSE) if (na.rm) 0 else stop('a gap')\n"

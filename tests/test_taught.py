@@ -5,7 +5,6 @@ from __future__ import annotations
 import importlib.util
 import json
 import re
-import shutil
 import sys
 from collections import Counter
 from pathlib import Path
@@ -89,7 +88,6 @@ def test_a_program_that_does_not_fail_is_no_case(tmp_path: Path) -> None:
     assert not list(tmp_path.rglob("truth.json"))
 
 
-@pytest.mark.skipif(not shutil.which("lua5.4"), reason="Lua is not here")
 def test_a_program_that_fails_when_mended_is_no_case(tmp_path: Path) -> None:
     text = "=== lua/a lua5.4 a.lua\n--- a.lua\nprint(x.y)\n+++ a.lua\n- print(x.y)\n+ print(x.z)\n"
     (program,) = TAUGHT.programs(text)

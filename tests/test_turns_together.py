@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 import subprocess
 from collections.abc import Callable, Mapping
 from pathlib import Path
@@ -21,7 +20,6 @@ from jamkey.turns.meanings import meaning_of, plain_meaning
 Project = Callable[[Mapping[str, str | bytes]], Path]
 
 
-@pytest.mark.skipif(not shutil.which("Rscript"), reason="R is not here")
 def test_a_function_of_a_sourced_file_is_known(project: Project) -> None:
     folder = project(
         {

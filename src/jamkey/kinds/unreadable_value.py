@@ -32,6 +32,9 @@ _FORMATS = (
 )
 _TIMES = ("", " %H:%M", " %H:%M:%S", "T%H:%M", "T%H:%M:%S", " %I:%M %p")
 
+#: Why a class has no such value.
+_OF_CLASS = ("the value is misspelt, here, in the data or in the class", "the class was never given it")
+
 
 class UnreadableValue:
     """See the module."""
@@ -54,9 +57,9 @@ class UnreadableValue:
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Find the value in code or data, and read it in the way it is written."""
         bad = _unquote(scene.facts.get("value", ""))
-        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
-        shown = f"`{show(bad)}`" if bad else "an empty text" if "value" in scene.facts else "the text"
         wanted = scene.facts.get("class", "")
+        found = Diagnosis(avoid=self.avoid, causes=list(_OF_CLASS if wanted else self.usual))
+        shown = f"`{show(bad)}`" if bad else "an empty text" if "value" in scene.facts else "the text"
         found.meaning = (
             f"{shown} was to become a `{wanted}`, and none of its values is written so."
             if wanted

@@ -52,6 +52,7 @@ class WrongArguments:
                 f"The class that `{facts['class']}` is made from asks for a method `{facts['method']}`, and it has none."
             )
             found.look_at = f"Look at the methods of `{facts['class']}`: is one of them meant to be `{facts['method']}`?"
+            found.causes = ["the method is misspelt, or not written yet", "the class is one to make others from, not objects"]
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line

@@ -138,7 +138,7 @@ class WrongType:
         elif origin.sort == "literal":
             numbers_in_quotes(scene, found, origin)
         elif origin.sort in ("read", "open", "computed"):
-            found.root_at(origin, "what is read from text is text until it is converted", sure - 0.1)
+            found.root_at(origin, "the text comes from here", sure - 0.1)
 
     def _text_for_whole(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A call that takes whole numbers is given text: the argument that holds text is to be converted."""

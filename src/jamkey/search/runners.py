@@ -109,7 +109,9 @@ def _of_candidate(candidate: Candidate) -> Tried:
         moved = shorten(" ".join(candidate.before.split()), 60)
         title = f"Move `{moved}` from line {made.span.line} to line {made.more[0][1].line} of {place.file}"
     elif made.turn.startswith("each:"):
-        title += f", and the same at {'one more place' if len(made.more) == 1 else f'{len(made.more)} more places'} of the line"
+        title += (
+            f", and the same at {'one more place' if len(made.more) == 1 else f'{len(made.more)} more places'} of the statement"
+        )
     mark = zlib.crc32(repr((made.text, made.more)).encode())
     key = Key(
         id=f"{made.turn.partition(':')[0]}-{made.span.line}-{made.span.column}-{mark}",

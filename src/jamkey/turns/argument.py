@@ -69,7 +69,7 @@ class Argument(Plain):
         for function in functions:
             missing = _missing(function, part)
             if placed and len(part.arguments) == 1 and 0 < len(missing) < _MOST_PLACES:
-                first = int(ground.words["first"])
+                first = ground.scene.traits.first_place
                 places = range(first, first + 1 + len(missing))
                 yield made("by places", [placed.format(texts[0], place) for place in places])
             for param in missing[:3]:

@@ -40,7 +40,7 @@ class Bound(Plain):
         if part.sort == "compare":
             for sign, opened in _OPEN.items():
                 yield from swapped_sign(part, sign, opened, "bound:open")
-        counted = part.sort == "unary" and text.startswith("#")  # Lua's length
+        counted = part.sort == "unary" and text in [ground.idioms.length.format(child.source) for _, child in part.children]
         if (counted or part.sort in ("name", "member", "call", "binary", "index")) and (
             role in ("", "key", "lower", "upper", "right", "left", "high", "low") or role.startswith("argument")
         ):
