@@ -4,7 +4,9 @@
 
 For every case with a place to change, each place on the way has features (how it was reached, how far, what stands there,
 what the kind says); the weights make the true one the likeliest (a conditional logit, drawn towards what is known
-beforehand, mostly nothing). Half of the cases, told apart by a sum over their names, teach; the other half judges. `--by all`
+beforehand, mostly nothing). Every case is read twice: its saved text alone, and run here, with
+the values of its frames, where its runtime is to be had (`--seen FILE` keeps what was gathered). Half of the cases, told apart
+by a sum over their names, teach; the other half judges. `--by all`
 teaches by both, for the table that is shipped, once it has been judged; `--by open` and `--by apart` are for what is to be
 judged on the other half.
 """
@@ -12,26 +14,32 @@ judged on the other half.
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
 import multiprocessing
+import pickle
 import re
+import shutil
+import tempfile
 import warnings
 import zlib
 from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import logit
 import numpy as np
-from learn import half_of, sort_of_case
+from learn import half_of, own_command, sort_of_case
 from scipy.sparse import csr_matrix
 
 import jamkey.follow.likely as likely
 from jamkey.budget import Budget
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
+from jamkey.model import Jam
 from jamkey.pipeline import diagnose, read
+from jamkey.runs.fix_loop import main_jam
 from jamkey.text import decode
 
 ROOT = Path(__file__).parent.parent
@@ -57,7 +65,13 @@ _BEFORE = {
     "snag misspelt": 1.5,
 }
 #: Cases that are told apart in the figures.
-GROUPS = [(sort, runtimes) for sort in _COUNTS for runtimes in ("python", "others")]
+GROUPS = [
+    (sort, runtimes, how)
+    for sort in _COUNTS
+    for how in ("text", "live")
+    for runtimes in ("python", "others")
+    if sort != "slips" or how == "text"
+]
 #: Parts of the programs, each of which is judged by what the others taught.
 _PARTS = 5
 #: Versions of one program.
@@ -65,9 +79,11 @@ _VERSION = re.compile(r"-py\d+$")
 
 
 class Seen(NamedTuple):
-    """One case: the features of each place, which of them are right, what the kind alone would say."""
+    """One reading of a case: the features of each place, which of them are right, what the kind alone would say."""
 
     name: str
+    #: `text`, or `live` where it was run.
+    how: str
     runtime: str
     #: See `sort_of_case`.
     sort: str
@@ -76,27 +92,44 @@ class Seen(NamedTuple):
     alone: tuple[bool, bool]
 
 
-def look(given: tuple[Path, str]) -> Seen | None:
-    """Rate the places of one case."""
-    folder, sort = given
+def look(given: tuple[Path, str]) -> list[Seen]:
+    """Rate the places of one case, as it was saved and as it runs here; slips are only read."""
+    found = [_look(*given, "text"), _look(*given, "live") if given[1] != "slips" else None]
+    return [case for case in found if case is not None]
+
+
+def _look(folder: Path, sort: str, how: str) -> Seen | None:
     warnings.simplefilter("ignore")
     truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
     project = folder / "src" if (folder / "src").is_dir() else folder / "project"
     root = truth.get("root") or {}
     if truth["phase"] != "run" or not root.get("line") or not project.is_dir():
         return None
-    text = decode((folder / "stdout.txt").read_bytes() + (folder / "stderr.txt").read_bytes())
-    jams = read(text)
-    if not jams:
-        return None
     likely._tables = lambda: {"all": {}}  # type: ignore[assignment]  # what the kind says, as it is
+    if how == "live":
+        return _live(folder, project, truth, sort)
+    jams = read(decode((folder / "stdout.txt").read_bytes() + (folder / "stderr.txt").read_bytes()))
+    return _seen(folder, project, truth, sort, how, diagnose(jams[-1], Sources(project))) if jams else None
+
+
+def _live(folder: Path, project: Path, truth: dict[str, Any], sort: str) -> Seen | None:
+    with tempfile.TemporaryDirectory(prefix="jamkey-learn-") as made:
+        copy = Path(made) / "project"
+        shutil.copytree(project, copy)
+        with contextlib.chdir(copy):
+            ran = own_command(folder, copy)
+        jam = main_jam(ran[1]) if ran is not None else None
+        return _seen(folder, copy, truth, sort, "live", jam) if jam is not None and jam.snag is not None else None
+
+
+def _seen(folder: Path, project: Path, truth: dict[str, Any], sort: str, how: str, jam: Jam) -> Seen:
     sources = Sources(project)
-    jam = diagnose(jams[-1], sources)
     sources.budget = Budget()
+    root = truth["root"]
     wanted = {(root["file"], root["line"])} | {(other["file"], other["line"]) for other in truth.get("root_also") or []}
     places = [(item.features, (item.file, item.line) in wanted) for item in likely.rated(Scene(jam, sources), jam.roots)]
     right = [(item.file, item.line) in wanted for item in jam.roots[:3]]
-    return Seen(folder.name, truth["runtime"], sort, half_of(truth["id"]), places, (right[:1] == [True], any(right)))
+    return Seen(folder.name, how, truth["runtime"], sort, half_of(truth["id"]), places, (right[:1] == [True], any(right)))
 
 
 def tables(cases: list[Seen], strength: float) -> dict[str, dict[str, float]]:
@@ -162,29 +195,30 @@ def shares(cases: list[Seen], taught: dict[str, dict[str, float]]) -> tuple[floa
 
 def apart_by_parts(seen: list[Seen], strength: float) -> list[dict[str, object]]:
     """Return how good the table is on each fifth of the programs when all else taught it: less chance than halves."""
-    judged: dict[tuple[str, str], list[tuple[int, tuple[float, ...]]]] = {}
+    judged: dict[tuple[str, str, str], list[tuple[int, tuple[float, ...]]]] = {}
     for part in range(_PARTS):
         weights = tables([case for case in seen if part_of(case) != part], strength)
-        for sort, runtimes in GROUPS:
-            own = [case for case in group(seen, sort, runtimes) if part_of(case) == part]
-            judged.setdefault((sort, runtimes), []).append((len(own), shares(own, weights)))
+        for sort, runtimes, how in GROUPS:
+            own = [case for case in group(seen, sort, runtimes, how) if part_of(case) == part]
+            judged.setdefault((sort, runtimes, how), []).append((len(own), shares(own, weights)))
     rows: list[dict[str, object]] = []
-    for (sort, runtimes), parts in judged.items():
+    for (sort, runtimes, how), parts in judged.items():
         count = sum(number for number, _ in parts)
         if count:
             means = [round(sum(number * values[place] for number, values in parts) / count, 1) for place in range(5)]
-            rows.append(told("parts", sort, runtimes, count, means))
+            rows.append(told("parts", sort, runtimes, how, count, means))
     return rows
 
 
-def group(seen: list[Seen], sort: str, runtimes: str) -> list[Seen]:
-    """Return the cases of one sort, of Python or of the others."""
-    return [case for case in seen if case.sort == sort and (case.runtime == "python") == (runtimes == "python")]
+def group(seen: list[Seen], sort: str, runtimes: str, how: str) -> list[Seen]:
+    """Return the cases of one sort, of Python or of the others, as text or as run."""
+    own = [case for case in seen if (case.sort, case.how) == (sort, how)]
+    return [case for case in own if (case.runtime == "python") == (runtimes == "python")]
 
 
-def told(half: str, sort: str, runtimes: str, count: int, values: Sequence[float]) -> dict[str, object]:
+def told(half: str, sort: str, runtimes: str, how: str, count: int, values: Sequence[float]) -> dict[str, object]:
     """Print a row of figures and return it."""
-    row: dict[str, object] = {"half": half, "cases": sort, "runtime": runtimes, "n": count}
+    row: dict[str, object] = {"half": half, "cases": sort, "runtime": runtimes, "how": how, "n": count}
     row |= dict(zip(("root1", "root3", "alone1", "alone3", "there"), values, strict=True))
     print("  ".join(f"{key} {value}" for key, value in row.items()))
     return row
@@ -205,27 +239,34 @@ def main() -> None:
     parser.add_argument("--by", choices=("open", "apart", "all"), default="all", help="which cases teach what is written")
     parser.add_argument("--json", type=Path)
     parser.add_argument("--strength", type=float, default=3.0)
+    parser.add_argument("--seen", type=Path, help="keep what was gathered in this file, and begin with it where it is there")
     asked = parser.parse_args()
     new: set[str] = set()
     for listed in [folder / "NEW.txt" for folder in asked.corpus]:
         new |= set(listed.read_text(encoding="utf-8").split()) if listed.exists() else set()
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
     given = [(folder, sort_of_case(folder, new)) for folder in folders]
-    with multiprocessing.Pool() as pool:
-        seen = [case for case in pool.imap_unordered(look, given, chunksize=4) if case is not None]
-    seen.sort(key=lambda case: (case.runtime, case.name))
+    seen: list[Seen]
+    if asked.seen and asked.seen.exists():
+        seen = pickle.loads(asked.seen.read_bytes())
+    else:
+        with multiprocessing.Pool() as pool:
+            seen = [case for cases in pool.imap_unordered(look, given, chunksize=4) for case in cases]
+        if asked.seen:
+            asked.seen.write_bytes(pickle.dumps(seen))
+    seen.sort(key=lambda case: (case.runtime, case.name, case.how))
     rows = []
     # what was written to teach teaches with either half, and is judged by what the corpus alone taught
     for half, other in (("open", "apart"), ("apart", "open")):
         weights = tables([case for case in seen if case.half == half or case.sort == "taught"], asked.strength)
-        for sort, runtimes in GROUPS:
-            own = [case for case in group(seen, sort, runtimes) if case.half == other]
+        for sort, runtimes, how in GROUPS:
+            own = [case for case in group(seen, sort, runtimes, how) if case.half == other]
             if own and sort != "taught":
-                rows.append(told(other, sort, runtimes, len(own), shares(own, weights)))
+                rows.append(told(other, sort, runtimes, how, len(own), shares(own, weights)))
     weights = tables([case for case in seen if case.sort != "taught"], asked.strength)
-    for sort, runtimes in GROUPS:
-        if sort == "taught" and (own := group(seen, sort, runtimes)):
-            rows.append(told("all", sort, runtimes, len(own), shares(own, weights)))
+    for sort, runtimes, how in GROUPS:
+        if sort == "taught" and (own := group(seen, sort, runtimes, how)):
+            rows.append(told("all", sort, runtimes, how, len(own), shares(own, weights)))
     rows += apart_by_parts(seen, asked.strength)
     if asked.table:
         weights = tables([case for case in seen if case.sort == "taught" or asked.by in ("all", case.half)], asked.strength)

@@ -53,7 +53,7 @@ def entries(part: Part) -> list[tuple[str, Part]]:
 def _among(siblings: Sequence[Part], depth: int) -> Iterator[Odd]:
     if depth > _DEEPEST or not siblings:
         return
-    odd = _differing(siblings)
+    odd = differing(siblings)
     yield from odd
     # a longer or shorter one may hold another odd one
     same = [part for part in siblings if part not in [item.part for item in odd if item.how != "length"]]
@@ -67,7 +67,8 @@ def _among(siblings: Sequence[Part], depth: int) -> Iterator[Odd]:
         yield from _among(column, depth + 1)
 
 
-def _differing(siblings: Sequence[Part]) -> list[Odd]:
+def differing(siblings: Sequence[Part]) -> list[Odd]:
+    """Return those of some entries that differ from the others; none where all sorts of things stand there."""
     if len(siblings) < 2:
         return []
     for how, marks in (

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from jamkey.follow.odd_entries import Odd, entries, odd_entries
+from jamkey.follow.odd_entries import Odd, differing, entries, odd_entries
 from jamkey.languages import language_of
 from jamkey.languages.base import Part
 
@@ -60,8 +60,16 @@ def _with_siblings(top: Part) -> Iterator[tuple[Odd, Sequence[Part]]]:
         for key, entry in entries(part):
             by_key.setdefault(key, []).append(entry)
             key_of[entry.span] = key
+    told = set()
     for odd in odd_entries(top):
+        told.add(odd.part.span)
         yield odd, by_key.get(key_of.get(odd.part.span, ""), [])
+    # records that are nested in others have their siblings in these
+    for siblings in [siblings for key, siblings in by_key.items() if key and len(siblings) > 2]:
+        for odd in differing(siblings):
+            if odd.part.span not in told:
+                told.add(odd.part.span)
+                yield odd, siblings
 
 
 def _like(odd: Odd, siblings: Sequence[Part]) -> str:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import os
 import re
-from collections import Counter
 from collections.abc import Iterator
 from typing import NamedTuple
 
 from jamkey.follow.odd_json import odd_values
 from jamkey.follow.odd_record import Records
+from jamkey.follow.rebuilt import built, usual_build
 from jamkey.follow.scene import Scene
 from jamkey.follow.told import words_told
 from jamkey.late import pattern
@@ -19,15 +19,10 @@ from jamkey.text import shorten
 _FILES, _ODD = 4, 3
 #: Signs of a file in which a told word is looked for; shortest such word; records that may hold it.
 _SIGNS, _LEAST, _MET = 400_000, 2, 2
-#: Text in which numbers and words are all one, to see how a row is built.
-_NUMBER, _WORD = pattern(r"[-+]?\d[\d.]*(?:[eE][-+]?\d+)?"), pattern(r"[^\W\d]+(?:[ _-][^\W\d]+)*")
-
 _WORDS = pattern(r"\w")
 #: Files whose commas stand between other things than the fields of a record.
 _NESTED = (".json", ".jsonl", ".yaml", ".yml", ".toml", ".ini", ".cfg", ".xml")
 _JSON = (".json", ".jsonl")
-#: Lines whose build is looked at.
-_SHAPES = 2000
 
 
 class Row(NamedTuple):
@@ -103,7 +98,8 @@ def _of_file(scene: Scene, file: str) -> Iterator[Row]:
     nested = file.lower().endswith(_NESTED)
     if records.sign is not None and not nested:
         for number, column, how in records.odd():
-            found.append(Row(file, number, column, how.sort, how.told("this")))
+            cell = rows[number - 1][column - 1 :] if how.sort == "form" else records.cell(number, column)
+            found.append(Row(file, number, column, how.sort, how.told("this"), cell))
     if records.sign in (None, " ") or nested:
         usual = usual_build(rows)
         known = {row.line for row in found}
@@ -113,15 +109,3 @@ def _of_file(scene: Scene, file: str) -> Iterator[Row]:
             found += [Row(file, number, 1, "built", why) for number in lines if built(rows[number - 1]) != usual]
     if len(found) <= max(_ODD, len(records.numbers) // 5):
         yield from sorted(found, key=lambda row: row.line)[:_ODD]
-
-
-def usual_build(rows: list[str]) -> str | None:
-    """Return how most lines of a file are built that hold a word or a number; None where there is no such way."""
-    builds = Counter(built(row) for row in rows[:_SHAPES] if _WORDS.search(row))
-    usual, often = builds.most_common(1)[0] if builds else ("", 0)
-    return usual if often > builds.total() / 2 and builds.total() > 1 else None
-
-
-def built(row: str) -> str:
-    """Return a line with all numbers and all words alike; the comma behind it, which a last record lacks, does not count."""
-    return " ".join(_WORD.sub("a", _NUMBER.sub("0", row)).split()).rstrip(",")

@@ -33,6 +33,7 @@ _SORTS = {
     "truth": "bool boolean logical Boolean",
     "coming": "coroutine Promise Future Task CompletableFuture",
 }
+_WRITTEN = re.compile(r"\s*[-+]?\d{1,12}(?:[.,]\d{1,12})?\s*%?\s*")
 _SORT_OF = {type_: sort for sort, types in _SORTS.items() for type_ in types.split()}
 
 
@@ -66,6 +67,11 @@ def gap_of(value: Value) -> str:
 def is_gap(value: Value) -> bool:
     """Tell whether it is the word for a gap."""
     return value.text.lower() in GAPS
+
+
+def is_written_number(value: Value) -> bool:
+    """Tell a text that holds a number, as it comes from a file, a form or a command line."""
+    return is_text(value) and _WRITTEN.fullmatch(value.text.strip("'\"")) is not None
 
 
 def is_text(value: Value) -> bool:

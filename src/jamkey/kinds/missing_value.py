@@ -193,7 +193,7 @@ class MissingValue:
         if origin.part is None:
             return
         filler = _filler(scene)
-        found.root_at(origin, f"the default is {origin.part.source}, and no caller gives another value", sure)
+        found.root_at(origin, f"the default is {origin.part.source}, and a call gives no other value", sure)
         found.key(
             "default-value",
             f"Make the default `{filler}` instead of `{origin.part.source}`",

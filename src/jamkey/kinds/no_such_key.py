@@ -289,19 +289,8 @@ class NoSuchKey:
                     continue
                 for target in statement.targets:
                     owner, key = target.child("object"), target.child("key")
-                    if (target.sort == "index" and owner is not None and key is not None and owner.name in names) or (
-                        target.sort == "index" and owner is not None and key is not None and not names
-                    ):
+                    if target.sort == "index" and owner is not None and key is not None and owner.name in names:
                         found.append((file, key))
-        if not found:
-            here = scene.code
-            for line in range(1, (here.text.count("\n") + 2) if here else 0):
-                statement = here.statement(line) if here else None
-                if statement is not None and statement.span.line == line and statement.sort == "assign" and scene.frame:
-                    for target in statement.targets:
-                        key = target.child("key")
-                        if target.sort == "index" and key is not None:
-                            found.append((scene.frame.file, key))
         return found[:2]
 
     def _order(self, scene: Scene, found: Diagnosis, wanted: str, there: list[str]) -> None:

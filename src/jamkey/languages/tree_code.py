@@ -230,6 +230,13 @@ class TreeCode(TreeStatements):
                     yield Definition(
                         part.name, "assigned", part.span, self.scope_at(part.span.line), None, statement=self.span(node)
                     )
+        elif node.type == "variable_list" and node.parent is not None and node.parent.type == "variable_declaration":
+            for part in self._targets(node):
+                if part.sort == "name":
+                    scope, whole = self.scope_at(part.span.line), self.span(node.parent)
+                    yield Definition(part.name, "assigned", part.span, scope, None, statement=whole)
+        elif node.type == "preproc_def" and (name := node.child_by_field_name("name")) is not None:
+            yield Definition(self._text(name), "assigned", self.span(name), "", None, statement=self.span(node))
         elif means.statements.get(node.type) == "classdef":
             name = node.child_by_field_name("name")
             if name is not None:

@@ -131,6 +131,11 @@ class TreeStatements(TreeParts):
         """Sort what stands in a statement's head into what is set and what is worked with."""
         if not node.is_named or node.type == "comment" or statement.child_by_field_name("type") == node:
             return
+        if node.type == "variable_list" and node.parent is not None and node.parent.type == "variable_declaration":
+            made = self._targets(node)  # names that are only declared
+            targets.extend(made)
+            parts.extend(made)
+            return
         pair = self.means.sets.get(node.type) or self.means.loops.get(node.type)
         if node.type in self.means.sets and node == statement:
             pair = None

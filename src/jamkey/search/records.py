@@ -6,7 +6,8 @@ import re
 import zlib
 from collections.abc import Iterator
 
-from jamkey.follow.odd_rows import Row, built, odd_rows, usual_build
+from jamkey.follow.odd_rows import Row, odd_rows
+from jamkey.follow.rebuilt import rebuilt
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.follow.told import words_told
@@ -15,11 +16,6 @@ from jamkey.text import shorten
 
 #: How the names of these keys begin.
 PREFIX = "record-"
-#: What is put in for a value that is not there.
-_VALUE = "0"
-_QUOTED = re.compile(r"\"([-+]?\d[\d.]*)\"|'([-+]?\d[\d.]*)'")
-_BARE = re.compile(r"(?<![\w.\"'])[-+]?\d[\d.]*(?![\w.\"'])")
-_COMMA = re.compile(r"(\d),(\d)")
 _WORD = re.compile(r"[^\W\d_][\w-]+")
 #: Records mended, and edits of one that are tried.
 _MOST, _EDITS = 6, 6
@@ -69,34 +65,9 @@ def _as_told(before: str, row: Row) -> Iterator[tuple[str, str]]:
 
 def _as_built(row: str, rows: list[str]) -> Iterator[tuple[str, str]]:
     """Yield a record with one small edit after which it is built as most others are, and the reason."""
-    usual = usual_build(rows)
-    if usual is None or built(row) == usual:
-        return
-    signs = [sign for sign in dict.fromkeys([*usual, " ", "\t"]) if not sign.isalnum()]
-    for other, invented in _edited(row, signs):
-        if other != row and built(other) == usual:
-            why = "most records of the file are built so"
-            yield other, f"{why}; the value itself is nowhere told" if invented else why
-
-
-def _edited(row: str, signs: list[str]) -> Iterator[tuple[str, bool]]:
-    """Yield a record with one small edit, and whether a value was put in that nobody has told."""
-    for match in _QUOTED.finditer(row):
-        yield row[: match.start()] + (match[1] or match[2]) + row[match.end() :], False
-    for match in _BARE.finditer(row):
-        yield f'{row[: match.start()]}"{match[0]}"{row[match.end() :]}', False
-    for match in _COMMA.finditer(row):
-        yield row[: match.start()] + f"{match[1]}.{match[2]}" + row[match.end() :], False
-    ends = sorted({0, len(row), *(place for match in re.finditer(r"\w+|\S", row) for place in match.span())})
-    for place in ends:
-        for sign in signs:
-            yield row[:place] + sign + row[place:], False
-            yield row[:place] + sign + _VALUE + row[place:], True
-    for place, sign in enumerate(row):
-        if not sign.isalnum():
-            yield row[:place] + row[place + 1 :], False
-            for other in signs:
-                yield row[:place] + other + row[place + 1 :], False
+    why = "most records of the file are built so"
+    for other, invented in rebuilt(row, rows):
+        yield other, f"{why}; the value itself is nowhere told" if invented else why
 
 
 def _as_spelt(row: str, rows: list[str], scene: Scene) -> Iterator[tuple[str, str]]:

@@ -61,6 +61,7 @@ class _Site(msgspec.Struct, array_like=True):
 class _Answer(msgspec.Struct):
     sites: list[_Site]
     takes: list[dict[str, Taken]]
+    makers: list[str] = []
 
 
 def survey(scene: Scene, runner: Warm, limit: float, base: Mapping[str, bytes] | None = None) -> Survey:
@@ -80,7 +81,8 @@ def survey(scene: Scene, runner: Warm, limit: float, base: Mapping[str, bytes] |
     answer = _asked(runner, {**(base or {}), **data}, len(chosen), limit, seconds_of(scene, limit))
     if answer is None:
         return Survey(way, {})
-    forms = _forms()
+    makers = [maker.replace("_v", "{0}") for maker in answer.makers]
+    forms = [*_forms(), *makers]
     seen: dict[tuple[str, Span], Seen] = {}
     for (file, part), site in zip(chosen, answer.sites, strict=False):
         if site.value is None:
@@ -98,7 +100,7 @@ def survey(scene: Scene, runner: Warm, limit: float, base: Mapping[str, bytes] |
         takes = answer.takes[site.takes] if 0 <= site.takes < len(answer.takes) else None
         gives = {forms[number]: given for number, given in site.gives.items() if number < len(forms)}
         seen[file, part.span] = Seen(site.count, value, site.types, takes, gives)
-    return Survey(way, seen)
+    return Survey(way, seen, makers)
 
 
 def seconds_of(scene: Scene, limit: float) -> float:

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 
+from jamkey.follow.data_places import header_of
 from jamkey.languages.base import Function, Part
 from jamkey.languages.members import takers
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.seen import Taken
 
 _MOST_NAMES = 14
+#: Tables whose first lines are looked at, and columns of them.
+_TABLES, _COLUMNS = 4, 10
 #: Parameters that the values of one name are handed over to.
 _MOST_PLACES = 4
 #: Kinds of parameters that can be named in a call.
@@ -77,6 +80,16 @@ class Argument(Plain):
                     yield made("by name", [*texts, name])
                     if named:
                         yield made("keyword", [*texts, named.format(param, name)])
+                for value in ground.words.get("plain", ())[:4] if named else ():
+                    yield made(f"plain {value}", [*texts, named.format(param, value)])
+            positional = [
+                param.name for param in function.params if param.star == "" and param.name != ground.words.get("receiver")
+            ]
+            beyond = texts[len(positional) :]
+            by_name = [param.name for param in function.params if param.star == "k"]
+            if named and beyond and len(beyond) <= len(by_name) and not any(keyword for keyword, _ in part.arguments):
+                words = [named.format(name, text) for name, text in zip(by_name, beyond, strict=False)]
+                yield made("named beyond", [*texts[: len(positional)], *words])
             for index, (keyword, argument) in enumerate(part.arguments):
                 for param in missing if named and not keyword else ():
                     yield made("name it", [*texts[:index], *texts[index + 1 :], named.format(param, argument.source)])
@@ -96,9 +109,13 @@ class Argument(Plain):
     ) -> Iterator[Made]:
         """Propose the arguments that many calls of the language take; only those that this one is known to, where it is."""
         given = {keyword for keyword, _ in part.arguments if keyword}
+        if part.called in ground.words.get("modes", ()) and len(part.arguments) == 1:
+            for mode in [mode for group in ground.words.get("alike", ()) if "w" in group for mode in group]:
+                yield made(f"mode:{mode}", [*texts, f'"{mode}"'])
         reads = part.called in ground.words.get("readers", ())
         if reads:
-            for word in [word for word in (*ground.told, *_keys(ground)) if '"' not in word and "\\" not in word][:12]:
+            words = dict.fromkeys((*ground.told, *_headers(ground), *_keys(ground)))
+            for word in [word for word in words if '"' not in word and "\\" not in word][:16]:
                 for option in ground.words.get("columns", ()):
                     yield made(f"column:{option}", [*texts, option.replace("{0}", word)])
         for kind in ("options", "flags") if reads else ("flags",):
@@ -181,6 +198,13 @@ def _named_elsewhere(part: Part, texts: list[str], ground: Ground, made: Callabl
         words = {keyword.replace("_", ""), *ground.told, *others} - given - {""}
         for word in sorted(word for word in words if word.isidentifier()):
             yield made("keyword spelt", [*texts[:index], named.format(word, argument.source), *texts[index + 1 :]])
+
+
+def _headers(ground: Ground) -> list[str]:
+    """Return the names of the columns of the project's tables."""
+    sources = ground.scene.sources
+    cells = (cell.strip() for name in sources.data_files()[:_TABLES] for cell in header_of(sources, name))
+    return [cell for cell in dict.fromkeys(cells) if cell][:_COLUMNS]
 
 
 def _keys(ground: Ground) -> list[str]:

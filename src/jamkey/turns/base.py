@@ -164,6 +164,11 @@ class Ground:
         """Return what the part held when the program was looked at."""
         return self._survey.at(self.place.file, part) if self._survey is not None else None
 
+    @property
+    def makers(self) -> Sequence[str]:
+        """Forms that make something of a value by the classes that the program has at hand."""
+        return self._survey.makers if self._survey is not None else ()
+
     def type_of(self, name: str) -> str:
         """Return the type of what a name holds, as far as it was seen."""
         recorded = self.scene.value(name, self.frame) if self.frame is not None else None

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 
 from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made, Plain, around_sign
+from jamkey.turns.convert import filled_in
 
 _WHOLE = re.compile(r"-?\d{1,9}")
 _OPEN = {"<": "<=", "<=": "<", ">": ">=", ">=": ">"}
@@ -46,6 +47,10 @@ class Bound(Plain):
         ):
             yield Made(f"bound:-1 {_short(role)}", part.span, f"{text} - 1")
             yield Made(f"bound:+1 {_short(role)}", part.span, f"{text} + 1")
+        around, owner = ground.words.get("around", ""), ground.above.get(part.span, ("", None))[1]
+        asked = owner.child("object") if around and role == "key" and owner is not None else None
+        if asked is not None and part.sort in ("binary", "name", "call"):
+            yield Made("bound:around", part.span, filled_in(around, text, ground.idioms.length.format(asked.source)))
         if (
             part.sort == "binary"
             and part.name in ("+", "-")

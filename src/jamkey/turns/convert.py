@@ -43,7 +43,7 @@ class Convert(Plain):
                 continue  # a name that holds something is not meant as its own text
             tight = f"({part.source})" if loose and not word.endswith(")") and not word.endswith("]") else part.source
             yield Made(f"convert:{word}", part.span, filled_in(word, tight))
-        for word in ground.words.get("asked", ()):
+        for word in (*ground.words.get("asked", ()), *ground.makers):
             given = gives.get(word)
             if given is not None and not given.fails and not given.same:
                 tight = f"({part.source})" if loose else part.source
@@ -67,6 +67,37 @@ class Convert(Plain):
             yield Made(f"convert:{word}", part.span, tight + word)
 
 
+class LookUp(Plain):
+    """`stock[name]` becomes `stock.get(name)` and back; a member is asked for in another way: `a->b`, `a?.b`."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose the other ways in which the language looks something up."""
+        owner = part.child("object")
+        if part.sort == "member" and owner is not None:
+            for sign in ground.words.get("asks", ()):
+                if part.source != f"{owner.source}{sign}{part.name}":
+                    yield Made(f"look up:{sign}", part.span, f"{owner.source}{sign}{part.name}")
+            return
+        forms = ground.words.get("look_ups", ()) if not ground.is_stored(part) else ()
+        for form in forms:
+            found = _looked_up(part, form)
+            for other in forms if found is not None else ():
+                if found is not None and other != form:
+                    yield Made(f"look up:{other}", part.span, filled_in(other, *found))
+
+
+def _looked_up(part: Part, form: str) -> tuple[str, str] | None:
+    """Return what a look-up of one form asks and for which key."""
+    if part.sort == "index" and form == "{0}[{1}]":
+        owner, key = part.child("object"), part.child("key")
+        return (owner.source, key.source) if owner is not None and key is not None and key.sort != "slice" else None
+    callee = part.child("callee") if part.sort == "call" and len(part.arguments) == 1 else None
+    owner = callee.child("object") if callee is not None else None
+    if owner is None or filled_in(form, owner.source, part.arguments[0][1].source) != part.source:
+        return None
+    return owner.source, part.arguments[0][1].source
+
+
 class Brackets(Plain):
     """Square brackets for round ones and back; round ones around what an operator binds too tightly."""
 
@@ -83,6 +114,9 @@ class Brackets(Plain):
                     yield Made("brackets:apart", part.span, f"{owner.source}[{keys[0]}][{keys[1]}]")
         elif part.sort == "call":
             callee, words = part.child("callee"), part.arguments
+            over = ground.words.get("over", "")
+            if over and callee is not None and len(words) == 1 and not words[0][0] and words[0][1].sort in _TIGHT:
+                yield Made("brackets:over", part.span, filled_in(over, callee.source, words[0][1].source))
             if callee is not None and len(words) == 1 and not words[0][0]:
                 yield Made("brackets:square", part.span, f"{callee.source}[{words[0][1].source}]")
                 if ground.words.get("braces"):
@@ -169,4 +203,5 @@ def _is_known(word: str, ground: Ground) -> bool:
 
 
 TURN = Convert()
+LOOK_UP = LookUp()
 BRACKETS = Brackets()

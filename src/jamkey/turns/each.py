@@ -47,7 +47,8 @@ def _kin(part: Part, ground: Ground) -> tuple[object, ...]:
     if part.sort == "member":
         return ("member", part.name)
     if role.startswith("argument") and above is not None:
-        return ("argument", above.span, part.sort)
+        value = ground.value(part)
+        return ("argument", above.span, part.sort, value.type if value is not None else "")
     if role in ("left", "right"):
         return ("operand", part.sort)
     return ("key", part.sort) if role == "key" else ()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Iterator
 
@@ -13,8 +14,6 @@ from jamkey.turns.meanings import plain_meaning
 
 #: A mapping as the runtimes show it, up to the first sign of its first value.
 _FIRST_ITEM = re.compile(r"""\w*\(?\{\s*(?:'[^'\n]{0,80}'|"[^"\n]{0,80}"|[\w.]{1,80})\s*[:=]\s*(\S)""")
-#: Statements that go on by a condition; in languages of tokens also those that begin by a bracket.
-_CONDITIONAL = ("if", "while", "tokens")
 #: First sign of a value -> what another one like it means.
 _STARTS = (
     ("[", ("no items", "nothing")),
@@ -28,11 +27,7 @@ class Guard(Plain):
     """`d[k]` becomes `d.get(k, 0)`; a round whose value is missing is left out."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
-        """Propose a default where a key may be missing, and its first value; a condition that asks first for a value."""
-        asked_first = ground.words.get("asked_first", "")
-        if asked_first and part.sort == "compare" and ground.statement.sort in _CONDITIONAL:
-            for operand in [child for _, child in part.children if child.sort in ("name", "index", "member")]:
-                yield Made("guard:asked first", part.span, asked_first.format(operand.source, part.source))
+        """Propose a default where a key may be missing, and its first value."""
         asked = _asked(part, ground)
         if asked is None:
             return
@@ -57,11 +52,17 @@ class Guard(Plain):
         if not skipped or not ground.code.loops(ground.place.line) or statement.sort in ("for", "while", "functiondef"):
             return
         indent = ground.indent(ground.place.line)
-        names = {part.source for top in statement.parts for part in top.walk() if part.sort in ("name", "index", "member")}
-        for name in sorted(names)[:6]:
-            for turn, test in (("missing", ground.idioms.is_missing), ("empty", negated)):
-                text = indent + skipped.format(test.format(name), indent)
+        parts = [part for top in statement.parts for part in top.walk() if part.sort in ("name", "index", "member")]
+        tests = [("missing", ground.idioms.is_missing), *([("empty", negated)] if negated else ())]
+        tests += [("gone", word) for word in ground.words.get("gone", ())]
+        for name in sorted({part.source for part in parts})[:6]:
+            for turn, test in tests:
+                text = indent + filled_in(skipped, test.format(name), indent)
                 yield Made(f"guard:skip {turn}", before_line(ground.place.line), text, skips=True)
+        asked = {(key.source, owner.source) for part in parts if (found := _asked(part, ground)) for owner, key in [found]}
+        for (key, owner), word in itertools.product(sorted(asked)[:4], ground.words.get("unknown", ())):
+            text = indent + filled_in(skipped, filled_in(word, key, owner), indent)
+            yield Made("guard:skip unknown", before_line(ground.place.line), text, skips=True)
 
 
 def _like_the_others(owner: Value | None) -> tuple[str, ...]:

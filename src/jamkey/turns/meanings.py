@@ -76,6 +76,9 @@ def meaning_of(turn: str, language: str) -> str:
         return f"{family} with {_plain()[value]}"
     if family == "guard" and word.startswith("made "):
         return next((f"guard made {what}" for what, words in _table()["made"].items() if word[5:] in words), "")
+    if family in ("given", "early"):
+        how, _, value = word.rpartition(" ")
+        return f"{family} {how} {_plain()[value]}" if value in _plain() else ""
     if family == "strip":
         # what is taken away is a word around or behind
         meaning = _words(language).get(f"{word}()", "") or _words(language).get(f"{word}({{0}})", "")

@@ -14,6 +14,10 @@ from jamkey.turns.base import Ground, Made, Plain, names_in
 _MOST = 24
 #: Members of a type that are all tried, however they are spelt.
 _MEMBERS = 80
+#: Files of the project that are looked at, and of which one may be meant.
+_FILES, _NAMED = 500, 4
+#: Members of those that are also asked for by a call.
+_CALLED = 6
 #: How alike two names are that one slip makes of each other.
 _NEARLY = 0.75
 #: A directive of a format, or a word.
@@ -101,6 +105,12 @@ class Names(Plain):
             if name != part.name and name.isidentifier():
                 yield Made(f"member:{_how(name, part.name)}", part.name_span or part.span, name)
         yield from _siblings(part, part.name_span or part.span, ground)
+        if ground.words.get("asked_by_calls") and ground.role(part) != "callee":
+            for name in sorted(known, key=lambda name: -near(name, part.name))[:_CALLED]:
+                yield Made(f"member:{_how(name, part.name)} called", part.name_span or part.span, f"{name}()")
+            for turn, span, text in [(made.turn, made.span, made.text) for made in _siblings(part, part.span, ground)]:
+                if not text.endswith(")"):
+                    yield Made(f"{turn} called", part.name_span or span, f"{text}()")
 
     def _text(self, part: Part, ground: Ground) -> Iterator[Made]:
         source = part.source
@@ -116,6 +126,11 @@ class Names(Plain):
         known.update(dict.fromkeys(ground.told))
         for name in ground.residues:
             yield Made("text:residue", part.span, f"{quote}{name}{quote}")
+        if "." in word or "/" in word:
+            files = [name for name in ground.scene.sources.files()[:_FILES] if quote not in name and name != word]
+            for name in sorted(files, key=lambda name: -near(name, word))[:_NAMED]:
+                if near(name, word) >= 0.5:
+                    yield Made(f"text:file {_how(name, word)}", part.span, f"{quote}{name}{quote}")
         for name in sorted(known, key=lambda name: -near(name, word))[:_MOST]:
             if name != word and "\n" not in name and quote not in name and "\\" not in name:
                 yield Made(f"text:{_how(name, word)}", part.span, f"{quote}{name}{quote}")

@@ -61,10 +61,12 @@ class Survey:
     Args:
         way: the places that were looked at.
         seen: (file, span) of a part -> what it held.
+        makers: forms that make something of a value by the classes that the program has at hand.
     """
 
-    def __init__(self, way: Sequence[Place], seen: Mapping[tuple[str, Span], Seen]) -> None:
+    def __init__(self, way: Sequence[Place], seen: Mapping[tuple[str, Span], Seen], makers: Sequence[str] = ()) -> None:
         self.way = way
+        self.makers = makers
         self._seen = seen
 
         self._names: dict[tuple[str, str], str] = {}

@@ -5,7 +5,8 @@ expressions, `NAME(site, value)`, which give the value back as it is. When the p
 many seconds, one JSON file is written:
 
     {"sites": [[count, {"type", "text", ...} or null, [held], number in `takes` or -1, {form: [type, same, fails]}], ...],
-     "takes": [{"name": [kind, default as written or null, [choices]]}, ...]}
+     "takes": [{"name": [kind, default as written or null, [choices]]}, ...],
+     "makers": [further forms, by classes that the program has at hand, such as `date.fromisoformat(_v)`, numbered behind]}
 
 `held`, for each type: [type, count when it was first held, and last, its place among all firsts of the run].
 
@@ -35,6 +36,10 @@ _SECONDS = 1.0  # for asking
 _CHOICES = re.compile(r"^[ \t]*(\w{1,40})[ \t]*:[ \t]*(?:str, )?\{([^}\n]{1,200})\}", re.MULTILINE)
 _DOCUMENTED = 40000
 _MOST_TAKEN = 80
+#: Where classes come from whose objects may be made of any value: making one changes nothing else.
+_MAKERS = ("datetime", "decimal", "fractions", "pathlib", "collections")
+_MADE_BY_CLASS = (classmethod, type(dict.__dict__["fromkeys"]), type(str.__dict__["maketrans"]))
+_MOST_MAKERS = 40
 
 
 def prepare(wanted):
@@ -107,7 +112,7 @@ class Survey:
             answers = forms.of(last, kind) if self.kept[kind] else {}
             sites.append([count, shown, [[label(one)] + kinds[one] for one in kinds][:8], number, answers])
         with open(self.out, "w", encoding="ascii") as handle:
-            json.dump({"sites": sites, "takes": takes}, handle)
+            json.dump({"sites": sites, "takes": takes, "makers": forms.makers}, handle)
 
     def _takes(self, value, takes, numbers):
         value = getattr(value, "__func__", value)
@@ -131,8 +136,12 @@ class _Forms:
         for name in {word for text in texts for word in re.findall(r"\b[A-Za-z]\w*\b", text)}:
             if name in main and name not in space:
                 space[name] = main[name]
+        self.makers = _makers(main)
+        for text in self.makers:
+            name = text.split(".")[0].split("(")[0]
+            space[name] = main[name]
         self.forms = []
-        for number, text in enumerate(texts):
+        for number, text in enumerate(list(texts) + self.makers):
             try:
                 self.forms.append((number, eval(compile("lambda _v: " + text, "<form>", "eval"), space)))
             except SyntaxError:
@@ -158,6 +167,26 @@ class _Forms:
         if key is not None:
             self.known[key] = found
         return found
+
+
+def _makers(main):
+    """Return forms that make something of a value by the classes of the library that the program has at hand."""
+    found = []
+    for name, there in sorted(main.items()):
+        if name.startswith("_") or not isinstance(there, (type, type(sys))):
+            continue
+        if isinstance(there, type):
+            classes = [(name, there)] if str(there.__module__).partition(".")[0] in _MAKERS else []
+        else:
+            inner = vars(there) if there.__name__ in _MAKERS else {}
+            classes = [("%s.%s" % (name, word), inner[word]) for word in sorted(inner) if isinstance(inner[word], type)]
+            classes = [(word, kind) for word, kind in classes if kind.__module__ == there.__name__]
+        for word, kind in classes:
+            found.append("%s(_v)" % word)
+            for method in sorted(vars(kind)):
+                if method.startswith("from") and isinstance(vars(kind)[method], _MADE_BY_CLASS):
+                    found.append("%s.%s(_v)" % (word, method))
+    return found[:_MOST_MAKERS]
 
 
 def _is_asked(value, kind):

@@ -1,0 +1,133 @@
+"""Ask first: whether there is a value, a place, a key, before it is used in a condition, in a comprehension, in a function."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator
+
+from jamkey.languages.base import Function, Part, Statement
+from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
+from jamkey.turns.convert import filled_in
+from jamkey.turns.meanings import plain_meaning
+
+#: Statements that go on by a condition; in languages of tokens also those that begin by a bracket.
+_CONDITIONAL = ("if", "while", "tokens")
+_CONDITIONS = ("compare", "other", "unary", "call", "index", "member")
+_OPERANDS = ("name", "member", "index")
+#: Things asked for at one place, and parameters of one function.
+_MOST, _PARAMETERS = 8, 4
+#: What a function gives back early.
+_GIVEN = ("nothing", "zero", "one", "no text", "no items", "no pairs", "no")
+
+
+class Condition(Plain):
+    """`if a.left > 3` becomes `if a and a.left > 3`, `[1 / n for n in all]` becomes `[1 / n for n in all if n]`."""
+
+    def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
+        """Propose a condition that asks first, and a comprehension that leaves out what it fails for."""
+        joined: str = ground.words.get("joined", "")
+        if not joined:
+            return
+        if ground.statement.sort in _CONDITIONAL and part.sort in _CONDITIONS and _is_condition(part, ground):
+            for turn, test in _tests(part, ground):
+                yield Made(f"condition:{turn}", part.span, filled_in(joined, test, part.source))
+        if part.sort == "comprehension" and (element := part.child("element")) is not None and part.source[-1:] in ")]}":
+            last = part.children[-1]
+            word = " " + filled_in(joined, "", "").strip() + " {0}" if last[0] == "test" else " if {0}"
+            for turn, test in _tests(element, ground):
+                yield Made(f"filter:{turn}", last[1].span.end, word.replace("{0}", test))
+
+    def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
+        """Propose that the line that failed is done only where what it asks something of is there."""
+        only: str = ground.words.get("only", "")
+        line = statement.span.line
+        simple = statement.sort in ("expr", "assign", "augassign") and statement.span.end_line == line
+        if (
+            not only
+            or ground.place.distance
+            or not simple
+            or ground.row(line).strip() != ground.row(line)[statement.span.column - 1 :].strip()
+        ):
+            return
+        indent, row = ground.indent(line), ground.row(line).strip()
+        parts = [part for top in (*statement.parts, *statement.targets) for part in top.walk()]
+        owners = dict.fromkeys(part.source for part in parts if part.sort in _OPERANDS and ground.role(part) == "object")
+        for owner in list(owners)[:_PARAMETERS]:
+            for word in ground.words.get("there", ()):
+                text = indent + filled_in(only, word.replace("{0}", owner), row, indent) + "\n"
+                yield Made("condition:only", whole_lines(line, line), text, skips=True)
+
+
+class Early(Plain):
+    """A function begins by giving back a plain value where a parameter has none: `if node is None: return 0`."""
+
+    def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
+        """Propose that at the head of the function around the statement."""
+        leaves, gives = ground.words.get("leaves", ""), ground.words.get("gives", "")
+        function = _around(ground) if leaves and gives else None
+        if function is None or not function.body_line or function.body_line == function.span.line:
+            return
+        if ground.place.distance and ground.place.line not in (function.span.line, function.body_line):
+            return
+        indent = ground.indent(function.body_line)
+        receiver = ground.words.get("receiver", "")
+        for param in [param.name for param in function.params if param.star == "" and param.name != receiver][:_PARAMETERS]:
+            values = [word for word in ground.words.get("plain", ()) if plain_meaning(word) in _GIVEN]
+            for turn, test in _ends(param, ground):
+                for value in [*values, *([param] if turn in ("none left", "last") else ())]:
+                    text = indent + filled_in(leaves, test, indent, gives.format(value).rstrip(";")) + "\n"
+                    means = "itself" if value == param else value
+                    yield Made(f"early:{turn} {means}", before_line(function.body_line), text)
+
+
+def _is_condition(part: Part, ground: Ground) -> bool:
+    """Tell a whole condition, and a comparison in one."""
+    if part.sort == "compare":
+        return True
+    tops = [top for top in ground.statement.parts if top.sort in _CONDITIONS]
+    return any(top.span == part.span for top in tops) and not any(
+        other.span != part.span and other.span.holds(part.span) for other in tops
+    )
+
+
+def _tests(part: Part, ground: Ground) -> Iterator[tuple[str, str]]:
+    """Yield what can be asked of the parts of something before it is used: what it asks, and the condition."""
+    words, seen = ground.words, set()
+    for inner in itertools.islice((inner for inner in part.walk() if inner.sort in _OPERANDS), _MOST):
+        if inner.source in seen or ground.role(inner) == "callee":
+            continue
+        seen.add(inner.source)
+        owner, key = (inner.child("object"), inner.child("key")) if inner.sort == "index" else (None, None)
+        for word in words.get("there", ()):
+            yield "there", word.replace("{0}", inner.source)
+        if owner is None or key is None or key.sort in ("slice", "tuple"):
+            continue
+        for turn in ("within", "known"):
+            for word in words.get(turn, ()):
+                yield turn, filled_in(word, key.source, owner.source)
+    owners = dict.fromkeys(inner.source for inner in part.walk() if inner.sort == "name" and ground.role(inner) == "object")
+    for told, owner_name in itertools.product([word for word in ground.told if '"' not in word][:2], list(owners)[:2]):
+        for word in words.get("known", ()):
+            yield "told known", filled_in(word, f'"{told}"', owner_name)
+
+
+def _ends(param: str, ground: Ground) -> Iterator[tuple[str, str]]:
+    """Yield the tests for which a parameter has nothing to work on: those that its value passes, where it is known."""
+    idioms, value = ground.idioms, ground.scene.value(param, ground.scene.frame) if ground.scene.frame is not None else None
+    number = value is not None and value.type in ("int", "float", "number", "double", "integer", "numeric", "long")
+    if value is None or value.text in ("None", "null", "nil", "NULL", "undefined", "0x0"):
+        yield "missing", idioms.is_missing.format(param)
+    if idioms.length and (value is None or value.length == 0):
+        yield "empty", f"{idioms.length.format(param)} == 0"
+    if value is None or number:
+        yield "none left", f"{param} == 0"
+        yield "last", f"{param} <= 1"
+
+
+def _around(ground: Ground) -> Function | None:
+    found = [item for item in ground.code.functions() if item.span.line <= ground.place.line <= item.last_line]
+    return max(found, key=lambda item: item.span.line, default=None)
+
+
+TURN = Condition()
+EARLY = Early()
