@@ -95,6 +95,7 @@ _REASONS = {
     "cause": "the failure that led to this one stopped here",
     "class": "the class that the message names begins here",
     "field": "this belongs to the class that the message names",
+    "method": "this is a method of the class that the message names",
     "offers": "what is imported whole here has the name that is asked for",
     "snag": "this is the line that failed",
     "root": LEADS,

@@ -50,7 +50,7 @@ class Place(msgspec.Struct, frozen=True):
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
     #: How it was reached, snag first: snag stack cause set taken opened handed given member namesake nearly offers
-    #: peer changed lent loop guard head end import caught class field.
+    #: peer changed lent loop guard head end import caught class field method.
     path: tuple[str, ...] = ()
     #: The (file, line) before it on the way from the snag; None at the snag.
     before: tuple[str, int] | None = None
@@ -236,6 +236,8 @@ class _Walk:
                     if item.sort == "class":
                         for line in _fields(code, item):
                             self.add(file, code, line, 2, frozenset(), None, "field")
+                        for function in [function for function in code.functions() if function.owner == word][:_FIELDS]:
+                            self.add(file, code, function.span.line, 2, frozenset(), None, "method")
 
     def in_class(self, file: str, code: Code, statement: Statement) -> None:
         """Note what stands in the class whose head failed."""

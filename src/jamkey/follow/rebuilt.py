@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from datetime import datetime
 
 from jamkey.late import pattern
+from jamkey.tables.sorts import sort_of
 
 #: What is put in for a value that is not there.
 VALUE = "0"
 #: Text in which numbers and words are all one, to see how a record is built.
 _NUMBER, _WORD = pattern(r"[-+]?\d[\d.]*(?:[eE][-+]?\d+)?"), pattern(r"[^\W\d]+(?:[ _-][^\W\d]+)*")
 _ANY = pattern(r"\w")
+_BLANKS = pattern(r"[ \r\f\v\u00a0]+")
 #: Records whose build is looked at.
 _SHAPES = 2000
 _QUOTED = re.compile(r"\"([-+]?\d[\d.]*)\"|'([-+]?\d[\d.]*)'")
@@ -25,7 +29,8 @@ _MEETING = re.compile(r"(?<=\d)(?=[^\W\d_])|(?<=[^\W\d_])(?=\d)")
 _LIKE_DIGITS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1", "S": "5", "B": "8", "Z": "2"})
 _DAMAGED = re.compile(r"(?<!\w)(?=\w*\d)[\dOolISBZ]+(?:[.,][\dOolISBZ]+)*(?!\w)|(?<![\w.])[OolISBZ](?=[.,]\d)")
 #: Letters, and blanks, at a number that may be none of it.
-_BESIDE = re.compile(r"(?<=\d)\s?[^\W\d_]{1,8}(?!\w)|(?<!\w)[^\W\d_]{1,3}(?=\d)")
+_BESIDE = re.compile(r"(?<=\d)\s?(?:[^\W\d_]{1,8}(?!\w)|[^\w\s.,;:/-])|(?<!\w)[^\W\d_]{1,3}\s?(?=\d)|[^\w\s.,;:/\"'-]\s?(?=\d)")
+_THOUSANDS = re.compile(r"\"(\d{1,3}(?:,\d{3}){1,4})\"")
 _DIGITS = re.compile(r"\d+")
 _SIGNS = ".,:;/-= "
 
@@ -42,7 +47,7 @@ def usual_build(rows: Sequence[str]) -> str | None:
 
 def built(row: str) -> str:
     """Return a record with all numbers and all words alike; the comma behind it, which a last record lacks, does not count."""
-    return " ".join(_WORD.sub("a", _NUMBER.sub("0", row)).split()).rstrip(",")
+    return _BLANKS.sub(" ", _WORD.sub("a", _NUMBER.sub("0", row))).strip().rstrip(",")
 
 
 def rebuilt(row: str, rows: Sequence[str]) -> Iterator[tuple[str, bool]]:
@@ -55,6 +60,7 @@ def rebuilt(row: str, rows: Sequence[str]) -> Iterator[tuple[str, bool]]:
     usual = usual_build(rows)
     if usual is None:
         return
+    yield from ((other, False) for other in _dated(row, rows))
     if built(row) == usual:
         yield from ((other, False) for other in _filled_up(row, rows))
         return
@@ -67,6 +73,8 @@ def rebuilt(row: str, rows: Sequence[str]) -> Iterator[tuple[str, bool]]:
 def _edited(row: str, signs: list[str]) -> Iterator[tuple[str, bool]]:
     for match in _QUOTED.finditer(row):
         yield row[: match.start()] + (match[1] or match[2]) + row[match.end() :], False
+    for match in _THOUSANDS.finditer(row):
+        yield row[: match.start()] + match[1].replace(",", "") + row[match.end() :], False
     for match in _BARE.finditer(row):
         yield f'{row[: match.start()]}"{match[0]}"{row[match.end() :]}', False
     for match in _DAMAGED.finditer(row):
@@ -90,6 +98,17 @@ def _edited(row: str, signs: list[str]) -> Iterator[tuple[str, bool]]:
             yield row[:place] + row[place + 1 :], False
             for other in signs:
                 yield row[:place] + other + row[place + 1 :], False
+
+
+def _dated(row: str, rows: Sequence[str]) -> Iterator[str]:
+    """Yield a date in the form that all others have, where it has another one."""
+    own = sort_of(row)
+    if not own.startswith("date:"):
+        return
+    others = {sort_of(other) for other in rows[:_SHAPES] if other != row}
+    if len(others) == 1 and own not in others and (form := next(iter(others))).startswith("date:"):
+        with contextlib.suppress(ValueError):
+            yield datetime.strptime(row.strip(), own[5:]).strftime(form[5:])
 
 
 def _filled_up(row: str, rows: Sequence[str]) -> Iterator[str]:

@@ -7,7 +7,7 @@ import re
 from jamkey.follow.scene import Scene
 
 _QUOTED = re.compile(r"'([^']*)'|\"([^\"]*)\"|`([^`]*)`|\u2018([^\u2019]*)\u2019|\u201c([^\u201d]*)\u201d")
-_WANTED = ("name", "member", "key", "value", "index", "suggestion", "column", "label", "keyword", "text", "given")
+_WANTED = ("name", "member", "method", "key", "value", "index", "suggestion", "column", "label", "keyword", "text", "given")
 
 
 def words_told(scene: Scene) -> list[str]:

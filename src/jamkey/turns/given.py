@@ -15,7 +15,7 @@ from jamkey.turns.meanings import plain_meaning
 _NOTHING = re.compile(r"[ \t]*(?:;|$|//|--|#)")
 _TYPE = re.compile(r"([A-Za-z_]\w*)\s*(?:<[^;=(){}]*>)?\s*$")
 #: What a member or a key is first set to: nothing that runs on with it.
-_FIRST = ("zero", "no text", "no items", "no pairs", "no set", "nothing", "no")
+_FIRST = ("zero", "one", "no text", "no items", "no pairs", "no set", "nothing", "no")
 #: Names that are given a value at one place.
 _MOST = 4
 

@@ -27,16 +27,13 @@ class LikeSiblings(Plain):
             return
         inner = source[1:-1]
         role, above = ground.above.get(part.span, ("", None))
-        texts = _texts(above) if above is not None else []
-        if len(texts) < _LEAST:
-            texts = _column(part, above, ground)
-        if len(texts) < _LEAST and above is not None and above.sort == "call":
+        siblings = [_column(part, above, ground), _texts(above) if above is not None else []]
+        if above is not None and above.sort == "call":
             calls = ground.code.calls(above.called)[:_BESIDE]
-            texts = [
-                text.source[1:-1] for call in calls for name, text in call.children if name == role and text.sort == "text"
-            ]
-        if len(texts) >= _LEAST:
-            for other, invented in itertools.islice(rebuilt(inner, texts), _EDITS):
+            beside = [text for call in calls for name, text in call.children if name == role and text.sort == "text"]
+            siblings.append([text.source[1:-1] for text in beside])
+        for texts in siblings:
+            for other, invented in itertools.islice(rebuilt(inner, texts), _EDITS) if len(texts) >= _LEAST else ():
                 if not invented:
                     yield Made("like siblings", part.span, source[0] + other + source[0])
         for sign in _BETWEEN:
