@@ -37,7 +37,7 @@ import jamkey.follow.likely as likely
 from jamkey.budget import Budget
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
-from jamkey.model import Jam
+from jamkey.model import Jam, Root
 from jamkey.pipeline import diagnose, read
 from jamkey.runs.fix_loop import main_jam
 from jamkey.text import decode
@@ -92,6 +92,17 @@ class Seen(NamedTuple):
     alone: tuple[bool, bool]
 
 
+#: What the last reading rated, for that is not kept in a jam.
+_RATED: list[tuple[str | None, list[likely.Rated]]] = []
+_rated = likely.rated
+
+
+def _noted(scene: Scene, roots: Sequence[Root]) -> list[likely.Rated]:
+    found = _rated(scene, roots)
+    _RATED.append((scene.jam.message, found))
+    return found
+
+
 def look(given: tuple[Path, str]) -> list[Seen]:
     """Rate the places of one case, as it was saved and as it runs here; slips are only read."""
     found = [_look(*given, "text"), _look(*given, "live") if given[1] != "slips" else None]
@@ -106,6 +117,8 @@ def _look(folder: Path, sort: str, how: str) -> Seen | None:
     if truth["phase"] != "run" or not root.get("line") or not project.is_dir():
         return None
     likely._tables = lambda: {"all": {}}  # type: ignore[assignment]  # what the kind says, as it is
+    likely.rated = _noted  # type: ignore[assignment]
+    _RATED.clear()
     if how == "live":
         return _live(folder, project, truth, sort)
     jams = read(decode((folder / "stdout.txt").read_bytes() + (folder / "stderr.txt").read_bytes()))
@@ -127,7 +140,10 @@ def _seen(folder: Path, project: Path, truth: dict[str, Any], sort: str, how: st
     sources.budget = Budget()
     root = truth["root"]
     wanted = {(root["file"], root["line"])} | {(other["file"], other["line"]) for other in truth.get("root_also") or []}
-    places = [(item.features, (item.file, item.line) in wanted) for item in likely.rated(Scene(jam, sources), jam.roots)]
+    # as they were rated when the kind had told what it knows
+    own = [rated for message, rated in _RATED if message == jam.message]
+    rated = own[-1] if own else likely.rated(Scene(jam, sources), jam.roots)
+    places = [(item.features, (item.file, item.line) in wanted) for item in rated]
     right = [(item.file, item.line) in wanted for item in jam.roots[:3]]
     return Seen(folder.name, how, truth["runtime"], sort, half_of(truth["id"]), places, (right[:1] == [True], any(right)))
 

@@ -9,7 +9,7 @@ from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made, Plain
 
 #: Two keys that the language's model has as one, as in R; no brackets within.
-_TWO = re.compile(r"(\s*)([^,()\[\]]*?)(\s*),(\s*)([^,()\[\]]*?)(\s*)")
+_TWO = re.compile(r"\s*([^,()\[\]]*?)\s*,\s*([^,()\[\]]*?)\s*")
 
 
 class Axes(Plain):
@@ -26,9 +26,8 @@ class Axes(Plain):
                 yield from _exchanged(outer, key, ground)
             elif key.sort == "tuple" and len(key.children) == 2:
                 yield from _exchanged(key.children[0][1], key.children[1][1], ground)
-            elif key.sort == "other" and (two := _TWO.fullmatch(key.source)) is not None and two[2] != two[5]:
-                before, first, end, start, second, after = two.groups()
-                yield Made("axes:exchanged", key.span, f"{before}{second}{end},{start}{first}{after}")
+            elif key.sort == "other" and (two := _TWO.fullmatch(key.source)) is not None and two[1] != two[2]:
+                yield Made("axes:exchanged", part.span, f"{owner.source}[{f'{two[2]}, {two[1]}'.rstrip()}]")
             elif key.sort != "tuple" and (value := ground.value(owner)) is not None and len(value.shape or ()) > 1:
                 yield Made("axes:column", key.span, f":, {key.source}")
         elif part.sort == "other":

@@ -14,6 +14,8 @@ import types
 GENERATION = 1
 MOST_FRAMES = 200  # of each exception: the outermost 60 and the innermost 140
 MOST_VALUES = 40  # per frame
+#: Names of a module that are described beside those which the failing statement mentions.
+_BEHIND = 8
 LONGEST_TEXT = 160  # characters of one value
 MOST_ITEMS = 30  # of one container
 MOST_CHAIN = 12
@@ -220,11 +222,17 @@ def _values(frame, item):
     """Describe what the failing statement mentions first, then the other local names."""
     local = frame.f_locals
     found, taken = [], set()
-    for text, value in _mentioned(frame, item["line"]):
+    source, tree, statement = _statement(frame, item["line"])
+    for text, value in _mentioned(frame, source, statement):
         if text not in taken and len(found) < MOST_VALUES:
             taken.add(text)
             found.append(describe(text, value))
-    if frame.f_code.co_name != "<module>":
+    if frame.f_code.co_name == "<module>":
+        # a module has many names: those that what the statement mentions was made of
+        for name in _made_of(frame, tree, statement)[:_BEHIND]:
+            if name not in taken and len(found) < MOST_VALUES:
+                found.append(describe(name, local[name]))
+    else:
         for name in list(local)[:2000]:
             if len(found) >= MOST_VALUES:
                 break
@@ -236,25 +244,73 @@ def _values(frame, item):
 _ABSENT = object()
 
 
-def _mentioned(frame, line):
-    """Yield (source, value) for each part of the statement at the line that needs no user code."""
+def _statement(frame, line):
+    """Return the source, its tree and the innermost statement at the line; the last two None where there is none."""
     import ast
     import warnings
 
     source = "".join(linecache.getlines(frame.f_code.co_filename, frame.f_globals))
     if not source or len(source) > 2000000:
-        return
+        return source, None, None
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             tree = ast.parse(source)
     except (SyntaxError, ValueError, RecursionError):
-        return
+        return source, None, None
     statement = None
     for node in ast.walk(tree):
         if isinstance(node, ast.stmt) and node.lineno <= line <= node.end_lineno:
             if statement is None or node.lineno >= statement.lineno:
                 statement = node
+    return source, tree, statement
+
+
+def _made_of(frame, tree, statement):
+    """Return the names of a module's values that those were made of which a statement mentions, nearest first."""
+    import ast
+
+    if statement is None:
+        return []
+    sets, pending = [], list(tree.body)
+    while pending:
+        node = pending.pop()
+        if isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef, ast.ClassDef)):
+            continue
+        pending.extend(child for child in ast.iter_child_nodes(node) if isinstance(child, (ast.stmt, ast.ExceptHandler)))
+        names = _names_of(node)
+        if names[0]:
+            sets.append(names)
+    wanted, found = _names_of(statement)[1], []
+    for _ in range(2):
+        behind = set()
+        for stored, loaded in sets:
+            if stored & wanted:
+                behind |= loaded
+        behind -= wanted
+        found += sorted(behind)
+        wanted = wanted | behind
+    local = frame.f_locals
+    return [name for name in found if name in local and not name.startswith("__") and not _is_plumbing(local[name])]
+
+
+def _names_of(statement):
+    """Return the names that a statement stores and those that it loads; what stands in its blocks are other statements."""
+    import ast
+
+    stored, loaded, pending = set(), set(), [statement]
+    while pending:
+        node = pending.pop()
+        if isinstance(node, ast.Name):
+            (loaded if isinstance(node.ctx, ast.Load) else stored).add(node.id)
+        pending.extend(child for child in ast.iter_child_nodes(node) if not isinstance(child, (ast.stmt, ast.ExceptHandler)))
+    return stored, loaded
+
+
+def _mentioned(frame, source, statement):
+    """Yield (source, value) for each part of the statement that needs no user code."""
+    import ast
+
     if statement is None:
         return
     pending = [statement]
