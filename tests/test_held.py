@@ -316,6 +316,19 @@ def test_no_other_process_is_signalled(words: str, project: Project, tmp_path: P
     assert told == "1\n"  # the plain run's
 
 
+def test_a_signal_to_a_child_that_has_ended_goes_as_without_us(project: Project, tmp_path: Path) -> None:
+    program = (
+        "import os, signal, subprocess, sys\n"
+        "child = subprocess.Popen([sys.executable, '-c', ''])\nchild.wait()\n"
+        "try:\n    os.kill(child.pid, signal.SIGTERM)\nexcept ProcessLookupError:\n    print('gone', flush=True)\n"
+        "print(totl)\ntotal = 1\n"
+    )
+    folder = project({"a.py": program})
+    trials = preview(folder, tmp_path / "out.json", "a.py")
+    assert trials
+    assert not any(trial["refused"] for trial in trials)
+
+
 def test_permissions_and_times_outside_stay(project: Project, tmp_path: Path) -> None:
     outside = tmp_path / "outside"
     outside.mkdir()

@@ -655,6 +655,8 @@ class Watcher:
             return 0
         if abs(target) > 1 and abs(target) in self.numbers():
             return 0
+        if _is_gone(target):
+            return errno.ESRCH  # as without us: a child of its own that has ended, or none at all
         self.note("send a signal to process %d" % abs(target))
         return errno.EPERM
 
@@ -673,6 +675,19 @@ class Watcher:
             except (OSError, ValueError):
                 continue
         return found
+
+
+def _is_gone(target):
+    """Tell whether there is no such process, or group where it is negative, that a signal could do anything to."""
+    try:
+        os.kill(target, 0)
+        with open("/proc/%d/stat" % abs(target)) as handle:
+            # threads of the kernel hear no signal; in a space of its own a child that has ended may have had such a number
+            return handle.read().rpartition(")")[2].split()[1] == "2"
+    except ProcessLookupError:
+        return True
+    except (OSError, ValueError, IndexError):
+        return False
 
 
 if __name__ == "__main__":
