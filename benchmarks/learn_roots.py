@@ -46,7 +46,7 @@ ROOT = Path(__file__).parent.parent
 #: A feature that fewer cases have is left out.
 LEAST = 3
 #: What a case counts when weights are learned, by `sort_of_case`.
-_COUNTS = {"new": 1.0, "old": 0.5, "slips": 0.05, "taught": 1.0}
+_COUNTS = {"new": 1.0, "old": 0.5, "slips": 0.2, "taught": 0.4}
 #: What the table that all cases taught counts in that of Python, whose cases and slips are many, and in that of the others.
 _SHARED = {"python": 0.2, "others": 0.4}
 #: What is known before any case is seen, of evidence that is too seldom for so few cases: the weights are drawn there

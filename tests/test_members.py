@@ -24,10 +24,15 @@ MISSPELT = [
     ("main.lua", "lua5.4", "local name = 'oak'\nprint(name:«upper»())\n", "uper"),
     ("main.lua", "lua5.4", "print(table.«concat»({ 3, 9 }, ' '))\n", "conact"),
     ("main.lua", "lua5.4", "for _, kilo in «ipairs»({ 3, 9 }) do\n  print(kilo)\nend\n", "ipair"),
-    ("Main.java", "java", 'class Main {\n    public static void main(String[] words) {\n        String name = "oak";\n        System.out.println(name.«toUpperCase»());\n    }\n}\n', "toUppercase"),
+    (
+        "Main.java",
+        "java",
+        'class Main {\n    public static void main(String[] words) {\n        String name = "oak";\n        System.out.println(name.«toUpperCase»());\n    }\n}\n',
+        "toUppercase",
+    ),
     ("main.R", "Rscript", "kilos <- c(3, 9)\nprint(«vapply»(kilos, sqrt, 0))\n", "vaply"),
     ("main.m", "octave-cli", "kilos = [3 9];\ndisp («circshift» (kilos, 1));\n", "circshft"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.spread(4)

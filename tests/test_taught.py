@@ -50,7 +50,13 @@ def test_every_program_is_mended_by_what_it_says() -> None:
         assert any(program.files[file] != text for file, text in mended.items()), program.name
 
 
-@pytest.mark.parametrize("text", ["=== python/a python3 a.py\n--- a.py\nx\nx\n+++ a.py\n- x\n+ y\n", "=== python/a python3 a.py\n--- a.py\nx\n+++ a.py\n- z\n"])  # fmt: skip
+@pytest.mark.parametrize(
+    "text",
+    [
+        "=== python/a python3 a.py\n--- a.py\nx\nx\n+++ a.py\n- x\n+ y\n",
+        "=== python/a python3 a.py\n--- a.py\nx\n+++ a.py\n- z\n",
+    ],
+)
 def test_a_line_that_is_not_there_once_is_told(text: str) -> None:
     with pytest.raises(ValueError, match=r"python/a: '- .' stands on"):
         TAUGHT.programs(text)

@@ -366,9 +366,21 @@ def test_the_mending_edit_is_tried_and_mends(slip: Slip, changed: str, project: 
 
 
 MOVED = [
-    ("main.lua", "lua5.4", "local function most(kilos)\n  return best(kilos)\nend\n", "local function best(kilos)\n  return kilos[1]\nend\n", "print(most({ 3 }))\n"),
-    ("main.py", "python3", "def most(kilos):\n    return best(kilos)\n\n\nprint(most([3]))\n", "def best(kilos):\n    return kilos[0]\n", ""),
-]  # fmt: skip
+    (
+        "main.lua",
+        "lua5.4",
+        "local function most(kilos)\n  return best(kilos)\nend\n",
+        "local function best(kilos)\n  return kilos[1]\nend\n",
+        "print(most({ 3 }))\n",
+    ),
+    (
+        "main.py",
+        "python3",
+        "def most(kilos):\n    return best(kilos)\n\n\nprint(most([3]))\n",
+        "def best(kilos):\n    return kilos[0]\n",
+        "",
+    ),
+]
 
 
 @pytest.mark.parametrize(("file", "program", "first", "moved", "rest"), MOVED, ids=[row[0] for row in MOVED])

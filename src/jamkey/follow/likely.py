@@ -275,16 +275,6 @@ def _of_place(place: Place, kind: str) -> Iterator[str]:
         yield f"snag of {kind}"
     if place.frame is not None:
         yield "on the stack"
-    if place.verdict:
-        yield f"verdict {place.verdict}"
-        yield f"verdict {place.verdict} {last}"
-        yield f"verdict {place.verdict} of {kind}"
-    names, of = place.reach
-    if place.distance and of > 1:
-        share = "none" if not names else "one" if names == 1 else "all" if names == of else "some"
-        yield f"reached by {share}"
-        yield f"reached by {share} of {kind}"
-        yield f"reached by {share} {last}"
     leads = min(place.leads, 2)
     yield f"leads {leads}"
     yield f"leads {leads} {last}"

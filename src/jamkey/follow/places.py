@@ -16,7 +16,6 @@ import msgspec
 from jamkey.follow.origins import argument_for, calls_of, put_around
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.follow.value_sorts import is_missing, is_written_number, sort_of_type
 from jamkey.languages.base import Code, Definition, Function, Part, Span, Statement
 from jamkey.model import Frame, Jam, Root
 from jamkey.text import line_at
@@ -60,11 +59,6 @@ class Place(msgspec.Struct, frozen=True):
     ways: frozenset[str] = frozenset()
     #: How many places lead on from it, the heads of functions and loops not counted: 0 where a value begins.
     leads: int = 0
-    #: What the captured values say of the names that lead here from the snag: `odd` (nothing, a function, a number that is
-    #: written as text), `plain` (numbers and truths only); empty where nothing is known.
-    verdict: str = ""
-    #: From how many of the snag's names it is reached, and of how many.
-    reach: tuple[int, int] = (0, 0)
 
 
 class _Walk:
@@ -76,9 +70,6 @@ class _Walk:
         self.mark = False
         self.links: dict[tuple[str, int], set[tuple[str, int]]] = {}
         self.ways: dict[tuple[str, int], set[str]] = {}
-        #: Name at the snag -> the places that it leads to first.
-        self.first: dict[str, set[tuple[str, int]]] = {}
-        self.name = ""
         self.told = {str(fact).strip("'\"`") for fact in scene.facts.values()}
 
     def add(
@@ -93,8 +84,6 @@ class _Walk:
         key = (file, first)
         if self.here is not None and how not in ("head", "loop", "guard", "import", "stack", "root"):
             self.links.setdefault((self.here.file, self.here.line), set()).add(key)
-        if self.name and self.here is not None and self.here.distance == 0 and how not in ("head", "loop", "guard"):
-            self.first.setdefault(self.name, set()).add(key)
         self.ways.setdefault(key, set()).add(how)
         known = self.found.get(key)
         if known is not None:
@@ -134,13 +123,11 @@ class _Walk:
             if name in stored and name not in read and statement.sort != "augassign":
                 continue
             self.mark = said is not None and name in said
-            self.name = name if distance == 0 else ""
             for definition in code.reaching(name, line)[:6]:
                 self.from_definition(file, code, definition, distance + 1, name, frame)
             self.changed_in_place(file, code, name, scope, line, distance + 1)
         for part in parts:
             self.mark = said is not None and part.name in said
-            self.name = part.source if distance == 0 and part.sort in ("call", "member") else ""
             if part.sort == "call" and part.called:
                 self.from_call(part.called, distance + 1)
             elif part.sort == "member":
@@ -153,7 +140,7 @@ class _Walk:
                         self.elsewhere(part.name)
                 elif asked and self.scene.jam.kind == "unset-name":
                     self.nearly_set(part.name)
-        self.mark, self.name = False, ""
+        self.mark = False
         if distance == 0:
             self.in_class(file, code, statement)
         for loop in code.loops(line)[:2]:
@@ -407,47 +394,12 @@ def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> 
         walk.here = None
         walk.told_definitions()
         walk.run()
-    reached = {name: _closure(walk.links, first) for name, first in walk.first.items()}
-    verdicts = {name: _verdict(scene, name) for name in reached}
-    near = []
-    for key, place in walk.found.items():
-        names = [name for name, keys in reached.items() if key in keys]
-        near.append(
-            msgspec.structs.replace(
-                place,
-                leads=len(walk.links.get(key, set()) - {key}),
-                ways=frozenset(walk.ways.get(key, ())),
-                verdict=_joined([verdicts[name] for name in names]) if place.distance else "",
-                reach=(len(names), len(reached)),
-            )
-        )
+    near = [
+        msgspec.structs.replace(place, leads=len(walk.links.get(key, set()) - {key}), ways=frozenset(walk.ways.get(key, ())))
+        for key, place in walk.found.items()
+    ]
     near.sort(key=lambda place: place.distance)
     return [*near, *(_others(scene, walk.found) if others else ())]
-
-
-def _closure(links: dict[tuple[str, int], set[tuple[str, int]]], first: set[tuple[str, int]]) -> set[tuple[str, int]]:
-    """Return all places that some lead to, themselves among them."""
-    found, stack = set(first), list(first)
-    while stack:
-        for key in links.get(stack.pop(), ()):
-            if key not in found:
-                found.add(key)
-                stack.append(key)
-    return found
-
-
-def _verdict(scene: Scene, name: str) -> str:
-    value = scene.value(name)
-    if value is None:
-        return ""
-    sort = sort_of_type(value.type)
-    if sort in ("nothing", "function", "coming") or is_missing(value) or is_written_number(value):
-        return "odd"
-    return "plain" if sort in ("number", "truth") else ""
-
-
-def _joined(verdicts: list[str]) -> str:
-    return "odd" if "odd" in verdicts else "plain" if verdicts and all(verdict == "plain" for verdict in verdicts) else ""
 
 
 def _decorated(code: Code, line: int) -> Statement | None:

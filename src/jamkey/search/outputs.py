@@ -24,8 +24,11 @@ _UNCALLED = re.compile(
     r"|\[(?:Function|object |class )|\b(?:function|table|thread|userdata): (?:builtin: )?0x|Promise \{"
     r"|[\w;\]]@[0-9a-f]{5,8}\b"
 )
-#: A value that says nothing: a zero, a missing one, an empty collection.
-_BLANK = re.compile(rf"(?<![\w.])(?:-?0(?:\.0*)?|-?(?:{'|'.join(sorted(NO_VALUE))}|NULL))(?![\w.:/-])|\[\]|\{{\}}|\(\)|''|\"\"")
+#: A value that says nothing: a zero, a missing one, an empty collection, no value behind what names it.
+_BLANK = re.compile(
+    rf"[:=][ \t]*$|(?<![\w.])(?:-?0(?:\.0*)?|-?(?:{'|'.join(sorted(NO_VALUE))}|NULL))(?![\w.:/-])|\[\]|\{{\}}|\(\)|''|\"\"",
+    re.MULTILINE,
+)
 _WORD = re.compile(r"\w")
 #: Characters of an output that are looked at.
 _MOST = 20_000
