@@ -328,6 +328,18 @@ def _changed(text: str, row: int, mended: str) -> str:
     return "\n".join(rows)
 
 
+def variant(slip: Slip, changed: str, other: Mapping[str, str]) -> tuple[str, str]:
+    """Return a program's text and its mended text: `as written`, `renamed` by other names, or `further down` in its file."""
+    above = f"{_COMMENT[Path(slip.file).suffix]} The apiary's own.\n" * 3 if changed == "further down" else ""
+
+    def named(text: str) -> str:
+        pattern = r"\b(" + "|".join(other) + r")\b"
+        return re.sub(pattern, lambda match: other[match[1]], text) if changed == "renamed" else text
+
+    text = above + named(slip.text)
+    return text, _changed(text, slip.row + above.count("\n"), named(slip.mended))
+
+
 def _ran(slip: Slip, folder: Path) -> subprocess.CompletedProcess[str]:
     words = [*slip.command, slip.file]
     return subprocess.run(words, cwd=folder, capture_output=True, text=True, check=False, timeout=60)
@@ -337,13 +349,7 @@ def _ran(slip: Slip, folder: Path) -> subprocess.CompletedProcess[str]:
 @pytest.mark.parametrize("changed", ["as written", "renamed", "further down"])
 @pytest.mark.parametrize("slip", SLIPS, ids=lambda slip: slip.what)
 def test_the_mending_edit_is_tried_and_mends(slip: Slip, changed: str, project: Project) -> None:
-    above = f"{_COMMENT[Path(slip.file).suffix]} The apiary's own.\n" * 3 if changed == "further down" else ""
-
-    def named(text: str) -> str:
-        pattern = r"\b(" + "|".join(_OTHER) + r")\b"
-        return re.sub(pattern, lambda match: _OTHER[match[1]], text) if changed == "renamed" else text
-
-    text = above + named(slip.text)
+    text, mended = variant(slip, changed, _OTHER)
     folder = project({slip.file: text})
     failed = _ran(slip, folder)
     assert failed.returncode
@@ -357,7 +363,6 @@ def test_the_mending_edit_is_tried_and_mends(slip: Slip, changed: str, project: 
         assert ran is not None
         jam = ran
     found = candidates(Scene(jam, sources), seconds=60.0)
-    mended = _changed(text, slip.row + above.count("\n"), named(slip.mended))
     assert mended in [item.texts.get(slip.file) for item in found]
     (folder / slip.file).write_text(mended, encoding="utf-8")
     right = _ran(slip, folder)

@@ -6,7 +6,6 @@ put in, and the program run again.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
@@ -18,7 +17,7 @@ from jamkey.follow.sources import Sources
 from jamkey.observe.target import command_target
 from jamkey.runs.fix_loop import main_jam, run_captured
 from jamkey.search.candidates import candidates
-from tests.test_turns_elsewhere import _COMMENT, JAVA, LUA, NODE, PYTHON, Slip, _changed, _ran
+from tests.test_turns_elsewhere import JAVA, LUA, NODE, PYTHON, Slip, _ran, variant
 
 Project = Callable[[Mapping[str, str | bytes]], Path]
 R = ("Rscript",)
@@ -490,19 +489,13 @@ print([names.popleft() for _ in range(count)])
 @pytest.mark.parametrize("changed", ["as written", "renamed", "further down"])
 @pytest.mark.parametrize("slip", SLIPS, ids=lambda slip: slip.what)
 def test_the_mending_edit_is_proposed_and_mends(slip: Slip, changed: str, project: Project) -> None:
-    above = f"{_COMMENT[Path(slip.file).suffix]} The apiary's own.\n" * 3 if changed == "further down" else ""
-
-    def named(text: str) -> str:
-        pattern = r"\b(" + "|".join(_OTHER) + r")\b"
-        return re.sub(pattern, lambda match: _OTHER[match[1]], text) if changed == "renamed" else text
-
-    folder = project({slip.file: above + named(slip.text)})
+    text, mended = variant(slip, changed, _OTHER)
+    folder = project({slip.file: text})
     target = command_target([*slip.command, str(folder / slip.file)])
     ran = run_captured(target, folder, stdin=b"", limit=30.0)
     jam = main_jam(ran)
     assert ran.status and jam is not None
     found = [item.texts.get(slip.file) for item in candidates(Scene(jam, Sources(folder)), seconds=60.0)]
-    mended = _changed(above + named(slip.text), slip.row + above.count("\n"), named(slip.mended))
     assert mended in found
     (folder / slip.file).write_text(mended, encoding="utf-8")
     right = _ran(slip, folder)
