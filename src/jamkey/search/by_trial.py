@@ -41,6 +41,8 @@ _AT_LEAST = 0.8
 _GOES_ON = ("run", "compile")
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
+#: Edits that print the same of which so many count.
+_WAYS = 2
 #: What is so much less likely than the best is not shown: of 26 right edits that were second or third none was.
 _NEGLIGIBLE = math.exp(-4.5)
 #: An edit that takes out so many more names than it puts in leaves work out.
@@ -190,7 +192,12 @@ def ranked_outputs(outputs: Sequence[Output], weights: Mapping[str, float] | Non
     for place, item in enumerate(outputs):
         groups.setdefault(item.stdout, []).append(place)
     made = [sorted(places, key=lambda place: -odds[place]) for places in groups.values()]
-    return sorted(made, key=lambda places: -sum(odds[place] for place in places))
+    return sorted(made, key=lambda places: -_of_group(places, odds))
+
+
+def _of_group(places: Sequence[int], odds: Sequence[float]) -> float:
+    """Return what speaks for an output: its likeliest ways. What leaves something out is reached in many others."""
+    return sum(sorted((odds[place] for place in places), reverse=True)[:_WAYS])
 
 
 def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) -> Found:
@@ -201,9 +208,9 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
     whole = sum(odds) + none_right()
     found = Found(tried=tried, failed=failed)
     ranked = ranked_outputs(outputs)
-    best = sum(odds[place] for place in ranked[0]) if ranked else 0.0
+    best = _of_group(ranked[0], odds) if ranked else 0.0
     for places in ranked:
-        if len(found.keys) >= SHOWN or sum(odds[place] for place in places) < _NEGLIGIBLE * best:
+        if len(found.keys) >= SHOWN or _of_group(places, odds) < _NEGLIGIBLE * best:
             break
         for place in places[:2]:
             item = running[place]
