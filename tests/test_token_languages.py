@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from jamkey.languages import SHELF
+from jamkey.languages import SHELF, language_of
 
 SOURCES = {
     "java": """import java.util.List;
@@ -144,3 +144,27 @@ def test_what_a_function_gives_back() -> None:
     assert [part.source for _, part in r.functions("mean2")[0].returns if part is not None] == ["y / 2"]
     octave = SHELF.get("octave").code("function m = mid (x)\n  m = x / 2;\nend\n")
     assert [(line, part.source) for line, part in octave.functions("mid")[0].returns if part is not None] == [(2, "x / 2")]
+
+
+#: A line of R, what its condition is made of, and what the line gives a value to.
+CONDITIONS = {
+    "if (kilos > 3) heavy <- 1": (["kilos > 3"], ["heavy"]),
+    "if (kilos[i + 1] >= kilos[i]) heavy <- i": (["kilos[i + 1] >= kilos[i]", "i + 1"], ["heavy"]),
+    "while (i < 3 && hive$kilos != 2) {": (["i < 3 && hive$kilos != 2", "i < 3", "hive$kilos != 2"], []),
+    "} else if (kilos < 2 || is.na(kilos)) {": (["kilos < 2 || is.na(kilos)", "kilos < 2"], []),
+    "heavy <- kilos > 3 & kilos < 9": (["kilos > 3 & kilos < 9", "kilos > 3", "kilos < 9"], ["heavy"]),
+    "if (kilos %in% all) heavy <- 1": (["kilos %in% all"], ["heavy"]),
+}
+
+
+@pytest.mark.spread(1)
+@pytest.mark.parametrize("row", CONDITIONS)
+def test_what_a_condition_asks_is_there_whatever_stands_behind_it(row: str) -> None:
+    asked, given = CONDITIONS[row]
+    language = language_of("hives.R")
+    assert language is not None
+    statement = language.code(f"{row}\n").statement(1)
+    assert statement is not None
+    parts = {part.source for part in statement.parts if part.sort in ("binary", "compare")}
+    assert set(asked) <= parts
+    assert [target.source for target in statement.targets] == given

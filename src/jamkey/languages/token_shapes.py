@@ -32,6 +32,8 @@ SIGNS = set(
 )
 #: How tightly operators bind, loosest first.
 RANKS = {
+    **dict.fromkeys(("||", "|", "or", "Or"), -1),
+    **dict.fromkeys(("&&", "&", "and", "And"), 0),
     **dict.fromkeys(COMPARES, 1),
     "..": 2,
     "++": 2,
@@ -51,6 +53,7 @@ RANKS = {
     "\\": 4,
     "Mod": 4,
     "%*%": 4,
+    "%in%": 4,
     "÷": 4,
     "^": 5,
     ".^": 5,
@@ -120,12 +123,22 @@ class Shapes(ABC):
     def _set(self, indices: list[int]) -> tuple[Part, ...]:
         """Return what a line gives a value to: what stands before its first sign of assignment outside of brackets."""
         depth = 0
+        head = self._bracketed_head(indices)
+        first = head[1] + 1 if head is not None else indices[0]
         for i in indices:
             text = self.tokens[i].text
             depth += (text in OPENERS) - (text in OPENERS.values())
-            if depth == 0 and text in ASSIGNS and i > indices[0]:
-                return (self._part(indices[0], i - 1),)
+            if depth == 0 and text in ASSIGNS and i > first:
+                return (self._part(first, i - 1),)
         return ()
+
+    def _bracketed_head(self, indices: list[int]) -> tuple[int, int] | None:
+        """Return the brackets of a line that begins `if (`, `} else if (`, `while (` or `for (` and goes on behind them."""
+        for i in indices[:4]:
+            if self._word(i) in ("if", "while", "for") and i < indices[-1] and self.tokens[i + 1].text == "(":
+                close = self._close(i + 1)
+                return (i + 1, close) if self.tokens[close].text == ")" and close < indices[-1] else None
+        return None
 
     def _block_end(self, first: int) -> int:
         """Return the index of the word that ends the block whose opening word is at `first`."""

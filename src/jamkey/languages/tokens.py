@@ -389,10 +389,15 @@ class TokenCode(Shapes):
         while end > start and (tokens[end].text in (";", "{", ",") or (above and tokens[end].text == ")")):
             above -= tokens[end].text == ")"
             end -= 1
-        if start > end or end - start > 120:
-            return []
-        whole = self._part(start, end)
-        return [part for part in whole.walk() if part.sort in ("binary", "compare", "index", "call")]
+        found: list[Part] = []
+        head = self._bracketed_head(indices)
+        if head is not None and self._word(head[0] - 1) != "for" and 0 < head[1] - head[0] - 1 <= 120:
+            # what a condition in brackets asks, whatever stands behind it
+            found += self._part(head[0] + 1, head[1] - 1).walk()
+            start = max(start, head[1] + 1)
+        if start <= end and end - start <= 120:
+            found += self._part(start, end).walk()
+        return [part for part in found if part.sort in ("binary", "compare", "index", "call")]
 
     def part_at(self, span: Span) -> Part | None:
         """Return the part that ends or starts at the place; V8 marks the member, not the whole expression."""
