@@ -22,7 +22,8 @@ def test_every_word_that_means_something_is_a_word_of_some_language() -> None:
     said = {word for language in WORDS.values() for name in ("wraps", "tails", "asked") for word in language.get(name, ())}
     means = table("meanings")["means"]
     lists = [words for entry in means.values() for words in ([entry] if isinstance(entry, list) else entry.values())]
-    assert {word for words in lists for word in words} - said == set()
+    # what the classes of the library make is asked of the running program and stands in no table
+    assert {word for words in lists for word in words if ".fromisoformat(" not in word} - said == set()
 
 
 @pytest.mark.parametrize(
