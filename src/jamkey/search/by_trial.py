@@ -41,8 +41,6 @@ _AT_LEAST = 0.8
 _GOES_ON = ("run", "compile")
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
-#: Edits that print the same of which so many count.
-_WAYS = 2
 #: What is so much less likely than the best is not shown: of 26 right edits that were second or third none was.
 _NEGLIGIBLE = math.exp(-4.5)
 #: An edit that takes out so many more names than it puts in leaves work out.
@@ -196,8 +194,9 @@ def ranked_outputs(outputs: Sequence[Output], weights: Mapping[str, float] | Non
 
 
 def _of_group(places: Sequence[int], odds: Sequence[float]) -> float:
-    """Return what speaks for an output: its likeliest ways. What leaves something out is reached in many others."""
-    return sum(sorted((odds[place] for place in places), reverse=True)[:_WAYS])
+    """Return what speaks for an output: its likeliest way, and the next for half. What leaves something out is reached in many."""
+    best, *others = sorted((odds[place] for place in places), reverse=True)
+    return best + sum(others[:1]) / 2
 
 
 def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) -> Found:
