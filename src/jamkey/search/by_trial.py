@@ -194,7 +194,7 @@ def ranked_outputs(outputs: Sequence[Output], weights: Mapping[str, float] | Non
 
 
 def _of_group(places: Sequence[int], odds: Sequence[float]) -> float:
-    """Return what speaks for an output: its likeliest way, and the next for half. What leaves something out is reached in many."""
+    """Return what speaks for an output: its likeliest way, and the next for half; what leaves work out is reached in many."""
     best, *others = sorted((odds[place] for place in places), reverse=True)
     return best + sum(others[:1]) / 2
 
