@@ -118,30 +118,6 @@ public class Main {
         "        Main hive = new Main();",
     ),
     Slip(
-        "a new name that hides the field, Java",
-        "Main.java",
-        JAVA,
-        """\
-import java.util.*;
-
-public class Main {
-    private Map<String, Integer> kilos;
-
-    Main() {
-        Map<String, Integer> kilos = new HashMap<>();
-    }
-
-    public static void main(String[] words) {
-        Main hive = new Main();
-        hive.kilos.put("oak", 3);
-        System.out.println(hive.kilos);
-    }
-}
-""",
-        7,
-        "        kilos = new HashMap<>();",
-    ),
-    Slip(
         "sizes in each other's place, Java",
         "Main.java",
         JAVA,
@@ -173,20 +149,6 @@ print(most)
 """,
         3,
         "for (j in 1:3) most <- c(most, max(kilos[, j]))",
-    ),
-    Slip(
-        "a place behind the last, Python",
-        "main.py",
-        PYTHON,
-        """\
-kilos = [9, 7, 4]
-i = 0
-while kilos[i] > 2:
-    i += 1
-print(i)
-""",
-        3,
-        "while i < len(kilos) and kilos[i] > 2:",
     ),
     Slip(
         "a part of nothing for one of many, Python",
@@ -369,20 +331,6 @@ print(Hive().weigh())
         "    def weigh(self):",
     ),
     Slip(
-        "arguments that must be named, Python",
-        "main.py",
-        PYTHON,
-        """\
-def told(kilos, *, digits=1, unit="kg"):
-    return f"{kilos:.{digits}f} {unit}"
-
-
-print(told(3.14159, 2, "kg"))
-""",
-        5,
-        'print(told(3.14159, digits=2, unit="kg"))',
-    ),
-    Slip(
         "a file that is only read, Python",
         "main.py",
         PYTHON,
@@ -395,19 +343,6 @@ print("kept")
 """,
         3,
         'with open("main.txt", "a") as more:',
-    ),
-    Slip(
-        "a function called for a whole list, R",
-        "main.R",
-        R,
-        """\
-sort_of <- function(kilos) {
-  if (kilos > 5) "heavy" else "light"
-}
-print(sort_of(c(3, 9)))
-""",
-        4,
-        "print(sapply(c(3, 9), sort_of))",
     ),
     Slip(
         "a text unlike those beside it, Python",
@@ -440,48 +375,6 @@ public class Main {
         4,
         '        for (String kilos : "3.5;4.25;2.0".split(";")) {',
     ),
-    Slip(
-        "items in each other's place, Python",
-        "main.py",
-        PYTHON,
-        """\
-from datetime import date
-
-month, day, year = map(int, "17.04.2031".split("."))
-print(date(year, month, day))
-""",
-        3,
-        'day, month, year = map(int, "17.04.2031".split("."))',
-    ),
-    Slip(
-        "a call where its function is meant, Python",
-        "main.py",
-        PYTHON,
-        """\
-def half(kilos):
-    return kilos / 2
-
-
-steps = {"half": half(4)}
-print(steps["half"](6))
-""",
-        5,
-        'steps = {"half": half}',
-    ),
-    Slip(
-        "more than there is, Python",
-        "main.py",
-        PYTHON,
-        """\
-from collections import deque
-
-names = deque(["oak", "elm"])
-count = 3
-print([names.popleft() for _ in range(count)])
-""",
-        5,
-        "print([names.popleft() for _ in range(min(count, len(names)))])",
-    ),
 ]
 
 
@@ -508,11 +401,8 @@ RECORDS = {
     "a letter that looks like a digit": (["oak,31.5", "lime,28.0", "ash,3O.2"], 2, "ash,30.2"),
     "a unit": (["oak;31", "lime;28 kg", "ash;30"], 1, "lime;28"),
     "a sign of money": (["oak,3", "lime,EUR 4", "ash,5"], 1, "lime,4"),
-    "a comma of thousands": (["oak,8000", 'lime,"12,400"', "ash,900"], 1, "lime,12400"),
     "a decimal comma": (["oak;8.5", "lime;9,5", "ash;7.0"], 1, "lime;9.5"),
     "a blank for a tab": (["oak\t3", "lime 4", "ash\t5"], 1, "lime\t4"),
-    "no zero before": (["2031-04-02", "2031-4-30", "2031-05-01"], 1, "2031-04-30"),
-    "another form of dates": (["2031-04-02", "30.04.2031", "2031-05-01"], 1, "2031-04-30"),
     "another sign throughout": (["04.05.2031", "31/05/2031", "02.06.2031"], 1, "31.05.2031"),
     "below the names of columns": (["hive,kilos", "oak,3", "lime,4O", "ash,5"], 2, "lime,40"),
 }

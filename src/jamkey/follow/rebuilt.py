@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import contextlib
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from datetime import datetime
 
 from jamkey.late import pattern
-from jamkey.tables.sorts import sort_of
 
 #: What is put in for a value that is not there.
 VALUE = "0"
@@ -30,8 +27,6 @@ _LIKE_DIGITS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1", "S": "5", 
 _DAMAGED = re.compile(r"(?<!\w)(?=\w*\d)[\dOolISBZ]+(?:[.,][\dOolISBZ]+)*(?!\w)|(?<![\w.])[OolISBZ](?=[.,]\d)")
 #: Letters, and blanks, at a number that may be none of it.
 _BESIDE = re.compile(r"(?<=\d)\s?(?:[^\W\d_]{1,8}(?!\w)|[^\w\s.,;:/-])|(?<!\w)[^\W\d_]{1,3}\s?(?=\d)|[^\w\s.,;:/\"'-]\s?(?=\d)")
-_THOUSANDS = re.compile(r"\"(\d{1,3}(?:,\d{3}){1,4})\"")
-_DIGITS = re.compile(r"\d+")
 _SIGNS = ".,:;/-= "
 
 
@@ -54,15 +49,13 @@ def rebuilt(row: str, rows: Sequence[str]) -> Iterator[tuple[str, bool]]:
     """Yield a record with one small edit after which it is built as most are, and whether a value was invented for it.
 
     Args:
-        row: the record; one that is built as most are is only filled up with zeros to their width.
+        row: the record; one that is built as most are stays as it is.
         rows: all records, this one among them.
     """
     usual = usual_build(rows)
     if usual is None:
         return
-    yield from ((other, False) for other in _dated(row, rows))
     if built(row) == usual:
-        yield from ((other, False) for other in _filled_up(row, rows))
         return
     signs = [sign for sign in dict.fromkeys([*usual, " ", "\t"]) if not sign.isalnum()]
     for other, invented in _edited(row, signs):
@@ -73,8 +66,6 @@ def rebuilt(row: str, rows: Sequence[str]) -> Iterator[tuple[str, bool]]:
 def _edited(row: str, signs: list[str]) -> Iterator[tuple[str, bool]]:
     for match in _QUOTED.finditer(row):
         yield row[: match.start()] + (match[1] or match[2]) + row[match.end() :], False
-    for match in _THOUSANDS.finditer(row):
-        yield row[: match.start()] + match[1].replace(",", "") + row[match.end() :], False
     for match in _BARE.finditer(row):
         yield f'{row[: match.start()]}"{match[0]}"{row[match.end() :]}', False
     for match in _DAMAGED.finditer(row):
@@ -98,31 +89,3 @@ def _edited(row: str, signs: list[str]) -> Iterator[tuple[str, bool]]:
             yield row[:place] + row[place + 1 :], False
             for other in signs:
                 yield row[:place] + other + row[place + 1 :], False
-
-
-def _dated(row: str, rows: Sequence[str]) -> Iterator[str]:
-    """Yield a date in the form that all others have, where it has another one."""
-    own = sort_of(row)
-    if not own.startswith("date:"):
-        return
-    others = {sort_of(other) for other in rows[:_SHAPES] if other != row}
-    if len(others) == 1 and own not in others and (form := next(iter(others))).startswith("date:"):
-        with contextlib.suppress(ValueError):
-            yield datetime.strptime(row.strip(), own[5:]).strftime(form[5:])
-
-
-def _filled_up(row: str, rows: Sequence[str]) -> Iterator[str]:
-    """Yield a record with its numbers as wide as those of the others, where all of these are of one width."""
-    own = _DIGITS.findall(row)
-    others = [_DIGITS.findall(other) for other in rows[:_SHAPES] if other != row]
-    widths = Counter(tuple(map(len, digits)) for digits in others if len(digits) == len(own))
-    if not own or not widths:
-        return
-    usual, often = widths.most_common(1)[0]
-    if (
-        often == len(others)
-        and tuple(map(len, own)) != usual
-        and all(len(it) <= wide for it, wide in zip(own, usual, strict=True))
-    ):
-        wides = iter(usual)
-        yield _DIGITS.sub(lambda match: match[0].zfill(next(wides)), row)

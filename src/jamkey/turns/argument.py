@@ -80,16 +80,6 @@ class Argument(Plain):
                     yield made("by name", [*texts, name])
                     if named:
                         yield made("keyword", [*texts, named.format(param, name)])
-                for value in ground.words.get("plain", ())[:4] if named else ():
-                    yield made(f"plain {value}", [*texts, named.format(param, value)])
-            positional = [
-                param.name for param in function.params if param.star == "" and param.name != ground.words.get("receiver")
-            ]
-            beyond = texts[len(positional) :]
-            by_name = [param.name for param in function.params if param.star == "k"]
-            if named and beyond and len(beyond) <= len(by_name) and not any(keyword for keyword, _ in part.arguments):
-                words = [named.format(name, text) for name, text in zip(by_name, beyond, strict=False)]
-                yield made("named beyond", [*texts[: len(positional)], *words])
             for index, (keyword, argument) in enumerate(part.arguments):
                 for param in missing if named and not keyword else ():
                     yield made("name it", [*texts[:index], *texts[index + 1 :], named.format(param, argument.source)])

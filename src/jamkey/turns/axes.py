@@ -1,4 +1,4 @@
-"""Rows for columns: two keys, or two sizes, in each other's place; a column where a row was asked for."""
+"""Rows for columns: two keys, or two sizes, in each other's place."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ class Axes(Plain):
     """`grid[x][y]` becomes `grid[y][x]`, `m[i, ]` becomes `m[, i]`, `new int[2][3]` becomes `new int[3][2]`."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
-        """Propose the other order of two keys or sizes, and the key of a row as that of a column."""
+        """Propose the other order of two keys or sizes."""
         if part.sort == "index":
             key, owner = part.child("key"), part.child("object")
             if key is None or owner is None or key.sort == "slice":
@@ -28,8 +28,6 @@ class Axes(Plain):
                 yield from _exchanged(key.children[0][1], key.children[1][1], ground)
             elif key.sort == "other" and (two := _TWO.fullmatch(key.source)) is not None and two[1] != two[2]:
                 yield Made("axes:exchanged", part.span, f"{owner.source}[{f'{two[2]}, {two[1]}'.rstrip()}]")
-            elif key.sort != "tuple" and (value := ground.value(owner)) is not None and len(value.shape or ()) > 1:
-                yield Made("axes:column", key.span, f":, {key.source}")
         elif part.sort == "other":
             sizes = _sizes(part)
             if len(sizes) == 2:

@@ -26,9 +26,6 @@ _ANY = re.compile(r"\w+")
 _NO_NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?")
 #: Numbers of a message that are taken, and digits of one.
 _NUMBERS, _DIGITS = 4, 6
-_TEXT = re.compile(r"\"([^\"\\\n]{2,40})\"|'([^'\\\n]{2,40})'")
-#: Signs of a source in which texts are looked for, and so many of them.
-_SOURCE, _TEXTS = 60_000, 400
 _WHOLE = re.compile(rf"(?<![\w.])\d{{1,{_DIGITS}}}(?!\w|\.\d)")
 
 
@@ -237,11 +234,6 @@ class Ground:
             for large in values[place + 1 :]:
                 made += [small * large, *((large // small, large // small * small) if small > 1 else ())]
         return list(dict.fromkeys([*found, *(str(number) for number in made if len(str(number)) <= _DIGITS)]))
-
-    @cached_property
-    def texts(self) -> list[str]:
-        """The short texts that the file writes, each once."""
-        return list(dict.fromkeys(match[1] or match[2] for match in _TEXT.finditer(self.code.text[:_SOURCE])))[:_TEXTS]
 
     @cached_property
     def residues(self) -> list[str]:

@@ -11,8 +11,6 @@ from jamkey.turns.base import Ground, Made, Plain, around_sign
 from jamkey.turns.convert import filled_in
 
 _WHOLE = re.compile(r"-?\d{1,9}")
-#: Types that have a length; names of one statement whose length may be meant.
-_LONG, _MOST = frozenset(["list", "str", "tuple", "deque", "ndarray", "Array", "String", "string", "ArrayList"]), 3
 _OPEN = {"<": "<=", "<=": "<", ">": ">=", ">=": ">"}
 
 
@@ -49,7 +47,6 @@ class Bound(Plain):
         ):
             yield Made(f"bound:-1 {_short(role)}", part.span, f"{text} - 1")
             yield Made(f"bound:+1 {_short(role)}", part.span, f"{text} + 1")
-            yield from _kept_within(part, role, ground)
         around, owner = ground.words.get("around", ""), ground.above.get(part.span, ("", None))[1]
         asked = owner.child("object") if around and role == "key" and owner is not None else None
         if asked is not None and part.sort in ("binary", "name", "call"):
@@ -68,19 +65,6 @@ class Bound(Plain):
                 child = part.child(bound)
                 if child is not None:
                     yield Made(f"bound:no {bound}", child.span, "")
-
-
-def _kept_within(part: Part, role: str, ground: Ground) -> Iterator[Made]:
-    """Propose a bound that is no less than nothing, and no more than there is of what the statement works on."""
-    least, most = ground.words.get("at_least", ""), ground.words.get("at_most", "")
-    if not least or (role not in ("lower", "upper", "key") and not role.startswith("argument")):
-        return
-    if role != "upper":
-        yield Made("bound:at least 0", part.span, filled_in(least, part.source, "0"))
-    names = {other.source for top in ground.statement.parts for other in top.walk() if other.sort == "name"}
-    long = [name for name in sorted(names - {part.source}) if ground.type_of(name).rpartition(".")[2] in _LONG]
-    for name in long[:_MOST]:
-        yield Made("bound:at most", part.span, filled_in(most, part.source, ground.idioms.length.format(name)))
 
 
 def _is_size(part: Part, ground: Ground) -> bool:

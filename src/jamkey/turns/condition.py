@@ -1,4 +1,4 @@
-"""Ask first: whether there is a value, a place, a key, before it is used in a condition, in a comprehension, in a function."""
+"""Ask first whether there is a value, before it is used in a condition, in a comprehension, in a function."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import itertools
 from collections.abc import Iterator
 
 from jamkey.languages.base import Function, Part, Statement
-from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
+from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.convert import filled_in
 from jamkey.turns.meanings import plain_meaning
 
@@ -36,26 +36,6 @@ class Condition(Plain):
             word = " " + filled_in(joined, "", "").strip() + " {0}" if last[0] == "test" else " if {0}"
             for turn, test in _tests(element, ground):
                 yield Made(f"filter:{turn}", last[1].span.end, word.replace("{0}", test))
-
-    def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
-        """Propose that the line that failed is done only where what it asks something of is there."""
-        only: str = ground.words.get("only", "")
-        line = statement.span.line
-        simple = statement.sort in ("expr", "assign", "augassign") and statement.span.end_line == line
-        if (
-            not only
-            or ground.place.distance
-            or not simple
-            or ground.row(line).strip() != ground.row(line)[statement.span.column - 1 :].strip()
-        ):
-            return
-        indent, row = ground.indent(line), ground.row(line).strip()
-        parts = [part for top in (*statement.parts, *statement.targets) for part in top.walk()]
-        owners = dict.fromkeys(part.source for part in parts if part.sort in _OPERANDS and ground.role(part) == "object")
-        for owner in list(owners)[:_PARAMETERS]:
-            for word in ground.words.get("there", ()):
-                text = indent + filled_in(only, word.replace("{0}", owner), row, indent) + "\n"
-                yield Made("condition:only", whole_lines(line, line), text, skips=True)
 
 
 class Early(Plain):
@@ -92,23 +72,10 @@ def _is_condition(part: Part, ground: Ground) -> bool:
 
 def _tests(part: Part, ground: Ground) -> Iterator[tuple[str, str]]:
     """Yield what can be asked of the parts of something before it is used: what it asks, and the condition."""
-    words, seen = ground.words, set()
-    for inner in itertools.islice((inner for inner in part.walk() if inner.sort in _OPERANDS), _MOST):
-        if inner.source in seen or ground.role(inner) == "callee":
-            continue
-        seen.add(inner.source)
-        owner, key = (inner.child("object"), inner.child("key")) if inner.sort == "index" else (None, None)
-        for word in words.get("there", ()):
-            yield "there", word.replace("{0}", inner.source)
-        if owner is None or key is None or key.sort in ("slice", "tuple"):
-            continue
-        for turn in ("within", "known"):
-            for word in words.get(turn, ()):
-                yield turn, filled_in(word, key.source, owner.source)
-    owners = dict.fromkeys(inner.source for inner in part.walk() if inner.sort == "name" and ground.role(inner) == "object")
-    for told, owner_name in itertools.product([word for word in ground.told if '"' not in word][:2], list(owners)[:2]):
-        for word in words.get("known", ()):
-            yield "told known", filled_in(word, f'"{told}"', owner_name)
+    operands = (inner for inner in part.walk() if inner.sort in _OPERANDS and ground.role(inner) != "callee")
+    for source in dict.fromkeys(inner.source for inner in itertools.islice(operands, _MOST)):
+        for word in ground.words.get("there", ()):
+            yield "there", word.replace("{0}", source)
 
 
 def _ends(param: str, ground: Ground) -> Iterator[tuple[str, str]]:

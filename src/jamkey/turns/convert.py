@@ -114,9 +114,6 @@ class Brackets(Plain):
                     yield Made("brackets:apart", part.span, f"{owner.source}[{keys[0]}][{keys[1]}]")
         elif part.sort == "call":
             callee, words = part.child("callee"), part.arguments
-            over = ground.words.get("over", "")
-            if over and callee is not None and len(words) == 1 and not words[0][0] and words[0][1].sort in _TIGHT:
-                yield Made("brackets:over", part.span, filled_in(over, callee.source, words[0][1].source))
             if callee is not None and len(words) == 1 and not words[0][0]:
                 yield Made("brackets:square", part.span, f"{callee.source}[{words[0][1].source}]")
                 if ground.words.get("braces"):

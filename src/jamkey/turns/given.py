@@ -54,8 +54,8 @@ def _declared(statement: Statement, ground: Ground) -> Iterator[Made]:
         end = Span(span.end_line, span.end_column, span.end_line, span.end_column)
         kind = _TYPE.search(row[: span.column - 1])
         made = ground.words.get("made", "")
-        if made and kind is not None and (kind[1][:1].isupper() or "{1}" in made):
-            text = filled_in(made, f"{kind[1]}{'<>' if '<' in kind[0] else ''}", definition.name)
+        if made and kind is not None and kind[1][:1].isupper():
+            text = filled_in(made, f"{kind[1]}{'<>' if '<' in kind[0] else ''}")
             yield Made("given:made", value.span if value is not None and missing else end, text if missing else f" = {text}")
         if missing:
             continue

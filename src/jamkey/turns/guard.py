@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import re
 from collections.abc import Iterator
 
@@ -54,15 +53,10 @@ class Guard(Plain):
         indent = ground.indent(ground.place.line)
         parts = [part for top in statement.parts for part in top.walk() if part.sort in ("name", "index", "member")]
         tests = [("missing", ground.idioms.is_missing), *([("empty", negated)] if negated else ())]
-        tests += [("gone", word) for word in ground.words.get("gone", ())]
         for name in sorted({part.source for part in parts})[:6]:
             for turn, test in tests:
                 text = indent + filled_in(skipped, test.format(name), indent)
                 yield Made(f"guard:skip {turn}", before_line(ground.place.line), text, skips=True)
-        asked = {(key.source, owner.source) for part in parts if (found := _asked(part, ground)) for owner, key in [found]}
-        for (key, owner), word in itertools.product(sorted(asked)[:4], ground.words.get("unknown", ())):
-            text = indent + filled_in(skipped, filled_in(word, key, owner), indent)
-            yield Made("guard:skip unknown", before_line(ground.place.line), text, skips=True)
 
 
 def _like_the_others(owner: Value | None) -> tuple[str, ...]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import re
 from collections.abc import Iterator
 
@@ -69,11 +68,6 @@ class Literal(Plain):
             items = [child.source for _, child in part.children]
             if 1 < len(items) <= 4:
                 yield Made("literal:reversed", part.span, opening + ", ".join(reversed(items)) + closing)
-            if 2 < len(items) <= 8:
-                for (_, one), (_, other) in itertools.pairwise(part.children):
-                    if one.source != other.source and one.span.end_line == other.span.line:
-                        more = ((ground.place.file, other.span, one.source),)
-                        yield Made("literal:exchanged", one.span, other.source, more=more)
 
 
 def is_one(source: str) -> bool:

@@ -16,11 +16,10 @@ class Modifier(Plain):
         """Propose the modifiers that the head of a function, a field or a variable lacks, and each that it has to go."""
         words: list[str] = ground.words.get("modifiers", [])
         line = ground.place.line
-        start = _begins(statement, ground, line) if words or ground.words.get("declared") else None
+        start = _begins(statement, ground, line) if words else None
         if start is None:
             return
         row = ground.row(line)
-        yield from _assigned_only(statement, ground, start)
         head = re.split(r"[=({;]", row[start - 1 :])[0]
         for word in words:
             found = re.search(rf"\b{word}\b\s*", head)
@@ -30,17 +29,6 @@ class Modifier(Plain):
             elif len(head.split()) > 1:
                 place = Span(line, start + found.start(), line, start + found.end())
                 yield Made(f"modifier:no {word}", place, "")
-
-
-def _assigned_only(statement: Statement, ground: Ground, start: int) -> Iterator[Made]:
-    """Propose to set the name that is there around, where a new one hides it: `int n = 0;` becomes `n = 0;`."""
-    for definition in ground.code.definitions():
-        span = definition.span
-        if definition.statement != statement.span or definition.sort != "assigned" or span.line != statement.span.line:
-            continue
-        others = [other for other in ground.code.definitions(definition.name) if other.scope != definition.scope]
-        if span.column > start and others:
-            yield Made("modifier:not declared", Span(span.line, start, span.line, span.column), "")
 
 
 def _begins(statement: Statement, ground: Ground, line: int) -> int | None:

@@ -16,10 +16,6 @@ _MOST = 24
 _MEMBERS = 80
 #: Files of the project that are looked at, and of which one may be meant.
 _FILES, _NAMED = 500, 4
-#: Uses of a parameter that are renamed with it.
-_USES = 40
-#: Members of those that are also asked for by a call.
-_CALLED = 6
 #: How alike two names are that one slip makes of each other.
 _NEARLY = 0.75
 #: A directive of a format, or a word.
@@ -107,12 +103,6 @@ class Names(Plain):
             if name != part.name and name.isidentifier():
                 yield Made(f"member:{_how(name, part.name)}", part.name_span or part.span, name)
         yield from _siblings(part, part.name_span or part.span, ground)
-        if ground.words.get("asked_by_calls") and ground.role(part) != "callee":
-            for name in sorted(known, key=lambda name: -near(name, part.name))[:_CALLED]:
-                yield Made(f"member:{_how(name, part.name)} called", part.name_span or part.span, f"{name}()")
-            for turn, span, text in [(made.turn, made.span, made.text) for made in _siblings(part, part.span, ground)]:
-                if not text.endswith(")"):
-                    yield Made(f"{turn} called", part.name_span or span, f"{text}()")
 
     def _text(self, part: Part, ground: Ground) -> Iterator[Made]:
         source = part.source
@@ -125,9 +115,6 @@ class Names(Plain):
             for value in frame.values:
                 known.update(dict.fromkeys(names_in(value)))
         known.update(dict.fromkeys(sorted(ground.scene.members)))
-        if word in ground.told or word.strip() in ground.told:
-            # written otherwise elsewhere in the program
-            known.update(dict.fromkeys(text for text in ground.texts if near(text, word) >= _NEARLY))
         known.update(dict.fromkeys(ground.told))
         for name in ground.residues:
             yield Made("text:residue", part.span, f"{quote}{name}{quote}")
@@ -214,16 +201,6 @@ class Renamed(Plain):
             for name in dict.fromkeys(wanted):
                 if name.isidentifier() and name != definition.name:
                     yield Made(f"renamed:{_how(name, definition.name)}", definition.span, name)
-                    uses = [
-                        span
-                        for span in ground.code.uses(definition.name)[:_USES]
-                        if definition.sort == "parameter"
-                        and span != definition.span
-                        and ground.code.scope_at(span.line) == definition.scope
-                    ]
-                    if uses:
-                        more = tuple((ground.place.file, span, name) for span in uses)
-                        yield Made(f"renamed:{_how(name, definition.name)} with uses", definition.span, name, more=more)
 
 
 TURN = Names()

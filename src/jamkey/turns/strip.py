@@ -19,8 +19,6 @@ class Strip(Plain):
             word = part.called or "?"
             if not arguments and callee is not None:
                 yield Made("uncall", part.span, callee.source)
-            if arguments and callee is not None and len(arguments) < 3:
-                yield Made("uncall:with arguments", part.span, callee.source)
             if len(arguments) == 1:
                 yield Made(f"strip:{word}", part.span, arguments[0].source)
             elif arguments:
