@@ -17,12 +17,11 @@ import msgspec
 from jamkey.follow.evidence import Told, evidence
 from jamkey.follow.met import Met
 from jamkey.follow.odd_entries import odd_entries
-from jamkey.follow.odd_record import Records, agreement
-from jamkey.follow.odd_rows import Row, odd_rows
+from jamkey.follow.odd_record import agreement
+from jamkey.follow.odd_rows import odd_rows
 from jamkey.follow.places import Place, places
 from jamkey.follow.run_yet import not_yet
 from jamkey.follow.scene import Scene
-from jamkey.follow.told import words_told
 from jamkey.languages import is_source
 from jamkey.languages.base import Code, Part, Statement
 from jamkey.model import Root, Step
@@ -130,7 +129,6 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
     tells = Told(scene)
     values = Met(scene)
     snag = scene.frame
-    rows = list(odd_rows(scene)) if _FITS.get(kind) else []
     own = {(root.file, root.line): (rank, root) for rank, root in reversed(list(enumerate(roots)))}
     for place in places(scene, roots, others=False):
         code = scene.sources.code(place.file, scene.jam.runtime)
@@ -147,13 +145,12 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
             features += _of_values(place, statement, code, met, kind)
             features += evidence(scene, place, code, statement, tells)
             features += values.at(place, code, statement)
-            features += [word for read in _reads(scene, rows, code, statement) for word in (read, f"{read} of {kind}")]
         if snag is not None:
             features.append("same file" if place.file == snag.file else "other file")
         rank_root = own.pop(at, None)
         features += _of_root(scene, rank_root, len(roots), kind)
         found[at] = Rated(at[0], at[1], tuple(dict.fromkeys(features)), place, rank_root[1] if rank_root else None)
-    odd = _odd(scene, rows, [item.place for item in found.values() if item.place is not None], told)
+    odd = _odd(scene, [item.place for item in found.values() if item.place is not None], told)
     for (file, line), (rank, root) in own.items():
         features = ["off the way", f"off the way {'code' if is_source(file) else 'data'}"]
         found[file, line] = Rated(file, line, (*features, *_of_root(scene, (rank, root), len(roots), kind)), None, root)
@@ -172,7 +169,7 @@ def rated(scene: Scene, roots: Sequence[Root]) -> list[Rated]:
     return list(found.values())
 
 
-def _odd(scene: Scene, rows: Sequence[Row], way: Sequence[Place], told: set[str]) -> list[tuple[Root, Place | None, list[str]]]:
+def _odd(scene: Scene, way: Sequence[Place], told: set[str]) -> list[tuple[Root, Place | None, list[str]]]:
     """Return what is unlike its siblings or warned of: records of the data, entries and lines of the source; with features."""
     kind = scene.jam.kind or ""
     found: list[tuple[Root, Place | None, list[str]]] = []
@@ -183,14 +180,12 @@ def _odd(scene: Scene, rows: Sequence[Row], way: Sequence[Place], told: set[str]
         root = Root(file=item.file, line=item.line, column=item.column, reason=f"the compiler warns here: {item.words}")
         found.append((root, None, ["warned", f"warned of {kind}"]))
     fitting = _FITS.get(kind, "").split()
-    for row in rows if fitting else ():
+    for row in odd_rows(scene) if fitting else ():
         if row.sort not in (*fitting, "told"):
             continue
         root = Root(file=row.file, line=row.line, column=row.column, reason=row.reason)
         tells = _tells(scene, scene.row(row.file, row.line), row.line, told)
-        grade = _grade(row.sort, row.source, scene)
-        features = ["odd row", f"odd row of {kind}", f"odd row {tells}", f"odd row {grade}", f"odd row {grade} of {kind}"]
-        found.append((root, None, features))
+        found.append((root, None, ["odd row", f"odd row of {kind}", f"odd row {tells}"]))
     for place in way if fitting else ():
         code = scene.sources.code(place.file, scene.jam.runtime)
         statement = code.statement(place.line) if code is not None else None
@@ -200,40 +195,8 @@ def _odd(scene: Scene, rows: Sequence[Row], way: Sequence[Place], told: set[str]
                 reason = f"`{shorten(entry.part.source, 40)}` is unlike the other {entry.others} here"
                 root = Root(file=place.file, line=line, column=column, reason=reason)
                 features = ["odd entry", f"odd entry of {kind}", f"odd entry distance {min(place.distance, 5)}"]
-                grade = _grade(entry.how, entry.part.name or entry.part.source, scene)
-                features += [f"odd entry {grade}", f"odd entry {grade} of {kind}"]
                 found.append((root, place, features))
     return found
-
-
-def _grade(how: str, source: str, scene: Scene) -> str:
-    """Return in a word how something is unlike its siblings, and whether it lacks what the message asks for."""
-    if how == "keys":
-        wanted = [word for word in words_told(scene) if word.isidentifier()]
-        return (
-            "keys lacking told"
-            if wanted and not any(re.search(rf"\b{re.escape(word)}\b", source) for word in wanted)
-            else "keys"
-        )
-    if how not in ("alone", "sort", "text", "gap"):
-        return how
-    digits, letters = any(sign.isdigit() for sign in source), any(sign.isalpha() for sign in source)
-    return f"{how} {'damaged' if digits and letters else 'number' if digits else 'word' if letters else 'sign'}"
-
-
-def _reads(scene: Scene, rows: Sequence[Row], code: Code, statement: Statement) -> Iterator[str]:
-    """Yield what the data is like that a statement names: even, with odd records, with numbers that are written otherwise."""
-    parts = [part for top in statement.parts for part in top.walk()]
-    texts = {part.name for part in parts if part.sort == "text" and "." in part.name}
-    for file in scene.sources.data_files() if texts else ():
-        if not any(text and (file == text or file.endswith(f"/{text}")) for text in texts):
-            continue
-        own = [_grade(row.sort, row.source, scene) for row in rows if row.file == file and row.sort != "told"]
-        yield from dict.fromkeys(f"reads {grade}" for grade in own)
-        if not own:
-            yield "reads even"
-        if Records(scene.sources.text(file) or "").writes_numbers_otherwise():
-            yield "reads numbers written otherwise"
 
 
 def _tells(scene: Scene, row: str, line: int, told: set[str]) -> str:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import re
 from collections import Counter
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -14,8 +13,6 @@ from jamkey.tables.sorts import sort_of
 #: Records looked at, around the one in question too.
 _MOST = 2000
 _SIGNS = ",;\t|"
-#: A number with a comma, blanks between thousands, a sign of money or a unit at it.
-_OTHERWISE = re.compile(r"[^\w\s+-]?\s?[-+]?\d{1,9}(?:[., ]\d{1,9}){0,4}\s?(?:[^\w\s]|[A-Za-z]{1,4})?")
 
 
 class Agreement(NamedTuple):
@@ -108,21 +105,6 @@ class Records:
         if mine == holds:
             return Agreement("fits", known, header, holds)
         return Agreement("alike" if sum(sorts.values()) > count else "alone", known, header, holds)
-
-    def cell(self, line: int, column: int) -> str:
-        """Return the field of a record that holds a column (in characters, 1-based); empty for none."""
-        cells = self.cells.get(line, [])
-        place = _place(self.rows[line - 1], self.sign or "", column) if cells else -1
-        return cells[place].strip() if 0 <= place < len(cells) else ""
-
-    def writes_numbers_otherwise(self) -> bool:
-        """Tell whether a whole column holds numbers that no program reads as they are: `12,5`, `3 EUR`, `1.200,00`."""
-        for place in range(self.width):
-            own = [cells[place].strip() for number, cells in self._full() if number != self.numbers[0]]
-            written = [cell for cell in own if cell and _sort(cell) not in ("missing", "gap")]
-            if len(written) > 1 and all(_OTHERWISE.fullmatch(cell) and _sort(cell) != "number" for cell in written):
-                return True
-        return False
 
     def odd(self) -> Iterator[tuple[int, int, Agreement]]:
         """Yield (line, column, how it stands) of the records that do not agree with the others."""

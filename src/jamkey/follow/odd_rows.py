@@ -98,8 +98,7 @@ def _of_file(scene: Scene, file: str) -> Iterator[Row]:
     nested = file.lower().endswith(_NESTED)
     if records.sign is not None and not nested:
         for number, column, how in records.odd():
-            cell = rows[number - 1][column - 1 :] if how.sort == "form" else records.cell(number, column)
-            found.append(Row(file, number, column, how.sort, how.told("this"), cell))
+            found.append(Row(file, number, column, how.sort, how.told("this")))
     if records.sign in (None, " ") or nested:
         usual = usual_build(rows)
         known = {row.line for row in found}

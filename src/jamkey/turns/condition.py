@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterator
 
+from jamkey.follow.value_sorts import is_missing
 from jamkey.languages.base import Function, Part, Statement
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.convert import filled_in
@@ -53,11 +54,11 @@ class Early(Plain):
         receiver = ground.words.get("receiver", "")
         for param in [param.name for param in function.params if param.star == "" and param.name != receiver][:_PARAMETERS]:
             values = [word for word in ground.words.get("plain", ()) if plain_meaning(word) in _GIVEN]
-            for turn, test in _ends(param, ground):
-                for value in [*values, *([param] if turn in ("none left", "last") else ())]:
-                    text = indent + filled_in(leaves, test, indent, gives.format(value).rstrip(";")) + "\n"
-                    means = "itself" if value == param else value
-                    yield Made(f"early:{turn} {means}", before_line(function.body_line), text)
+            value = ground.scene.value(param, ground.scene.frame) if ground.scene.frame is not None else None
+            test = ground.idioms.is_missing.format(param)
+            for word in values if value is None or is_missing(value) else ():
+                text = indent + filled_in(leaves, test, indent, gives.format(word).rstrip(";")) + "\n"
+                yield Made(f"early:missing {word}", before_line(function.body_line), text)
 
 
 def _is_condition(part: Part, ground: Ground) -> bool:
@@ -76,19 +77,6 @@ def _tests(part: Part, ground: Ground) -> Iterator[tuple[str, str]]:
     for source in dict.fromkeys(inner.source for inner in itertools.islice(operands, _MOST)):
         for word in ground.words.get("there", ()):
             yield "there", word.replace("{0}", source)
-
-
-def _ends(param: str, ground: Ground) -> Iterator[tuple[str, str]]:
-    """Yield the tests for which a parameter has nothing to work on: those that its value passes, where it is known."""
-    idioms, value = ground.idioms, ground.scene.value(param, ground.scene.frame) if ground.scene.frame is not None else None
-    number = value is not None and value.type in ("int", "float", "number", "double", "integer", "numeric", "long")
-    if value is None or value.text in ("None", "null", "nil", "NULL", "undefined", "0x0"):
-        yield "missing", idioms.is_missing.format(param)
-    if idioms.length and (value is None or value.length == 0):
-        yield "empty", f"{idioms.length.format(param)} == 0"
-    if value is None or number:
-        yield "none left", f"{param} == 0"
-        yield "last", f"{param} <= 1"
 
 
 def _around(ground: Ground) -> Function | None:
