@@ -23,6 +23,7 @@ from jamkey.repair.edits import edits
 from jamkey.repair.ground import Ground
 from jamkey.repair.lex import lex
 from jamkey.repair.mend import mend
+from jamkey.repair.own import Own
 from jamkey.repair.usual import usual
 from jamkey.text import position, splice
 
@@ -193,10 +194,90 @@ def test_the_language_s_own_parser_judges(language: str) -> None:
 @pytest.mark.parametrize("language", ["javascript", "lua", "java", "c"])
 def test_a_tree_fits_healthy_text_and_not_broken_text(language: str) -> None:
     ending, healthy, (old, new) = PROGRAMS[language]
-    count = trees.judge(language, ending)
-    assert count is not None
-    assert count(healthy) == 0
-    assert count(healthy.replace(old, new)) > 0
+    for text, whole in ((healthy, True), (healthy.replace(old, new), False)):
+        judge = trees.judge(language, ending, text)
+        assert judge is not None
+        assert (judge.errors == 0) == whole
+        assert trees.is_whole(text, language, ending) == whole
+
+
+@pytest.mark.parametrize("language", ["javascript", "lua", "java", "c"])
+def test_a_tree_that_is_changed_counts_as_one_that_is_read_anew(language: str) -> None:
+    ending, healthy, (old, new) = PROGRAMS[language]
+    text = healthy.replace(old, new).replace("31.2", "31.2 \u2013 \xe4")  # characters of several bytes before the edits
+    judge = trees.judge(language, ending, text)
+    assert judge is not None
+    chance = random.Random(language)
+    for _ in range(60):
+        spans = sorted(chance.sample(range(len(text)), 4))
+        pairs = [(spans[0], spans[1], chance.choice(["", ")", "\n}\n", "end \xfc"])), (spans[2], spans[3], "x")]
+        made = text
+        for start, end, put in reversed(pairs):
+            made = made[:start] + put + made[end:]
+        again = trees.judge(language, ending, made)
+        assert again is not None
+        # a tree made of an older one may stand for a broken text otherwise, and never for a whole one
+        assert (judge.after(pairs) == 0) == (again.errors == 0), made
+
+
+def test_what_the_text_writes_elsewhere_is_less_unexpected() -> None:
+    text = "hive_mass = weigh(oak)\nprint(hive_mass)\nprint(hive mass)\n"
+    own = Own(text, PYTHON)
+    rows = text.split("\n")
+    before = [rows[2]]
+    habits = own.gain(before, ["print(hive_mass)"])
+    assert habits < own.gain(before, ["print(oak)"]) < own.gain(before, ["print(elm)"])
+    assert own.gain(before, ["print(hive_mass)"]) == habits, "what was taken out to be compared is there again"
+    assert own.gain(before, before) == 0
+
+
+#: Language, broken, the text that was there: among the first three.
+LEFT_BEHIND = [
+    ("python", "from math  floor\n\nprint(floor(31.2))\n", "from math import floor\n\nprint(floor(31.2))\n"),
+    (
+        "python",
+        "hives = 3\nif hives > 2:\n    print(hives)\n:\n    print(0)\n",
+        "hives = 3\nif hives > 2:\n    print(hives)\nelse:\n    print(0)\n",
+    ),
+    ("python", "class Hive:\n     kilos(self):\n        return 3\n", "class Hive:\n    def kilos(self):\n        return 3\n"),
+    (
+        "python",
+        "def mean(a, b):\n    total = a +\nb\n    return total / 2\n",
+        "def mean(a, b):\n    total = a + b\n    return total / 2\n",
+    ),
+    ("python", "oak = 31.2\n elm = 28.4\nprint(oak + elm)\n", "oak = 31.2\n\nelm = 28.4\nprint(oak + elm)\n"),
+    (
+        "python",
+        'def mean(a):\n    """The mean.""\n    return sum(a) / len(a)\n\n\ndef top(a):\n    """The top."""\n    return max(a)\n',
+        'def mean(a):\n    """The mean."""\n    return sum(a) / len(a)\n\n\ndef top(a):\n    """The top."""\n    return max(a)\n',
+    ),
+    ("python", "hive_mass = 3\nprint(hive mass)\nprint(hive_mass)\n", "hive_mass = 3\nprint(hive_mass)\nprint(hive_mass)\n"),
+    ("javascript", "const name = 'oak';\nconsole.log('hive, name);\n", "const name = 'oak';\nconsole.log('hive', name);\n"),
+    (
+        "javascript",
+        "const name = 'oak';\nconsole.log((name + [kilos=' + name);\n".replace("((", "("),
+        "const name = 'oak';\nconsole.log(name + '[kilos=' + name);\n",
+    ),
+    (
+        "javascript",
+        "function kilos(hive) { \n\nconsole.log(kilos(3));\n",
+        "function kilos(hive) { }\n\nconsole.log(kilos(3));\n",
+    ),
+]
+
+
+@pytest.mark.parametrize(("language", "broken", "healthy"), LEFT_BEHIND, ids=range(len(LEFT_BEHIND)))
+def test_what_a_slip_leaves_behind_tells_where_it_was(language: str, broken: str, healthy: str) -> None:
+    if language == "python":
+        error = refused(broken)
+        assert error is not None
+        line, message = error.lineno or 1, error.msg
+    else:
+        told = judges.told(language, [broken])
+        assert told is not None
+        found = re.search(r":(\d+)\n", told[0])
+        line, message = int(found[1]) if found else 1, told[0]
+    assert healthy in [item.text for item in mend(broken, line, LANGUAGES.get(language), message=message)[:3]]
 
 
 @pytest.mark.parametrize("language", ["python", *PROGRAMS])

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Callable
+from bisect import bisect_right
+from collections.abc import Sequence
 from importlib import import_module
 from typing import Any
 
@@ -35,26 +36,67 @@ def parser(language: str) -> Any:
         return None
 
 
-def judge(language: str, ending: str = "") -> Callable[[str], int] | None:
+class Judge:
+    """Counts the places of a text, and of what edits make of it, where a tree of the language does not fit.
+
+    What an edit does not touch is read once.
+    """
+
+    def __init__(self, found: Any, text: str) -> None:
+        self._parser = found
+        self._text = text
+        self._tree = found.parse(text.encode("utf-8", "replace"))
+        self._starts = [0]
+        for row in text.split("\n"):
+            self._starts.append(self._starts[-1] + len(row) + 1)
+        #: In the text as it is.
+        self.errors = _errors(self._tree.root_node)
+
+    def after(self, spans: Sequence[tuple[int, int, str]]) -> int:
+        """Return the count after replacing character ranges, which stand one behind the other."""
+        tree = self._tree.copy()
+        made = self._text
+        for start, end, new in reversed(spans):
+            row, column = self._point(start)
+            old_end, new_bytes = self._point(end), new.encode("utf-8", "replace")
+            rows = new.count("\n")
+            begin = self._bytes(0, start)
+            tree.edit(
+                start_byte=begin,
+                old_end_byte=begin + self._bytes(start, end),
+                new_end_byte=begin + len(new_bytes),
+                start_point=(row, column),
+                old_end_point=old_end,
+                new_end_point=(row + rows, len(new_bytes) - new_bytes.rfind(b"\n") - 1 if rows else column + len(new_bytes)),
+            )
+            made = made[:start] + new + made[end:]
+        return _errors(self._parser.parse(made.encode("utf-8", "replace"), tree).root_node)
+
+    def _bytes(self, start: int, end: int) -> int:
+        return len(self._text[start:end].encode("utf-8", "replace"))
+
+    def _point(self, at: int) -> tuple[int, int]:
+        row = bisect_right(self._starts, at) - 1
+        return row, self._bytes(self._starts[row], at)
+
+
+def _errors(root: Any) -> int:
+    if not root.has_error:
+        return 0
+    errors, stack = 0, [root]
+    while stack:
+        node = stack.pop()
+        if node.is_error or node.is_missing:
+            errors += 1 + (node.end_point[0] - node.start_point[0] > 3)
+        elif node.has_error:
+            stack.extend(node.children)
+    return max(errors, 1)
+
+
+def judge(language: str, ending: str, text: str) -> Judge | None:
     """Return what counts the places of a text where a tree of the language does not fit; None without a grammar."""
     found = parser(_ENDINGS.get(ending, language))
-    if found is None:
-        return None
-
-    def count(text: str) -> int:
-        root = found.parse(text.encode("utf-8", "replace")).root_node
-        if not root.has_error:
-            return 0
-        errors, stack = 0, [root]
-        while stack:
-            node = stack.pop()
-            if node.is_error or node.is_missing:
-                errors += 1 + (node.end_point[0] - node.start_point[0] > 3)
-            elif node.has_error:
-                stack.extend(node.children)
-        return max(errors, 1)
-
-    return count
+    return Judge(found, text) if found is not None else None
 
 
 def is_whole(text: str, language: str, ending: str) -> bool:
@@ -65,5 +107,5 @@ def is_whole(text: str, language: str, ending: str) -> bool:
         language: name of its language.
         ending: of its file, with the dot.
     """
-    found = judge(language, ending)
-    return found is not None and found(text) == 0
+    found = judge(language, ending, text)
+    return found is not None and found.errors == 0

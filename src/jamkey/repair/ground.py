@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Collection
 from typing import NamedTuple
 
 from jamkey.languages.base import Language
 from jamkey.languages.scan import PAIRS, scan
 from jamkey.repair.lex import classes, lex
+from jamkey.repair.own import Own
 from jamkey.repair.usual import Usual, usual
 
 CLOSERS = {closer: opener for opener, closer in PAIRS.items()}
@@ -25,6 +27,8 @@ COST = {
     "line": 3.5,
     "alike": -20.0,  # what is meant is known: it comes before the same edit for another reason
 }
+#: What the text's own habits count beside those of the language.
+_OWN = 0.4
 #: Lines that a bracket may reach over, and those of them that are looked at one by one.
 _TALLEST, _NEAR = 400, 12
 #: What a text begins and ends with: a prefix, quotes.
@@ -70,10 +74,10 @@ class Ground:
     Attributes:
         line: where the parser gave up, 1-based.
         lines: the lines worth editing, with how far off each is.
-        names: that stand in the text, or in all of what it is a part of.
+        own: what stands how often in the text, or in all of what it is a part of.
     """
 
-    def __init__(self, text: str, line: int, language: Language, message: str = "", names: set[str] | None = None) -> None:
+    def __init__(self, text: str, line: int, language: Language, message: str = "", own: Own | None = None) -> None:
         self.text = text
         self.rows = text.split("\n")
         self.line = min(max(line, 1), len(self.rows))
@@ -91,7 +95,12 @@ class Ground:
         #: Brackets of which the text has one too few: these may be put in where they never stand otherwise.
         self.missing: set[str] = set()
         self.lines: dict[int, float] = self._lines()
-        self.names = names or {token.text for token in self.tokens if token.sort == "name"}
+        self.own = own or Own(text, language)
+
+    @property
+    def names(self) -> Collection[str]:
+        """Names that stand in the text, or in all of what it is a part of."""
+        return self.own.names
 
     def _lines(self) -> dict[int, float]:
         found: dict[int, float] = {}
@@ -182,10 +191,12 @@ def worth(ground: Ground, edit: Edit, made: str) -> float:
     new = Counter(token.text for token in lex(kept, style) if token.sort != "line")
     lost = old - new
     fresh = (
-        {word for word in new - old if word[:1].isalpha()} - ground.names - ground.language.keywords - ground.language.builtins
+        {word for word in new - old if word[:1].isalpha() and word not in ground.names}
+        - ground.language.keywords
+        - ground.language.builtins
     )
     off = ground.lines.get(first + 1, 3.0 if edit.sort != "line" else 1.0)
-    usual = _of_rows(ground, after) - _of_rows(ground, before)
+    usual = _of_rows(ground, after) - _of_rows(ground, before) + _OWN * ground.own.gain(before, after)
     base = _BASE[edit.sort]
     if edit.sort == "replace" and gone in CLOSERS and kept in CLOSERS:
         base -= 1.5

@@ -14,10 +14,10 @@ from jamkey.languages.base import Language
 from jamkey.repair import judges
 from jamkey.repair.edits import edits
 from jamkey.repair.ground import Edit, Ground, worth
+from jamkey.repair.own import Own
 
 #: Seconds for a text whose parser is at hand, and edits tried.
 BUDGET, MOST = 0.3, 900
-_NAME = re.compile(r"[^\W\d]\w*")
 _HEAD = re.compile(r"\s*(?:async )?(?:def|class)\b")
 #: A text of no more lines is searched whole.
 _SHORT = 60
@@ -25,6 +25,8 @@ _SHORT = 60
 _LONG, _WHOLE = 400, 4
 #: Texts that another runtime's parser is asked about at once.
 _ASKED = {"c": 36, "java": 60, "octave": 120, "r": 200, "javascript": 60, "lua": 60}
+#: A compiler that reads all headers for each text is asked about so few at a time, the likeliest first, while there is time.
+_STEP = {"c": 8}
 #: Mended texts wanted.
 _ENOUGH = 40
 #: Edits that let the parser read on: so many are weighed, behind so many of them second
@@ -66,7 +68,7 @@ def mend(text: str, line: int, language: Language, *, message: str = "", version
 def _python(text: str, line: int, language: Language, message: str, version: str) -> list[Mended]:
     feature = tuple(int(part) for part in version.split(".")[:2]) if re.match(r"3\.\d+", version) else None
     rows = text.split("\n")
-    names = set(_NAME.findall(text))
+    own = Own(text, language)
     judge = _judge_python(feature)
     for first, last in _windows(rows, line):
         before = "".join(row + "\n" for row in rows[: first - 1])
@@ -79,7 +81,7 @@ def _python(text: str, line: int, language: Language, message: str, version: str
             error = judge(around + part)
             return error if error is None else max(error - depth, 1)
 
-        found = _searched(inside, line - first + 1, language, message, within, BUDGET, names)
+        found = _searched(inside, line - first + 1, language, message, within, BUDGET, own)
         whole: list[Mended] = []
         for item in found[:_WHOLE] if len(rows) > _LONG else found:
             made = before + item.text + after
@@ -128,8 +130,9 @@ def _windows(rows: list[str], line: int) -> Iterator[tuple[int, int]]:
             last = next(
                 (below for below in range(above + 1, len(rows) + 1) if _stands_at(rows[below - 1], width)), len(rows) + 1
             )
-            # the parser may give up where the next block begins
-            if last - 1 >= line - 1 and last - above >= 4:
+            # the parser may give up where the next block begins; what it stopped at may go on behind the last line
+            goes_on = any(row.strip() for row in rows[line : last - 1])
+            if last - 1 >= line - 1 and last - above >= 4 and (goes_on or last - 1 < line):
                 yield above, last - 1
                 break
         if not width and row.strip():
@@ -153,11 +156,11 @@ def _stands_at(row: str, width: int) -> bool:
 
 
 def _searched(
-    text: str, line: int, language: Language, message: str, judge: Callable[[str], int | None], budget: float, names: set[str]
+    text: str, line: int, language: Language, message: str, judge: Callable[[str], int | None], budget: float, own: Own
 ) -> list[Mended]:
     """Try single edits in the order of their cost; then a second one behind those that let the parser read on."""
     allowed = Budget(budget)
-    ground = Ground(text, line, language, message, names)
+    ground = Ground(text, line, language, message, own)
     found: list[Mended] = []
     further: list[tuple[float, int, tuple[Edit, ...], str]] = []
     seen = {text}
@@ -182,7 +185,7 @@ def _searched(
     further.sort(key=lambda item: item[0] - 0.5 * (item[1] > line))
     further = sorted(further[:_WEIGHED], key=lambda item: worth(ground, item[2][0], item[3]))
     for _, error, before, made in further[:_BEHIND]:
-        behind = Ground(made, error, language, message, names)
+        behind = Ground(made, error, language, message, own)
         first = worth(ground, before[0], made)
         for edit in _sorted(behind)[:_SECOND]:
             whole = edit.of(made)
@@ -212,10 +215,9 @@ def _sorted(ground: Ground) -> list[Edit]:
 
 def _other(text: str, line: int, language: Language, message: str, ending: str) -> list[Mended]:
     name = language.name
-    tree = trees.judge(name, ending)
-    broken = tree(text) if tree is not None else None
+    tree = trees.judge(name, ending, text)
     allowed = Budget(2 * BUDGET)
-    tried: list[Mended] = []
+    tried: list[tuple[Edit, str]] = []
     seen = {text}
     ground = Ground(text, line, language, message)
     for edit in _sorted(ground):
@@ -223,36 +225,51 @@ def _other(text: str, line: int, language: Language, message: str, ending: str) 
         if made in seen:
             continue
         seen.add(made)
-        if tree is not None and broken is not None and broken > 0 and tree(made) >= broken:
+        spans = [(edit.start, edit.end, edit.new), *edit.more]
+        if tree is not None and tree.errors and tree.after(spans) >= tree.errors:
             continue
-        tried.append(Mended((edit,), made, worth(ground, edit, made)))
+        tried.append((edit, made))
         if len(tried) >= _ASKED.get(name, 40) or allowed.spent():
             break
     if not tried:
         return []
-    if not judges.available(name):
-        if tree is not None:
-            return sorted(tried, key=lambda item: item.cost)
-        return [item for item in tried if language.first_error(item.text) in (None, 0)][:3]
-    return _asked(name, text, tried, ending)
+    if name in _STEP:
+        tried.sort(key=lambda item: worth(ground, *item))
+    if judges.available(name):
+        taken = _asked(name, text, tried, ending)
+    elif tree is not None:
+        taken = [(edit, made, 0.0) for edit, made in tried]
+    else:
+        taken = [(edit, made, 0.0) for edit, made in tried if language.first_error(made) in (None, 0)]
+    found = [Mended((edit,), made, worth(ground, edit, made) + more) for edit, made, more in taken]
+    return sorted(found, key=lambda item: item.cost)
 
 
-def _asked(name: str, text: str, tried: Sequence[Mended], ending: str) -> list[Mended]:
-    answers = judges.told(name, [text, *(item.text for item in tried)], ending=ending)
-    if answers is None:
-        return []
+def _asked(name: str, text: str, tried: Sequence[tuple[Edit, str]], ending: str) -> list[tuple[Edit, str, float]]:
+    """Return the edits after which the parser takes the text, or reads on, with what the latter costs."""
+    answers: list[str] = []
+    step = _STEP.get(name, len(tried) + 1)
+    asked = [text, *(made for _, made in tried)]
+    allowed = Budget(2 * BUDGET)
+    for start in range(0, len(asked), step):
+        some = judges.told(name, asked[start : start + step], ending=ending)
+        if some is None:
+            return []
+        answers += some
+        if allowed.spent() and "" in answers:
+            break
     before = answers[0]
     if not before:
         return []  # as far as its parser is asked, the text is whole
     if "fatal error" in before:
-        return sorted(tried, key=lambda item: item.cost)  # a header is not here: what the tree says must do
+        return [(edit, made, 0.0) for edit, made in tried]  # a header is not here: what the tree says must do
     found = []
-    for item, said in zip(tried, answers[1:], strict=True):
+    for (edit, made), said in zip(tried, answers[1:], strict=False):
         if not said:
-            found.append(item)
-        elif before and _line(said) > _line(before) + 2:
-            found.append(item._replace(cost=item.cost + _ON))
-    return sorted(found, key=lambda item: item.cost)
+            found.append((edit, made, 0.0))
+        elif _line(said) > _line(before) + 2:
+            found.append((edit, made, _ON))
+    return found
 
 
 def _line(said: str) -> int:

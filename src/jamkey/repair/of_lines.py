@@ -20,6 +20,11 @@ def lines(ground: Ground) -> Iterator[Edit]:
             if not glued:
                 yield Edit("join", end, after, "", COST["join"] + off + 1.5)
         indent = ground.indent(line)
+        if indent == " ":
+            # the blank that is left where the end of an empty line went
+            begin = ground.starts[line - 1]
+            for step, level in enumerate(dict.fromkeys(["", *levels(ground, line)])):
+                yield Edit("cut", begin, begin + 1, f"\n{level}", COST["insert"] + off + 1.0 + 0.5 * step)
         for place, token in enumerate(ground.code):
             if place == 0 or token.line != line or token.sort == "line" or ground.code[place - 1].line != line:
                 continue
@@ -197,7 +202,10 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
                 )
     end = len(ground.text.rstrip("\n"))
     for closing in word:
-        yield Edit("line", end, end, f"\n{closing}", COST["insert"] + 1.2 + 0.5 * word.index(closing))
+        cost = COST["insert"] + 1.2 + 0.5 * word.index(closing)
+        yield Edit("line", end, end, f"\n{closing}", cost)
+        if ground.text[end : end + 3] == "\n\n\n":
+            yield Edit("line", end + 1, end + 1, closing, cost + 0.3)  # on the empty line where it may have stood
     for line in ground.lines:
         stripped = ground.rows[line - 1].strip()
         if stripped in ("end", "}", ")", "endif", "endfor", "endwhile", "endfunction", "end;", "};", "});"):

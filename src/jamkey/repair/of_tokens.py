@@ -38,18 +38,20 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
                 gain = min(gain, _UNUSUAL)
             if gain < 9.0:
                 at_end = word in _BEHIND and place > 0 and ground.code[place - 1].sort != "line"
-                where = ground.code[place - 1].end if at_end else token.start
+                where = _behind(ground, place) if at_end else token.start
                 new = word if at_end else _spaced(word, ground, token)
+                if not at_end and ground.text[where - 2 : where] == "  " and place > 0 and words[at - 1][0] != "L":
+                    where, new = where - 1, new.strip()  # both blanks around it are still there
                 yield Edit("insert", where, where, new, COST["insert"] + gain + off)
         if token.sort == "line":
             continue
-        if ground.python and words[at - 1].startswith("L"):
+        if words[at - 1].startswith("L"):
             begin = ground.starts[token.line - 1]
-            for level in levels(ground, token.line)[:3]:
-                if level != ground.indent(token.line):
-                    for word in [word for word in vocabulary if word in ground.language.keywords]:
-                        gain = count.of([a, b, word, c, d]) - plain
-                        yield Edit("insert", begin, token.start, f"{level}{word} ", COST["insert"] + gain + off)
+            for level in _levels_for_word(ground, token.line):
+                for word in [word for word in vocabulary if word in ground.language.keywords]:
+                    gain = count.of([a, b, word, c, d]) - plain
+                    gap = "" if token.text in _BEHIND else " "
+                    yield Edit("insert", begin, token.start, f"{level}{word}{gap}", COST["insert"] + gain + off)
         # leave out
         gain = count.of([a, b, d, e]) - here
         information = 3.0 if token.sort in ("name", "number", "text") else 0.0
@@ -114,6 +116,22 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
                 yield Edit("insert", token.end, after.start, "(", COST["insert"] + off + 2.0, ((end, end, ")"),))
 
 
+def _behind(ground: Ground, place: int) -> int:
+    """Return where something goes in behind the token before a place: behind the blank that a line still ends in."""
+    end = ground.code[place - 1].end
+    token = ground.code[place]
+    left = ground.text[end : token.start]
+    return end + 1 if token.sort == "line" and left[:1] == " " and left.isspace() else end
+
+
+def _levels_for_word(ground: Ground, line: int) -> list[str]:
+    """Return other indentations of a line that a word may be missing in front of: the blank behind the word is left in it."""
+    own = ground.indent(line)
+    standing = levels(ground, line)
+    shorter = [own[:-1]] if own.endswith(" ") and own not in standing and len(own) % 2 else []
+    return list(dict.fromkeys([*shorter, *([level for level in standing[:3] if level != own] if ground.python else [])]))
+
+
 def _near_tokens(ground: Ground) -> Iterator[tuple[int, Token, float]]:
     for place, token in enumerate(ground.code):
         off = ground.lines.get(token.line)
@@ -167,7 +185,7 @@ def phrases(ground: Ground) -> Iterator[Edit]:
 
 def _vocabulary(ground: Ground) -> list[str]:
     words = sorted(ground.language.keywords)
-    common = sorted(words, key=lambda word: -ground.usual.one.get(word, 0))[:24]
+    common = sorted(words, key=lambda word: -ground.usual.one.get(word, 0))[:40]
     signs = [
         sign
         for sign in ground.usual.one
@@ -183,7 +201,7 @@ def _spaced(word: str, ground: Ground, token: Token) -> str:
     before = ground.text[token.start - 1 : token.start]
     if word[:1].isalpha() or word in ("=", "==", "<-", "+", "*", "->", "..", "&&", "||", "and", "or"):
         left = "" if not before or before.isspace() or before in "([{" else " "
-        right = "" if token.sort == "line" else " "
+        right = "" if token.sort == "line" or token.text in _BEHIND else " "
         return left + word + right
     if word == ",":
         return ", " if not before.isspace() and token.sort != "line" else ","

@@ -1,0 +1,83 @@
+"""How usual a sequence of tokens is in the text itself: what its author writes elsewhere is likely what was meant here."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Sequence
+from itertools import pairwise
+
+from jamkey.languages.base import Language
+from jamkey.repair.lex import Token, classes, lex
+from jamkey.repair.usual import usual
+
+#: What the coarser count weighs beside a count of two and of three; what a name that stands nowhere counts.
+_TWO, _THREE, _NEW = 2.0, 1.0, 0.3
+#: Names that might stand there besides those that do.
+_OTHERS = 30
+#: Rows that are counted at most.
+_MOST = 4000
+
+
+class Own:
+    """Counts of a text's own tokens, each as it is; what was never seen falls back to the language's counts.
+
+    Args:
+        text: the broken text, whole.
+        language: of it.
+    """
+
+    def __init__(self, text: str, language: Language) -> None:
+        self.language = language
+        self.usual = usual(language.name)
+        self.three: Counter[tuple[str, ...]] = Counter()
+        self.two: Counter[tuple[str, ...]] = Counter()
+        self.pair: Counter[tuple[str, ...]] = Counter()
+        self.one: Counter[str] = Counter()
+        self.names: Counter[str] = Counter()
+        self.all = 0
+        for row in text.split("\n")[:_MOST]:
+            self._count(row, 1)
+
+    def _count(self, row: str, times: int) -> None:
+        tokens = [token for token in lex(row, self.language.style) if token.sort not in ("comment", "line")]
+        words = ["\n", *(token.text for token in tokens), "\n"]
+        for a, b in pairwise(words):
+            self.pair[a, b] += times
+            self.one[a] += times
+        for a, b, c in zip(words, words[1:], words[2:], strict=False):
+            self.three[a, b, c] += times
+            self.two[a, b] += times
+        for token in tokens:
+            if token.sort == "name":
+                self.names[token.text] += times
+                self.all += times
+
+    def gain(self, before: Sequence[str], after: Sequence[str]) -> float:
+        """Return how much more unexpected rows are than those that they replace, counted on all the others."""
+        for row in before:
+            self._count(row, -1)
+        made = self._cost(after) - self._cost(before)
+        for row in before:
+            self._count(row, 1)
+        return made
+
+    def _cost(self, rows: Sequence[str]) -> float:
+        text = "\n".join(rows) + "\n"
+        tokens = [token for token in lex(text, self.language.style) if token.sort != "comment"]
+        words = ["L", "L", *classes(tokens, self.language.keywords, text)]
+        before = ("\n", "\n")
+        total = 0.0
+        for place, token in enumerate(tokens):
+            share = math.exp(-self.usual.cost(words[place], words[place + 1], words[place + 2])) if self.usual.all else 0.01
+            total -= math.log(self._share(before, token, words[place + 2], share))
+            before = (before[1], "\n" if token.sort == "line" else token.text)
+        return total
+
+    def _share(self, before: tuple[str, str], token: Token, word: str, share: float) -> float:
+        text = "\n" if token.sort == "line" else token.text
+        if word == "N":
+            share *= (max(self.names[text], 0) + _NEW) / (max(self.all, 0) + _NEW * (len(self.names) + _OTHERS))
+        # below nothing where a row was itself changed before
+        pair = (max(self.pair[before[1], text], 0) + _TWO * share) / (max(self.one[before[1]], 0) + _TWO)
+        return (max(self.three[(*before, text)], 0) + _THREE * pair) / (max(self.two[before], 0) + _THREE)
