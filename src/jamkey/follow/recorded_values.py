@@ -32,6 +32,9 @@ def with_seen(jam: Jam, seen: Jam, sources: Sources, script: str) -> Jam:
     if not _same(jam, seen):
         return jam
     own = tuple(_named(frame, sources, script) for frame in seen.frames)
+    if jam.phase == "compile" and jam.frames and jam.frames[-1].line is not None:
+        # where a text could not be read is printed; the agent saw what asked for it
+        return msgspec.structs.replace(jam, runtime_version=seen.runtime_version)
     if not traits_of(jam.runtime).frames_by_call:
         frames = filled(jam.frames, own)
         return msgspec.structs.replace(jam, frames=frames or own, runtime_version=seen.runtime_version)

@@ -82,6 +82,8 @@ class BrokenSyntax:
             elif opener and opener != line:
                 found.root(frame.file, opener, f"what begins on line {opener} is never closed", sure)
             found.root(frame.file, line, reason, 0.95 * sure if found.roots and found.roots[-1].confidence == sure else sure)
+        if len(scene.jam.frames) > 1:
+            found.meaning = found.meaning.replace("Nothing has run", f"Nothing in `{os.path.basename(frame.file)}` has run", 1)
         if mended:
             line, _, reason = _words(text, mended[0].edits[0], frame.line)
             if not rows[line - 1].strip():
@@ -189,6 +191,9 @@ def _words(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
         if edit.new.startswith("\n"):
             line += 1
         return line, f"put {_ticked(new)} on a line of its own, line {line}", f"{_ticked(new)} is missing at line {line}"
+    if edit.sort == "move":
+        low = line + text[edit.start : edit.end].count("\n")
+        return low, f"move line {low} above line {line}", f"line {low} belongs above line {line}"
     if edit.sort == "join" and "\n" in text[edit.start : edit.end]:
         return line, f"join line {line} with the next one", f"line {line} ends in the middle"
     if edit.sort == "cut" and "\n" in edit.new:

@@ -25,10 +25,13 @@ COST = {
     "cut": 4.0,
     "indent": 1.5,
     "line": 3.5,
+    "move": 4.0,
     "alike": -20.0,  # what is meant is known: it comes before the same edit for another reason
 }
-#: What the text's own habits count beside those of the language.
-_OWN = 0.4
+#: Sorts of edits of which it is known what was meant.
+KNOWN = ("alike", "foreign")
+#: What the text's own habits count, and those of the language.
+_OWN, _LANGUAGE = 0.4, 0.6
 #: Lines that a bracket may reach over, and those of them that are looked at one by one.
 _TALLEST, _NEAR = 400, 12
 #: What a text begins and ends with: a prefix, quotes.
@@ -46,6 +49,7 @@ _BASE = {
     "cut": 0.5,
     "indent": 0.5,
     "line": 1.0,
+    "move": 3.0,
     "alike": -22.0,
     "foreign": -15.0,
 }
@@ -224,7 +228,7 @@ def _of_rows(ground: Ground, rows: list[str]) -> float:
     words = ["L", "L", *classes(tokens, ground.language.keywords, text)]
     odd = 3.0 * sum(token.sort in ("quote", "odd") for token in tokens)
     return (
-        (ground.usual.of(words) if ground.usual.all else 0.0)
+        (_LANGUAGE * ground.usual.of(words) if ground.usual.all else 0.0)
         + odd
         + sum(_text_cost(token.text) for token in tokens if token.sort == "text")
     )

@@ -13,7 +13,7 @@ from jamkey.languages import trees
 from jamkey.languages.base import Language
 from jamkey.repair import judges
 from jamkey.repair.edits import edits
-from jamkey.repair.ground import Edit, Ground, worth
+from jamkey.repair.ground import KNOWN, Edit, Ground, worth
 from jamkey.repair.own import Own
 
 #: Seconds for a text whose parser is at hand, and edits tried.
@@ -205,7 +205,9 @@ def _sorted(ground: Ground) -> list[Edit]:
     best: dict[tuple[int, int, str, tuple[tuple[int, int, str], ...]], Edit] = {}
     for edit in edits(ground):
         key = (edit.start, edit.end, edit.new, edit.more)
-        if key not in best or best[key].cost > edit.cost:
+        known = best.get(key)
+        # what is known to be meant says more than the same edit for another reason
+        if known is None or (known.sort not in KNOWN and (edit.sort in KNOWN or known.cost > edit.cost)):
             best[key] = edit
     return sorted(best.values(), key=lambda edit: edit.cost)[:MOST]
 
@@ -236,17 +238,44 @@ def _other(text: str, line: int, language: Language, message: str, ending: str) 
     if name in _STEP:
         tried.sort(key=lambda item: worth(ground, *item))
     if judges.available(name):
-        taken = _asked(name, text, tried, ending)
+        answers = _asked(name, text, tried, ending)
+        if answers is None:
+            return []
+        taken = answers
     elif tree is not None:
         taken = [(edit, made, 0.0) for edit, made in tried]
     else:
         taken = [(edit, made, 0.0) for edit, made in tried if language.first_error(made) in (None, 0)]
     found = [Mended((edit,), made, worth(ground, edit, made) + more) for edit, made, more in taken]
+    if judges.available(name) and all(more for _, _, more in taken):
+        found += _two(ground, tried, language, message, ending)
     return sorted(found, key=lambda item: item.cost)
 
 
-def _asked(name: str, text: str, tried: Sequence[tuple[Edit, str]], ending: str) -> list[tuple[Edit, str, float]]:
-    """Return the edits after which the parser takes the text, or reads on, with what the latter costs."""
+def _two(ground: Ground, tried: Sequence[tuple[Edit, str]], language: Language, message: str, ending: str) -> list[Mended]:
+    """Return pairs of edits, where no single one will do; the second is looked for where what the first makes does not fit."""
+    name = language.name
+    firsts = sorted(((worth(ground, edit, made), edit, made) for edit, made in tried), key=lambda item: item[0])[:_BEHIND]
+    said = judges.told(name, [made for _, _, made in firsts], ending=ending)
+    pairs: list[Mended] = []
+    for (cost, first, made), answer in zip(firsts, said or [], strict=False):
+        behind = Ground(made, _line(answer) or ground.line, language, message, ground.own)
+        tree = trees.judge(name, ending, made)
+        allowed = Budget(BUDGET / 4)
+        for edit in _sorted(behind)[:_SECOND]:
+            spans = [(edit.start, edit.end, edit.new), *edit.more]
+            if allowed.spent():
+                break
+            if tree is None or tree.after(spans) < max(tree.errors, 1):
+                whole = edit.of(made)
+                pairs.append(Mended((first, edit), whole, cost + worth(behind, edit, whole) + _TWO))
+    pairs = sorted(pairs, key=lambda item: item.cost)[: _ASKED.get(name, 40)]
+    answers = judges.told(name, [pair.text for pair in pairs], ending=ending) if pairs else None
+    return [pair for pair, answer in zip(pairs, answers or [], strict=False) if not answer]
+
+
+def _asked(name: str, text: str, tried: Sequence[tuple[Edit, str]], ending: str) -> list[tuple[Edit, str, float]] | None:
+    """Return the edits after which the parser takes the text, or reads on, with what that costs; None where it was whole."""
     answers: list[str] = []
     step = _STEP.get(name, len(tried) + 1)
     asked = [text, *(made for _, made in tried)]
@@ -254,13 +283,13 @@ def _asked(name: str, text: str, tried: Sequence[tuple[Edit, str]], ending: str)
     for start in range(0, len(asked), step):
         some = judges.told(name, asked[start : start + step], ending=ending)
         if some is None:
-            return []
+            return None
         answers += some
         if allowed.spent() and "" in answers:
             break
     before = answers[0]
     if not before:
-        return []  # as far as its parser is asked, the text is whole
+        return None  # as far as its parser is asked, the text is whole
     if "fatal error" in before:
         return [(edit, made, 0.0) for edit, made in tried]  # a header is not here: what the tree says must do
     found = []

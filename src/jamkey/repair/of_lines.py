@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator
 
 from jamkey.languages.scan import PAIRS, scan
@@ -163,6 +164,7 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
         ground.language.name, ["}"]
     )
     places: dict[int, float] = {}
+    places_end: defaultdict[int, bool] = defaultdict(bool)
     for line in range(1, len(ground.rows) + 1):
         if not ground.rows[line - 1].strip():
             continue
@@ -170,7 +172,9 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
         if above is not None and ground.width(line) < ground.width(above):
             places[line] = 1.0 + 0.02 * abs(line - ground.line)
             opens = ground.rows[line - 1].strip().startswith(("}", "end", ")", "else", "elseif", "until", "catch", "]"))
-            if not opens:
+            places_end[line] = opens
+            skipped = any(ground.width(line) < len(level) < ground.width(above) for level in levels(ground, line))
+            if not opens or skipped:
                 places[line] -= 0.8
         elif above is not None and line == ground.line:
             places[line] = 2.0
@@ -189,7 +193,8 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
         at = ground.starts[above]
         for level in standing[:3]:
             for closing in word[:3]:
-                exact = 0.0 if level == ground.indent(line) else 0.8
+                # what stands there ends its own block: what began further in has no end
+                exact = 0.0 if (level == ground.indent(line)) != (places_end[line] and len(standing) > 1) else 0.8
                 yield Edit("line", at, at, f"{level}{closing}\n", COST["insert"] + cost + exact + 0.5 * word.index(closing))
     for line in range(max(ground.line - 60, 1), min(ground.line + 20, len(ground.rows)) + 1):
         row = ground.rows[line - 1]

@@ -65,6 +65,8 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
                     alike = 1.5 if token.text in CLOSERS and word in CLOSERS else 0.0
                     if gain < 9.0:
                         new = f" {word}" if joins and token.sort == "sign" else word
+                        if new[-1:].isalnum() and ground.text[token.end : token.end + 1].isalnum():
+                            new += " "
                         yield Edit("replace", token.start, token.end, new, COST["replace"] + gain + off - alike)
         if token.sort == "number" and re.fullmatch(r"0+[1-9]\d*", token.text):
             yield Edit("spell", token.start, token.end, token.text.lstrip("0"), COST["spell"] + off)

@@ -10,6 +10,8 @@ from importlib.resources import files
 
 #: What the next coarser count weighs.
 _WEIGHT = 4.0
+#: Cost at most: of what a library never writes nobody knows how rare it is.
+_MOST = 10.0
 
 
 class Usual:
@@ -37,7 +39,7 @@ class Usual:
         single = (self.one.get(c, 0) + 0.5) / (self.all + 500.0)
         pair = (self.pair.get((b, c), 0) + _WEIGHT * single) / (self.before.get(b, 0) + _WEIGHT)
         three = (self.three.get((a, b, c), 0) + _WEIGHT * pair) / (self.two.get((a, b), 0) + _WEIGHT)
-        return -math.log(three)
+        return min(-math.log(three), _MOST)
 
     def of(self, words: Sequence[str]) -> float:
         """Return the cost of a sequence whose first two words only lead in."""

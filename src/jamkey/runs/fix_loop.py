@@ -22,13 +22,13 @@ from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.runs.surely import Claim, findings, surely
 from jamkey.runs.wrong_result import judged, quiet_jam, same_output
-from jamkey.search.by_trial import roots_with, search, searchable
+from jamkey.search.by_trial import ranked_keys, roots_with, search, searchable
 from jamkey.search.first_seen import first_seen, with_watched
 from jamkey.search.survey import survey
 from jamkey.settings import Settings, load
 from jamkey.text import decode
 from jamkey.trials.apply import apply, diff, digest
-from jamkey.trials.bench import Bench, rank
+from jamkey.trials.bench import Bench
 from jamkey.trials.scratch import Scratch
 from jamkey.trials.warm import can_be_warm, libraries, warm
 
@@ -185,7 +185,7 @@ def tried(
         keys[index] = key
         if progress is not None:
             progress(done, total, key)
-    jam = msgspec.structs.replace(jam, keys=rank(keys))
+    jam = msgspec.structs.replace(jam, keys=ranked_keys(keys))
     return judged(jam) if jam.phase == "quiet" and expected is not None else jam
 
 

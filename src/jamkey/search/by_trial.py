@@ -29,7 +29,7 @@ from jamkey.search.first_seen import with_watched
 from jamkey.search.outputs import Output, beside_others, is_uncalled, later, loses, none_right, weigh
 from jamkey.search.runners import SHOWN, Runners, Tried, names_gone, output_of
 from jamkey.settings import Settings
-from jamkey.trials.bench import Bench
+from jamkey.trials.bench import Bench, rank
 
 #: The search goes on for at least as long as so many runs of the program take, and for so many trials.
 RUNS = 8
@@ -191,6 +191,16 @@ def ranked_outputs(outputs: Sequence[Output], weights: Mapping[str, float] | Non
         groups.setdefault(item.stdout, []).append(place)
     made = [sorted(places, key=lambda place: -odds[place]) for places in groups.values()]
     return sorted(made, key=lambda places: -_of_group(places, odds))
+
+
+def ranked_keys(keys: Sequence[Key]) -> tuple[Key, ...]:
+    """Return tried keys best first; those with which the program runs by what they have it print beside the others."""
+    made = rank(keys)
+    running = [key for key in made if key.trial.outcome == "runs"]
+    outputs = [Output(math.log(max(key.confidence, 0.001)), key.trial.printed, "", skips=key.skips_work) for key in running]
+    groups = ranked_outputs(outputs)
+    order = [places[0] for places in groups] + [place for places in groups for place in places[1:]]
+    return (*(running[place] for place in order), *(key for key in made if key.trial.outcome != "runs"))
 
 
 def _of_group(places: Sequence[int], odds: Sequence[float]) -> float:
