@@ -87,7 +87,7 @@ CASES = {
         "def add(n, start=None):\n    return start + n\n\nprint(add(2))\n",
         "def add(n, start=0):",
     ),
-    "look-up without default": ("missing-value", "d = {'oak': 1}\nprint(d.get('elm') + 1)\n", "print(d.get('elm', 0) + 1)"),
+    "look-up without default": ("missing-value", "d = {'oak': 1}\nprint(d.get('elm') + 1)\n", "(d.get('elm') or 0) + 1)"),
     "misspelt method": ("no-such-member", "print('oak'.uper())\n", "print('oak'.upper())"),
     "method of another language": ("no-such-member", "a = []\na.push(3)\nprint(a)\n", "a.append(3)"),
     "length as a member": ("no-such-member", "print([1, 2].length)\n", "print(len([1, 2]))"),

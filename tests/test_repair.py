@@ -231,7 +231,7 @@ def test_what_the_text_writes_elsewhere_is_less_unexpected() -> None:
     assert own.gain(before, before) == 0
 
 
-#: Language, broken, the text that was there: among the first three.
+#: Language, broken, the text that was there (None: any that is read): among the first three.
 LEFT_BEHIND = [
     ("python", "from math  floor\n\nprint(floor(31.2))\n", "from math import floor\n\nprint(floor(31.2))\n"),
     (
@@ -252,6 +252,33 @@ LEFT_BEHIND = [
         'def mean(a):\n    """The mean."""\n    return sum(a) / len(a)\n\n\ndef top(a):\n    """The top."""\n    return max(a)\n',
     ),
     ("python", "hive_mass = 3\nprint(hive mass)\nprint(hive_mass)\n", "hive_mass = 3\nprint(hive_mass)\nprint(hive_mass)\n"),
+    (
+        "python",
+        'def told(name, kilos):\n    return f"{} has {kilos} kg"\n\n\nprint(told("oak", 31))\n',
+        'def told(name, kilos):\n    return f"{name} has {kilos} kg"\n\n\nprint(told("oak", 31))\n',
+    ),
+    (
+        "python",
+        "total = 0\n\n\ndef weigh(kilos):\n    total += kilos\n    global total\n\n\nweigh(3)\n",
+        "total = 0\n\n\ndef weigh(kilos):\n    global total\n    total += kilos\n\n\nweigh(3)\n",
+    ),
+    (
+        "python",
+        "oak = 31.2\nelm = 28.4\nboth = oak +\nprint(both)\n",
+        "oak = 31.2\nelm = 28.4\nboth = oak + elm\nprint(both)\n",
+    ),
+    ("lua", "local a = 3\nif a != 2 then\n  print(a)\nend\n", "local a = 3\nif a ~= 2 then\n  print(a)\nend\n"),
+    (
+        "lua",
+        "local function top(list)\n  local best = 0\n  for i = 1, #list do\n    if list[i] > best then\n      best = list[i]\n  end\n  return best\nend\n\nprint(top({3}))\n",
+        "local function top(list)\n  local best = 0\n  for i = 1, #list do\n    if list[i] > best then\n      best = list[i]\n    end\n  end\n"
+        "  return best\nend\n\nprint(top({3}))\n",
+    ),
+    (
+        "lua",
+        "local function first(list)\n  local i = 1\n  while i < #list do\n    i = i + 1\n  return nil\n\nlocal function twice(x) return 2 * x end\n\nprint(twice(3))\n",
+        None,
+    ),
     ("javascript", "const name = 'oak';\nconsole.log('hive, name);\n", "const name = 'oak';\nconsole.log('hive', name);\n"),
     (
         "javascript",
@@ -267,7 +294,7 @@ LEFT_BEHIND = [
 
 
 @pytest.mark.parametrize(("language", "broken", "healthy"), LEFT_BEHIND, ids=range(len(LEFT_BEHIND)))
-def test_what_a_slip_leaves_behind_tells_where_it_was(language: str, broken: str, healthy: str) -> None:
+def test_what_a_slip_leaves_behind_tells_where_it_was(language: str, broken: str, healthy: str | None) -> None:
     if language == "python":
         error = refused(broken)
         assert error is not None
@@ -275,9 +302,14 @@ def test_what_a_slip_leaves_behind_tells_where_it_was(language: str, broken: str
     else:
         told = judges.told(language, [broken])
         assert told is not None
-        found = re.search(r":(\d+)\n", told[0])
+        found = re.search(r":(\d+)(?:\n|: )", told[0])
         line, message = int(found[1]) if found else 1, told[0]
-    assert healthy in [item.text for item in mend(broken, line, LANGUAGES.get(language), message=message)[:3]]
+    texts = [item.text for item in mend(broken, line, LANGUAGES.get(language), message=message)[:3]]
+    if healthy is not None:
+        assert healthy in texts
+    else:  # nobody knows which was there; what is offered is read
+        assert judges.told(language, texts) == [""] * len(texts)
+        assert texts
 
 
 @pytest.mark.parametrize("language", ["python", *PROGRAMS])

@@ -26,6 +26,7 @@ COST = {
     "indent": 1.5,
     "line": 3.5,
     "move": 4.0,
+    "name": 1.0,
     "alike": -20.0,  # what is meant is known: it comes before the same edit for another reason
 }
 #: Sorts of edits of which it is known what was meant.
@@ -50,6 +51,7 @@ _BASE = {
     "indent": 0.5,
     "line": 1.0,
     "move": 3.0,
+    "name": -2.0,  # set and read nowhere, until now
     "alike": -22.0,
     "foreign": -15.0,
 }

@@ -8,6 +8,9 @@ from collections.abc import Iterator
 from jamkey.languages.scan import PAIRS, scan
 from jamkey.repair.ground import COST, Edit, Ground
 
+#: What it counts that a block further in ends without a line at its own indentation.
+_SKIPPED = 14.0
+
 
 def lines(ground: Ground) -> Iterator[Edit]:
     """Join a line with the next, cut one in two, double or close a bracket at the end of a line."""
@@ -174,7 +177,9 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
             opens = ground.rows[line - 1].strip().startswith(("}", "end", ")", "else", "elseif", "until", "catch", "]"))
             places_end[line] = opens
             skipped = any(ground.width(line) < len(level) < ground.width(above) for level in levels(ground, line))
-            if not opens or skipped:
+            if skipped:
+                places[line] -= _SKIPPED
+            elif not opens:
                 places[line] -= 0.8
         elif above is not None and line == ground.line:
             places[line] = 2.0

@@ -12,6 +12,8 @@ from jamkey.repair.lex import Token
 _MOST = 6
 #: What is filled into a text, with nothing in it.
 _EMPTY = re.compile(r"(?<!\{)\$?\{\s*\}(?!\})")
+#: How much more a place may cost with a name than without one, where one is wanted.
+_WANTED = 1.0
 #: Lines above that a line may belong above.
 _ABOVE = 3
 
@@ -29,11 +31,11 @@ def named(ground: Ground) -> Iterator[Edit]:
         at = place + 2
         a, b, c, d = words[at - 2], words[at - 1], words[at], words[at + 1]
         gain = count.of([a, b, "N", c, d]) - count.of([a, b, c, d])
-        if gain < 0:
+        if gain < _WANTED:
             where = ground.code[place - 1].end
             blank = "" if ground.text[where - 1 : where] in "([{" else " "
             for step, name in enumerate(_unread(ground, token)):
-                yield Edit("insert", where, where, blank + name, COST["insert"] + 2.0 + 0.3 * step + off + gain)
+                yield Edit("name", where, where, blank + name, COST["name"] + 2.0 + 0.3 * step + off + gain)
 
 
 def _filled(ground: Ground, token: Token, off: float) -> Iterator[Edit]:
@@ -42,7 +44,7 @@ def _filled(ground: Ground, token: Token, off: float) -> Iterator[Edit]:
     for match in _EMPTY.finditer(token.text):
         where = token.start + match.end() - 1
         for step, name in enumerate(_unread(ground, token)):
-            yield Edit("insert", where, where, name, COST["insert"] + 0.3 * step + off)
+            yield Edit("name", where, where, name, COST["name"] + 0.3 * step + off)
 
 
 def _unread(ground: Ground, token: Token) -> list[str]:

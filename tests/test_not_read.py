@@ -1,0 +1,101 @@
+"""Programs whose text a runtime could not read, from the run to the key that mends it: the whole command line, real runtimes."""
+
+from __future__ import annotations
+
+import json
+import shutil
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
+import pytest
+
+from jamkey.model import Key, Trial
+from jamkey.search.by_trial import ranked_keys
+from tests.conftest import jamkey
+
+Project = Callable[[Mapping[str, str]], Path]
+
+#: Name -> (command, files, where it stands, lines that the first key's diff holds, what its trial prints).
+PROGRAMS = {
+    "a file that R sources": (
+        ["Rscript", "main.R"],
+        {
+            "main.R": 'source("hives.R")\ncat(mean(kilos), "\\n")\n',
+            "hives.R": "# kilos of honey\nkilos <- c(31.2, 28.4,\n           26.9 30.1,\n           22.0)\n",
+        },
+        ("hives.R", 3),
+        "26.9, 30.1",
+        "27.72",
+    ),
+    "a block of Lua without its end": (
+        ["lua5.4", "main.lua"],
+        {
+            "main.lua": "local kilos = {31.2, 28.4, 12.0}\n\nlocal function good(list)\n  local count = 0\n  for i = 1, #list do\n"
+            "    if list[i] > 20 then\n      count = count + 1\n  end\n  return count\nend\n\nprint('good', good(kilos))\n"
+        },
+        ("main.lua", None),
+        "    end",
+        "2",
+    ),
+    "a sign of another language": (
+        ["lua5.4", "main.lua"],
+        {
+            "main.lua": "local kilos = {31, 28, 12}\nlocal n = 0\nfor _, k in ipairs(kilos) do\n  if k != 12 then n = n + 1 end\nend\nprint(n)\n"
+        },
+        ("main.lua", 4),
+        "~=",
+        "2",
+    ),
+    "a name that is filled in nowhere": (
+        ["python3", "main.py"],
+        {"main.py": 'def told(name, kilos):\n    return f"{} has {kilos} kg"\n\n\nprint(told("oak", 31))\n'},
+        ("main.py", 2),
+        "{name}",
+        "oak has 31 kg",
+    ),
+    "a declaration below its first use": (
+        ["python3", "main.py"],
+        {"main.py": "total = 0\n\n\ndef weigh(kilos):\n    total += kilos\n    global total\n\n\nweigh(3)\nprint(total)\n"},
+        ("main.py", 6),
+        "global total",
+        "3",
+    ),
+}
+
+
+@pytest.mark.spread(1)
+@pytest.mark.parametrize("name", PROGRAMS)
+def test_the_first_key_makes_it_run(name: str, project: Project) -> None:
+    argv, files, (file, line), holds, printed = PROGRAMS[name]
+    assert shutil.which(argv[0]), f"{argv[0]} is not here: CI installs it"
+    folder = project(files)
+    before = {path.name: path.read_bytes() for path in folder.iterdir()}
+    done = jamkey("fix", "--preview", "--save", "out.json", "--", *argv, cwd=folder)
+    told = json.loads((folder / "out.json").read_text(encoding="utf-8"))
+    jam = told["jams"][-1]
+    assert jam["kind"] == "broken-syntax"
+    frame = jam["frames"][jam["snag"]]
+    assert frame["file"] == file
+    assert line in (None, frame["line"])
+    first = jam["keys"][0]
+    assert first["trial"]["outcome"] == "runs", done.out
+    assert holds in "".join(edit["new_text"] for edit in first["edits"]) or holds in done.out
+    assert printed in first["trial"]["printed"]
+    assert before == {name: (folder / name).read_bytes() for name in before}, "a preview changes nothing"
+
+
+def key(id: str, printed: str, outcome: str = "runs", sure: float = 0.5) -> Key:
+    return Key(id=id, title=id, reason="", confidence=sure, edits=(), trial=Trial(outcome=outcome, printed=printed))  # type: ignore[arg-type]
+
+
+def test_what_prints_nothing_stands_behind_what_prints() -> None:
+    keys = [key("silent", "", sure=0.6), key("talks", "oak 31\nelm 28", sure=0.4), key("moved", "", "moved", 0.9)]
+    assert [item.id for item in ranked_keys(keys)] == ["talks", "silent", "moved"]
+
+
+def test_of_those_that_print_alike_the_surest_leads_and_none_is_lost() -> None:
+    keys = [key("b", "oak 31", sure=0.2), key("a", "oak 31", sure=0.5), key("c", "oak 30", sure=0.1), key("same", "", "same")]
+    made = [item.id for item in ranked_keys(keys)]
+    assert made[0] == "a"
+    assert sorted(made) == ["a", "b", "c", "same"]
+    assert made[-1] == "same"
