@@ -102,6 +102,8 @@ class Ground:
         self.missing: set[str] = set()
         self.lines: dict[int, float] = self._lines()
         self.own = own or Own(text, language)
+        #: What rows cost that edits replace.
+        self.weighed: dict[tuple[str, ...], float] = {}
 
     @property
     def names(self) -> Collection[str]:
@@ -202,7 +204,9 @@ def worth(ground: Ground, edit: Edit, made: str) -> float:
         - ground.language.builtins
     )
     off = ground.lines.get(first + 1, 3.0 if edit.sort != "line" else 1.0)
-    usual = _of_rows(ground, after) - _of_rows(ground, before) + _OWN * ground.own.gain(before, after)
+    if tuple(before) not in ground.weighed:
+        ground.weighed[tuple(before)] = _of_rows(ground, before)
+    usual = _of_rows(ground, after) - ground.weighed[tuple(before)] + _OWN * ground.own.gain(before, after)
     base = _BASE[edit.sort]
     if edit.sort == "replace" and gone in CLOSERS and kept in CLOSERS:
         base -= 1.5

@@ -36,28 +36,40 @@ class Own:
         self.one: Counter[str] = Counter()
         self.names: Counter[str] = Counter()
         self.all = 0
+        self._known: dict[str, tuple[list[str], list[str]]] = {}
+        self._costs: dict[tuple[str, ...], float] = {}
         for row in text.split("\n")[:_MOST]:
             self._count(row, 1)
 
+    def _of_row(self, row: str) -> tuple[list[str], list[str]]:
+        """Return a row's tokens between the ends of its line, and the names among them."""
+        known = self._known.get(row)
+        if known is None:
+            tokens = [token for token in lex(row, self.language.style) if token.sort not in ("comment", "line")]
+            words = ["\n", *(token.text for token in tokens), "\n"]
+            known = self._known[row] = words, [token.text for token in tokens if token.sort == "name"]
+        return known
+
     def _count(self, row: str, times: int) -> None:
-        tokens = [token for token in lex(row, self.language.style) if token.sort not in ("comment", "line")]
-        words = ["\n", *(token.text for token in tokens), "\n"]
+        words, names = self._of_row(row)
         for a, b in pairwise(words):
             self.pair[a, b] += times
             self.one[a] += times
         for a, b, c in zip(words, words[1:], words[2:], strict=False):
             self.three[a, b, c] += times
             self.two[a, b] += times
-        for token in tokens:
-            if token.sort == "name":
-                self.names[token.text] += times
-                self.all += times
+        for name in names:
+            self.names[name] += times
+        self.all += times * len(names)
 
     def gain(self, before: Sequence[str], after: Sequence[str]) -> float:
         """Return how much more unexpected rows are than those that they replace, counted on all the others."""
         for row in before:
             self._count(row, -1)
-        made = self._cost(after) - self._cost(before)
+        here = tuple(before)
+        if here not in self._costs:  # of all that may stand in the place of the same rows
+            self._costs[here] = self._cost(before)
+        made = self._cost(after) - self._costs[here]
         for row in before:
             self._count(row, 1)
         return made

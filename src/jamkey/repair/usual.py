@@ -13,6 +13,9 @@ _WEIGHT = 4.0
 #: Cost at most: of what a library never writes nobody knows how rare it is.
 _MOST = 10.0
 
+#: Costs that are kept in memory.
+_KEPT = 100_000
+
 
 class Usual:
     """Counts of one language."""
@@ -30,16 +33,23 @@ class Usual:
             self.pair[b, c] = self.pair.get((b, c), 0) + count
             self.one[c] = self.one.get(c, 0) + count
             self.all += count
+        self._costs: dict[tuple[str, str, str], float] = {}
         self.before: dict[str, int] = {}
         for (b, _), count in self.pair.items():
             self.before[b] = self.before.get(b, 0) + count
 
     def cost(self, a: str, b: str, c: str) -> float:
         """Return how unexpected `c` is behind `a b`: minus the log of its share."""
+        known = self._costs.get((a, b, c))
+        if known is not None:
+            return known
         single = (self.one.get(c, 0) + 0.5) / (self.all + 500.0)
         pair = (self.pair.get((b, c), 0) + _WEIGHT * single) / (self.before.get(b, 0) + _WEIGHT)
         three = (self.three.get((a, b, c), 0) + _WEIGHT * pair) / (self.two.get((a, b), 0) + _WEIGHT)
-        return min(-math.log(three), _MOST)
+        if len(self._costs) > _KEPT:
+            self._costs.clear()
+        made = self._costs[a, b, c] = min(-math.log(three), _MOST)
+        return made
 
     def of(self, words: Sequence[str]) -> float:
         """Return the cost of a sequence whose first two words only lead in."""
