@@ -191,9 +191,6 @@ def _words(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
         if edit.new.startswith("\n"):
             line += 1
         return line, f"put {_ticked(new)} on a line of its own, line {line}", f"{_ticked(new)} is missing at line {line}"
-    if edit.sort == "move":
-        low = line + text[edit.start : edit.end].count("\n")
-        return low, f"move line {low} above line {line}", f"line {low} belongs above line {line}"
     if edit.sort == "join" and "\n" in text[edit.start : edit.end]:
         return line, f"join line {line} with the next one", f"line {line} ends in the middle"
     if edit.sort == "cut" and "\n" in edit.new:

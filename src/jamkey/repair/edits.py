@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from jamkey.repair.foreign import foreign
 from jamkey.repair.ground import Edit, Ground
 from jamkey.repair.of_lines import block_ends, indented, lines
-from jamkey.repair.of_names import moved, named
 from jamkey.repair.of_quotes import alike, quotes
 from jamkey.repair.of_tokens import of_tokens, phrases, renamed
 
@@ -20,8 +19,6 @@ def edits(ground: Ground) -> Iterator[Edit]:
     yield from of_tokens(ground)
     yield from phrases(ground)
     yield from renamed(ground)
-    yield from named(ground)
-    yield from moved(ground)
     yield from lines(ground)
     if ground.python:
         yield from indented(ground)

@@ -25,8 +25,6 @@ COST = {
     "cut": 4.0,
     "indent": 1.5,
     "line": 3.5,
-    "move": 4.0,
-    "name": 1.0,
     "alike": -20.0,  # what is meant is known: it comes before the same edit for another reason
 }
 #: Sorts of edits of which it is known what was meant.
@@ -50,8 +48,6 @@ _BASE = {
     "cut": 0.5,
     "indent": 0.5,
     "line": 1.0,
-    "move": 3.0,
-    "name": -2.0,  # set and read nowhere, until now
     "alike": -22.0,
     "foreign": -15.0,
 }
@@ -213,7 +209,7 @@ def worth(ground: Ground, edit: Edit, made: str) -> float:
     if edit.sort == "line":
         base += 0.5 * edit.cost  # how well the place fits the indentation around it
     elif not ground.python and kept.strip() in ("end", "}"):
-        base += 5.0  # a block's end stands on a line of its own
+        base += 8.0  # a block's end stands on a line of its own
     if edit.sort == "replace" and gone in PAIRS:
         base += 4.0
     brackets = gone in PAIRS or gone in CLOSERS

@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterator
 
 from jamkey.languages.scan import PAIRS, scan
 from jamkey.repair.ground import COST, Edit, Ground
-
-#: What it counts that a block further in ends without a line at its own indentation.
-_SKIPPED = 14.0
 
 
 def lines(ground: Ground) -> Iterator[Edit]:
@@ -167,7 +163,6 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
         ground.language.name, ["}"]
     )
     places: dict[int, float] = {}
-    places_end: defaultdict[int, bool] = defaultdict(bool)
     for line in range(1, len(ground.rows) + 1):
         if not ground.rows[line - 1].strip():
             continue
@@ -175,11 +170,7 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
         if above is not None and ground.width(line) < ground.width(above):
             places[line] = 1.0 + 0.02 * abs(line - ground.line)
             opens = ground.rows[line - 1].strip().startswith(("}", "end", ")", "else", "elseif", "until", "catch", "]"))
-            places_end[line] = opens
-            skipped = any(ground.width(line) < len(level) < ground.width(above) for level in levels(ground, line))
-            if skipped:
-                places[line] -= _SKIPPED
-            elif not opens:
+            if not opens:
                 places[line] -= 0.8
         elif above is not None and line == ground.line:
             places[line] = 2.0
@@ -198,8 +189,7 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
         at = ground.starts[above]
         for level in standing[:3]:
             for closing in word[:3]:
-                # what stands there ends its own block: what began further in has no end
-                exact = 0.0 if (level == ground.indent(line)) != (places_end[line] and len(standing) > 1) else 0.8
+                exact = 0.0 if level == ground.indent(line) else 0.8
                 yield Edit("line", at, at, f"{level}{closing}\n", COST["insert"] + cost + exact + 0.5 * word.index(closing))
     for line in range(max(ground.line - 60, 1), min(ground.line + 20, len(ground.rows)) + 1):
         row = ground.rows[line - 1]
@@ -212,10 +202,7 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
                 )
     end = len(ground.text.rstrip("\n"))
     for closing in word:
-        cost = COST["insert"] + 1.2 + 0.5 * word.index(closing)
-        yield Edit("line", end, end, f"\n{closing}", cost)
-        if ground.text[end : end + 3] == "\n\n\n":
-            yield Edit("line", end + 1, end + 1, closing, cost + 0.3)  # on the empty line where it may have stood
+        yield Edit("line", end, end, f"\n{closing}", COST["insert"] + 1.2 + 0.5 * word.index(closing))
     for line in ground.lines:
         stripped = ground.rows[line - 1].strip()
         if stripped in ("end", "}", ")", "endif", "endfor", "endwhile", "endfunction", "end;", "};", "});"):

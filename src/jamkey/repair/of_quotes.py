@@ -36,8 +36,6 @@ LOOK_ALIKES = {
     }.items()
     for sign in signs
 }
-#: Long quotes looked at that may be one sign short.
-_SHORT = 6
 _PROMPT = re.compile(r"^(?:>>> ?|\.\.\. ?|In \[\d+\]: ?|> |\+ |\$ )", re.M)
 _MARKER = re.compile(r"^(?:<{7}|={7}|>{7}|\|{7})[^\n]*\n?", re.M)
 
@@ -77,30 +75,9 @@ def _inside(ground: Ground, begin: int, row: str, off: float) -> Iterator[Edit]:
         yield Edit("delete", begin + match.start(), begin + match.end(), "", COST["delete"] + off)
 
 
-def _short(ground: Ground) -> Iterator[Edit]:
-    """A long quote that is one sign short, at its end or where it begins."""
-    for long in [quote for quote in ground.language.style.sure_quotes if len(quote) == 3]:
-        sign, part = long[0], long[1:]
-        found = 0
-        for line in range(ground.line, 0, -1):
-            row, begin = ground.rows[line - 1], ground.starts[line - 1]
-            if part not in row or row.strip() == part:
-                continue
-            stop = len(row.rstrip())
-            if row.endswith(part, 0, stop) and not row.endswith(long, 0, stop) and row.count(long) % 2 == 1:
-                yield Edit("insert", begin + stop, begin + stop, sign, COST["insert"] + 0.2 * found)
-                found += 1
-            for match in re.finditer(rf"(?<!{sign}){part}(?=[^\s{sign}),\].:])", row):
-                yield Edit("insert", begin + match.start(), begin + match.start(), sign, COST["insert"] + 0.5 + 0.2 * found)
-                found += 1
-            if found >= _SHORT:
-                break
-
-
 def quotes(ground: Ground) -> Iterator[Edit]:
     """Close a quote at the end of a token, open one before a token, leave one out."""
     style = ground.language.style
-    yield from _short(ground)
     for mark in scan(ground.text, style).open_quotes[-2:]:
         if mark.text in style.long_quotes:
             for line in range(mark.line, min(mark.line + 12, len(ground.rows)) + 1):
