@@ -72,6 +72,37 @@ def test_the_first_key_makes_it_run(name: str, project: Project) -> None:
     assert before == {name: (folder / name).read_bytes() for name in before}, "a preview changes nothing"
 
 
+#: Command -> files: the first file begins and asks for the second, which cannot be read.
+ASKING = {
+    "main.py": ("", {"main.py": "print('begun')\nimport hives\n", "hives.py": "kilos = [31.5, 28.0\nprint(kilos\n"}),
+    "main.js": (
+        "node",
+        {"main.js": "console.log('begun');\nrequire('./hives.js');\n", "hives.js": "const kilos = [31.5, 28.0;\n"},
+    ),
+    "main.R": ("Rscript", {"main.R": 'cat("begun\\n")\nsource("hives.R")\n', "hives.R": "kilos <- c(31.5,\n  28.0 30.2)\n"}),
+    "main.lua": (
+        "lua5.4",
+        {"main.lua": "print('begun')\nrequire('hives')\n", "hives.lua": "local kilos = {31.5, 28.0\nprint(1)\n"},
+    ),
+}
+
+
+@pytest.mark.parametrize("name", ASKING)
+def test_only_of_the_file_that_was_not_read_it_is_said_that_nothing_ran(name: str, project: Project) -> None:
+    runtime, files = ASKING[name]
+    folder = project(files)
+    unread = list(files)[1]
+    done = jamkey("run", "--save", "out.json", *(["--", runtime, name] if runtime else [name]), cwd=folder)
+    assert "begun" in done.out
+    jam = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"][-1]
+    assert jam["meaning"].startswith(f"Nothing in `{unread}` has run")
+    assert f"while {unread} was read" in done.err
+    alone = jamkey("run", "--save", "out.json", *(["--", runtime, unread] if runtime else [unread]), cwd=folder)
+    jam = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"][-1]
+    assert jam["meaning"].startswith("Nothing has run")
+    assert "before the start" in alone.err
+
+
 def key(id: str, printed: str, outcome: str = "runs", sure: float = 0.5) -> Key:
     return Key(id=id, title=id, reason="", confidence=sure, edits=(), trial=Trial(outcome=outcome, printed=printed))  # type: ignore[arg-type]
 

@@ -54,7 +54,9 @@ def placed(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) -> lis
     if not codes:
         return list(jam.frames)
     if jam.phase == "compile":
-        return [_grammar(frame, jam, codes) for frame in jam.frames]
+        *asked, unread = jam.frames
+        way = _Way(msgspec.structs.replace(jam, frames=tuple(asked)), sources, codes).frames() if asked else []
+        return [*way, _grammar(unread, jam, codes)]
     return _Way(jam, sources, codes).frames()
 
 

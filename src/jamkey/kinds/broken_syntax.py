@@ -46,13 +46,16 @@ class BrokenSyntax:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Search the smallest edits that the parser accepts, and point at where the mistake began."""
+        frame = scene.frame
+        nothing = "Nothing has run"
+        if frame is not None and scene.jam.asked_by is not None:
+            nothing = f"Nothing in `{os.path.basename(frame.file)}` has run"
         found = Diagnosis(
-            meaning="Nothing has run: the text could not be read as a program. The place named is where reading stopped.",
+            meaning=f"{nothing}: the text could not be read as a program. The place named is where reading stopped.",
             look_at="Look at this line, then at the two above it: brackets and quotes in pairs, colons, indentation.",
             avoid=self.avoid,
             causes=list(self.usual),
         )
-        frame = scene.frame
         language = scene.language
         if frame is None or frame.line is None:
             return found
@@ -82,19 +85,17 @@ class BrokenSyntax:
             elif opener and opener != line:
                 found.root(frame.file, opener, f"what begins on line {opener} is never closed", sure)
             found.root(frame.file, line, reason, 0.95 * sure if found.roots and found.roots[-1].confidence == sure else sure)
-        if len(scene.jam.frames) > 1:
-            found.meaning = found.meaning.replace("Nothing has run", f"Nothing in `{os.path.basename(frame.file)}` has run", 1)
         if mended:
             line, _, reason = _words(text, mended[0].edits[0], frame.line)
             if not rows[line - 1].strip():
                 line = found.roots[0].line
             found.causes.insert(0, reason)
-            found.meaning = f"Nothing has run: {reason}."
+            found.meaning = f"{nothing}: {reason}."
             if line != frame.line:
                 found.meaning += f" The mistake began on line {line}; line {frame.line} is only where reading stopped."
             found.look_at = f"Look at line {line}: `{show(scene.row(frame.file, line).strip())}`."
         elif traits_of(language.name).compiled and is_whole(text, language.name, ending):
-            found.meaning = "Nothing has run: the compiler can read the text, and does not take what this line says."
+            found.meaning = f"{nothing}: the compiler can read the text, and does not take what this line says."
             found.look_at = f"Look at line {frame.line}: `{show(scene.row(frame.file, frame.line).strip())}`."
             found.causes.clear()
         else:

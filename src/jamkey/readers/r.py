@@ -170,7 +170,8 @@ def _error(cursor: Cursor) -> Jam | None:
         while cursor.more and re.match(r"\d+: |\s*\^", cursor.peek()):
             echo.append(cursor.take())
         frame = Frame(file=named[1], line=whole(named[2]), column=whole(named[3]))
-        return Jam(runtime="r", phase="compile", message=message, frames=(frame,))
+        asked = (Frame(file="<script>", function=call.partition("(")[0], source=call),) if call else ()
+        return Jam(runtime="r", phase="compile", message=message, frames=(*asked, frame))
     frames: list[Frame] = []
     facts: dict[str, str] = {}
     while cursor.more:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import os
 from collections.abc import Sequence
 
 import msgspec
@@ -186,7 +187,10 @@ def values_of(frame: Frame) -> tuple[tuple[str, str, str], ...]:
 
 
 def _subtitle(jam: Jam) -> str:
-    phases = {"compile": "before the start", "run": "while running", "hang": "stopped from outside", "quiet": "nothing raised"}
+    unread = (
+        f"while {os.path.basename(jam.snag_frame.file)} was read" if jam.asked_by and jam.snag_frame else "before the start"
+    )
+    phases = {"compile": unread, "run": "while running", "hang": "stopped from outside", "quiet": "nothing raised"}
     return visible(f"{jam.kind or 'unknown kind'}, {phases[jam.phase]}, {_runtime(jam)}")
 
 
