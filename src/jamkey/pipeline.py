@@ -259,6 +259,12 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     roots = sorted(found.roots, key=lambda root: -root.confidence)
     if jam.phase == "run" and jam.snag is not None:
         roots = likely(scene, roots)
+    elif jam.phase == "compile" and jam.snag is not None and scene.traits.compiled and not (jam.kind == "broken-syntax" and found.keys):
+        # what a compiler refuses leads to other places as what fails while running does; it is seldom far
+        least = roots[-1].confidence if roots else 1.0
+        known = {(root.file, root.line) for root in roots}
+        others = (root for root in likely(scene, roots) if (root.file, root.line) not in known)
+        roots += [msgspec.structs.replace(root, confidence=least * root.confidence) for root in others]
     keys = distinct(
         sorted(sound_keys(found.keys, sources, jam.runtime), key=lambda key: (-key.confidence, key.skips_work)), sources
     )

@@ -215,8 +215,11 @@ class _Walk:
         words = {
             part for fact in self.told for part in (fact, fact.rpartition(".")[2]) if part.isidentifier() and len(part) > 1
         }
+        # types come with more words: `const Crossing &`, `std::vector<Crossing>`
+        typed = {word for fact in self.told for word in _NAME.findall(fact)} - words
         for file, code in self.scene.own_codes():
-            for word in sorted(words):
+            own = {item.name for item in code.definitions() if item.sort in ("class", "function")} if typed else set()
+            for word in sorted(words | typed & own):
                 for item in code.definitions(word)[:3]:
                     how = "class" if item.sort == "class" else "namesake"
                     self.add(file, code, item.span.line, 2, frozenset([word]), None, how)

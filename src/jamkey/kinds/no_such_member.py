@@ -78,6 +78,11 @@ class NoSuchMember:
             avoid=self.avoid,
             causes=list(self.usual),
         )
+        hidden = scene.facts.get("name", "")
+        if hidden and not member:  # the message names what is there, and says why it is out of reach
+            found.meaning = f"`{hidden}` is there, and cannot be reached in this way from here: the message says why."
+            found.look_at = f"Look at how `{hidden}` is defined, and at what stands before the dot here."
+            found.causes.clear()
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line

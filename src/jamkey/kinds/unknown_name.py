@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import (
@@ -101,7 +103,8 @@ class UnknownName:
 
     def _import(self, scene: Scene, found: Diagnosis, name: str, file: str) -> None:
         language = scene.language
-        line = language.usual_import(name) if language is not None else None
+        found_in = language.homes(name, file) if language is not None and _asked(scene, name) else ()
+        line = found_in[0] if found_in else None
         own = scene.sources.module_file(name, file)
         if own is not None and own != file:
             line = idioms_of(scene).import_module.format(name)
@@ -127,7 +130,7 @@ class UnknownName:
             return line
         known = {d.name for d in code.definitions()} | set(language.builtins)
         more = {
-            name for name in words_of(code.text) if name not in known and language.usual_import(name) == f"{head} import {name}"
+            name for name in words_of(code.text) if name not in known and f"{head} import {name}" in language.homes(name)[:1]
         }
         return f"{head} import {', '.join(sorted({first, *more}))}"
 
@@ -326,6 +329,12 @@ def _among_texts(scene: Scene, span: Span) -> float:
             if part.sort in ("list", "tuple", "set", "dict"):
                 return 0.84 if any(other.sort == "text" for _, other in part.children) else 0.45
     return 0.4
+
+
+def _asked(scene: Scene, name: str) -> bool:
+    """Tell whether something is asked of the name, or declared by it: a plain variable comes from no library."""
+    shown = re.compile(rf"(?<![\w.]){re.escape(name)}\s*(?:[(.:<*&]|\s\w)")
+    return name[:1].isupper() or any(shown.search(code.text) for _, code in scene.own_codes())
 
 
 def _members_of_module(scene: Scene, code: Code, name: str) -> tuple[str, ...]:

@@ -296,8 +296,8 @@ class Language(Protocol):
         """Return the 1-based line of the first grammar error, None for none, 0 where it cannot be told."""
         ...
 
-    def usual_import(self, name: str) -> str | None:
-        """Return the import line that usually provides a name, or None."""
+    def homes(self, name: str, file: str = "") -> tuple[str, ...]:
+        """Return the import lines that give a name in a file, the most usual first."""
         ...
 
     def known_modules(self) -> frozenset[str]:

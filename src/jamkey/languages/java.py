@@ -65,47 +65,6 @@ class Java(Tokened):
         false null
     """.split()
     )
-    imports = {
-        "ArrayList": "import java.util.ArrayList;",
-        "List": "import java.util.List;",
-        "Map": "import java.util.Map;",
-        "HashMap": "import java.util.HashMap;",
-        "Set": "import java.util.Set;",
-        "HashSet": "import java.util.HashSet;",
-        "Scanner": "import java.util.Scanner;",
-        "Arrays": "import java.util.Arrays;",
-        "Collections": "import java.util.Collections;",
-        "TreeMap": "import java.util.TreeMap;",
-        "LinkedList": "import java.util.LinkedList;",
-        "Random": "import java.util.Random;",
-        "Optional": "import java.util.Optional;",
-        "Iterator": "import java.util.Iterator;",
-        "Locale": "import java.util.Locale;",
-        "Objects": "import java.util.Objects;",
-        "Date": "import java.util.Date;",
-        "Comparator": "import java.util.Comparator;",
-        "Deque": "import java.util.Deque;",
-        "ArrayDeque": "import java.util.ArrayDeque;",
-        "Queue": "import java.util.Queue;",
-        "PriorityQueue": "import java.util.PriorityQueue;",
-        "LinkedHashMap": "import java.util.LinkedHashMap;",
-        "TreeSet": "import java.util.TreeSet;",
-        "File": "import java.io.File;",
-        "IOException": "import java.io.IOException;",
-        "BufferedReader": "import java.io.BufferedReader;",
-        "FileReader": "import java.io.FileReader;",
-        "PrintWriter": "import java.io.PrintWriter;",
-        "FileWriter": "import java.io.FileWriter;",
-        "InputStreamReader": "import java.io.InputStreamReader;",
-        "Files": "import java.nio.file.Files;",
-        "Path": "import java.nio.file.Path;",
-        "Paths": "import java.nio.file.Paths;",
-        "LocalDate": "import java.time.LocalDate;",
-        "LocalTime": "import java.time.LocalTime;",
-        "LocalDateTime": "import java.time.LocalDateTime;",
-        "Duration": "import java.time.Duration;",
-        "Collectors": "import java.util.stream.Collectors;",
-    }
 
 
 LANGUAGE = Java()

@@ -90,9 +90,9 @@ class JavaScript:
             return (found.open_quotes or found.unclosed or (found.mismatched[0][1],))[0].line
         return 0
 
-    def usual_import(self, name: str) -> str | None:
-        """Return the line that provides one of Node's own modules."""
-        return IDIOMS.import_module.format(name) if name in _MODULES else None
+    def homes(self, name: str, file: str = "") -> tuple[str, ...]:
+        """Return the line that gives one of Node's own modules."""
+        return (IDIOMS.import_module.format(name),) if name in _MODULES else ()
 
     def known_modules(self) -> frozenset[str]:
         """Return the names of Node's own modules."""

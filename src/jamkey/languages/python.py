@@ -10,76 +10,10 @@ import warnings
 from typing import ClassVar
 
 from jamkey.languages.base import Code, Idioms
+from jamkey.languages.homes import homes
 from jamkey.languages.python_code import PythonCode
 from jamkey.languages.scan import PYTHON
 from jamkey.languages.tokens import TokenCode
-
-_USUAL = {
-    "np": "import numpy as np",
-    "numpy": "import numpy",
-    "pd": "import pandas as pd",
-    "pandas": "import pandas",
-    "plt": "import matplotlib.pyplot as plt",
-    "sns": "import seaborn as sns",
-    "sp": "import scipy as sp",
-    "stats": "from scipy import stats",
-    "Path": "from pathlib import Path",
-    "datetime": "from datetime import datetime",
-    "timedelta": "from datetime import timedelta",
-    "date": "from datetime import date",
-    "timezone": "from datetime import timezone",
-    "dt": "import datetime as dt",
-    "defaultdict": "from collections import defaultdict",
-    "Counter": "from collections import Counter",
-    "deque": "from collections import deque",
-    "namedtuple": "from collections import namedtuple",
-    "OrderedDict": "from collections import OrderedDict",
-    "dataclass": "from dataclasses import dataclass",
-    "field": "from dataclasses import field",
-    "Decimal": "from decimal import Decimal",
-    "Fraction": "from fractions import Fraction",
-    "Enum": "from enum import Enum",
-    "partial": "from functools import partial",
-    "reduce": "from functools import reduce",
-    "lru_cache": "from functools import lru_cache",
-    "wraps": "from functools import wraps",
-    "chain": "from itertools import chain",
-    "product": "from itertools import product",
-    "combinations": "from itertools import combinations",
-    "permutations": "from itertools import permutations",
-    "pairwise": "from itertools import pairwise",
-    "groupby": "from itertools import groupby",
-    "islice": "from itertools import islice",
-    "itemgetter": "from operator import itemgetter",
-    "attrgetter": "from operator import attrgetter",
-    "sleep": "from time import sleep",
-    "sqrt": "from math import sqrt",
-    "pi": "from math import pi",
-    "ceil": "from math import ceil",
-    "floor": "from math import floor",
-    "sin": "from math import sin",
-    "cos": "from math import cos",
-    "randint": "from random import randint",
-    "choice": "from random import choice",
-    "shuffle": "from random import shuffle",
-    "mean": "from statistics import mean",
-    "median": "from statistics import median",
-    "stdev": "from statistics import stdev",
-    "Optional": "from typing import Optional",
-    "List": "from typing import List",
-    "Dict": "from typing import Dict",
-    "Any": "from typing import Any",
-    "Callable": "from typing import Callable",
-    "StringIO": "from io import StringIO",
-    "ThreadPoolExecutor": "from concurrent.futures import ThreadPoolExecutor",
-    "Thread": "from threading import Thread",
-    "Queue": "from queue import Queue",
-    "pprint": "from pprint import pprint",
-    "deepcopy": "from copy import deepcopy",
-    "urlopen": "from urllib.request import urlopen",
-    "ABC": "from abc import ABC",
-    "abstractmethod": "from abc import abstractmethod",
-}
 
 IDIOMS = Idioms(
     missing="None",
@@ -172,11 +106,12 @@ class Python:
             return 0
         return None
 
-    def usual_import(self, name: str) -> str | None:
-        """Return the import line that usually provides a name."""
-        if name in sys.stdlib_module_names and not name.startswith("_") and name not in ("datetime",):
-            return f"import {name}"
-        return _USUAL.get(name)
+    def homes(self, name: str, file: str = "") -> tuple[str, ...]:
+        """Return the import lines that give a name, the most usual first."""
+        found = homes(self.name, name)
+        if name in sys.stdlib_module_names and not name.startswith("_") and f"import {name}" not in found:
+            return (*found, f"import {name}") if found else (f"import {name}",)
+        return found
 
     def known_modules(self) -> frozenset[str]:
         """Return the standard library's module names."""

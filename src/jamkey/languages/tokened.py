@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from jamkey.languages.base import Code, Idioms
+from jamkey.languages.homes import homes
 from jamkey.languages.scan import Style, scan
 from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.tokens import TokenCode
@@ -23,7 +24,7 @@ class Tokened:
     tree: ClassVar[str] = ""
     keywords: ClassVar[frozenset[str]]
     builtins: ClassVar[frozenset[str]]
-    #: Name -> the line that usually provides it.
+    #: Name -> the line that usually provides it, of what cannot be asked.
     imports: ClassVar[dict[str, str]] = {}
 
     def code(self, text: str) -> Code:
@@ -39,9 +40,9 @@ class Tokened:
             return (found.open_quotes or found.unclosed or (found.mismatched[0][1],))[0].line
         return 0
 
-    def usual_import(self, name: str) -> str | None:
-        """Return the line that usually provides a name."""
-        return self.imports.get(name)
+    def homes(self, name: str, file: str = "") -> tuple[str, ...]:
+        """Return the lines that give a name, the most usual first."""
+        return (self.imports[name],) if name in self.imports else homes(self.name, name, file)
 
     def known_modules(self) -> frozenset[str]:
         """Return what comes with the runtime, as far as it is told apart."""

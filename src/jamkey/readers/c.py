@@ -16,6 +16,9 @@ from jamkey.readers.base import Cursor
 from jamkey.text import whole
 
 _GCC = re.compile(r"(\S[^:]*\.(?:c|h|cc|cpp|cxx|hpp|hh|ino|m|mm)):(\d+):(\d+): ((?:fatal )?error): (.*)$")
+#: What asked for a template or a constant that failed: two blanks more than an error or a note has, in any language.
+_ASKING = re.compile(r"(\S[^:]*):(\d+):(\d+): {3}\S")
+_MOST_ASKING = 60
 _IN_FUNCTION = re.compile(r"\S[^:]*: In (?:member )?function [‘'`\"](.*)[’'\"]:$")
 _MSVC = re.compile(r"(?:\d+>)?(\S.*?)\((\d+)(?:,\d+)?\)\s*: (?:fatal )?error ([A-Z]+\d+): (.*)$")
 _LINK = re.compile(
@@ -132,6 +135,7 @@ def _gcc(cursor: Cursor, function: str | None) -> Jam | None:
     match = _GCC.match(cursor.peek())
     if match is None:
         return None
+    asking = _asking(cursor)
     cursor.take()
     source = None
     shown = re.match(r"\s*\d+ \| (.*)$", cursor.peek())
@@ -141,7 +145,18 @@ def _gcc(cursor: Cursor, function: str | None) -> Jam | None:
     message = match[5] if match[4] == "error" else f"fatal error: {match[5]}"
     place = None if match[4] != "error" else function
     frame = Frame(file=match[1], line=whole(match[2]), column=whole(match[3]), function=place, source=source)
-    return Jam(runtime="c", phase="compile", message=message, frames=(frame,))
+    return Jam(runtime="c", phase="compile", message=message, frames=(*asking, frame))
+
+
+def _asking(cursor: Cursor) -> list[Frame]:
+    """Return what the rows above an error say asked for the text that failed, outermost first."""
+    found: list[Frame] = []
+    for ahead in range(-1, -_MOST_ASKING, -1):
+        match = _ASKING.match(cursor.lines[cursor.position + ahead]) if cursor.position + ahead >= 0 else None
+        if match is None:
+            break
+        found.append(Frame(file=match[1], line=whole(match[2]), column=whole(match[3])))
+    return found
 
 
 def _msvc(cursor: Cursor, function: str | None) -> Jam | None:

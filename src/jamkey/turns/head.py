@@ -52,8 +52,8 @@ def _throwing(line: int, ground: Ground) -> Iterator[Made]:
             text = f", {told[0]}" if others else throws.format(told[0])
             language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
             known = re.search(rf"\b{re.escape(told[0])}\b", ground.code.text)
-            usual = language.usual_import(told[0]) if language is not None and known is None else None
-            more = ((ground.place.file, before_line(head_of(ground)), usual + "\n"),) if usual else ()
+            lines = language.homes(told[0], ground.place.file) if language is not None and known is None else ()
+            more = tuple((ground.place.file, before_line(head_of(ground)), line + "\n") for line in lines[:1])
             yield Made("declared:throws", Span(function.span.line, place, function.span.line, place), text, more=more)
 
 

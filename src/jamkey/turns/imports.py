@@ -22,10 +22,10 @@ class Imports(Plain):
                 yield Made("import:inner", part.span, f"{part.name}.{part.name}")
             return
         language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
-        usual = language.usual_import(part.name) if language is not None else None
         head = before_line(head_of(ground))
-        if usual:
-            yield Made("import:usual", head, usual + "\n")
+        for line in language.homes(part.name, ground.place.file) if language is not None else ():
+            if line not in ground.code.text:
+                yield Made("import:usual", head, line + "\n")
         for file, code in ground.scene.project_codes():
             if file == ground.place.file or not file.endswith(".py"):
                 continue

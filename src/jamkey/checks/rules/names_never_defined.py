@@ -26,7 +26,7 @@ class NamesNeverDefined:
                 if use.id in BUILTINS or use.id in seen or scopes.holder(use.id, scope) is not None or _guarded(view, use):
                     continue
                 seen.add(use.id)
-                usual = LANGUAGE.usual_import(use.id)
+                usual = next(iter(LANGUAGE.homes(use.id)), None)
                 title = ""
                 edits: tuple[Edit, ...] = ()
                 from jamkey.follow.similar import nearest
