@@ -35,10 +35,10 @@ _C = """
     stdio stdlib string time wchar wctype unistd pthread
 """
 _CPP = """
-    algorithm any array atomic bitset cassert cctype cerrno cfloat chrono climits cmath complex condition_variable cstdint cstdio
-    cstdlib cstring ctime deque exception filesystem forward_list fstream functional future initializer_list iomanip ios iostream
-    iterator limits list map memory mutex numeric optional ostream queue random ratio regex set sstream stack stdexcept
-    string string_view thread tuple type_traits typeinfo unordered_map unordered_set utility valarray variant vector
+    algorithm any array atomic bitset cassert cctype cerrno cfloat chrono climits cmath complex condition_variable cstdint
+    cstdio cstdlib cstring ctime deque exception filesystem forward_list fstream functional future initializer_list iomanip
+    ios iostream iterator limits list map memory mutex numeric optional ostream queue random ratio regex set sstream stack
+    stdexcept string string_view thread tuple type_traits typeinfo unordered_map unordered_set utility valarray variant vector
 """
 
 
@@ -116,7 +116,8 @@ public class Homes {
                 for (Path path : (Iterable<Path>) all::iterator) {
                     String name = path.toString().replaceFirst("/modules/[^/]*/", "").replace('/', '.');
                     if (!name.endsWith(".class") || !name.startsWith("java.") || name.contains("$")) continue;
-                    Class<?> type = Class.forName(name.substring(0, name.length() - 6), false, ClassLoader.getSystemClassLoader());
+                    ClassLoader loader = ClassLoader.getSystemClassLoader();
+                    Class<?> type = Class.forName(name.substring(0, name.length() - 6), false, loader);
                     boolean open = ModuleLayer.boot().findModule(module).get().isExported(type.getPackageName());
                     if (open && Modifier.isPublic(type.getModifiers())) System.out.println(type.getName());
                 }
@@ -144,7 +145,7 @@ def java_homes() -> dict[str, list[str]]:
 
 
 def c_homes(compiler: str, headers: list[str], ending: str) -> dict[str, list[str]]:
-    """Return name -> includes of the headers that declare it, the smallest first.
+    """Return name -> includes of the headers that declare it: the one of its name, the one gcc knows, those of few names.
 
     A name is what the preprocessed text of a header holds and the compiler takes where a name must be declared.
     """
@@ -152,25 +153,42 @@ def c_homes(compiler: str, headers: list[str], ending: str) -> dict[str, list[st
     for header in headers:
         line = f"#include <{header}>\n"
         text = _compiled(compiler, ["-E", "-P"], line, ending)
-        # newer standards draw half the library into a few headers
-        size = len(_compiled(compiler, ["-E", "-P", *(["-std=c++11"] if ending == ".cpp" else [])], line, ending).stdout)
         words = set(_WORD.findall(text.stdout)) | {
             row.split()[1].partition("(")[0]
             for row in _compiled(compiler, ["-E", "-dM"], line, ending).stdout.splitlines()
             if row.startswith("#define ")
         }
-        words -= _before(compiler, ending)
-        names = sorted(word for word in words if not word.startswith("_"))
+        names = sorted(word for word in words - _before(compiler, ending) if not word.startswith("_"))
         asked = line
         for number, name in enumerate(names):
-            asked += f"using std::{name};\n" if ending == ".cpp" else f"\n#ifndef {name}\nint a{number}(void) {{ return sizeof({name}); }}\n#endif\n"
+            asked += (
+                f"using std::{name};\n"
+                if ending == ".cpp"
+                else f"\n#ifndef {name}\nint a{number}(void) {{ return sizeof({name}); }}\n#endif\n"
+            )
         refused = _compiled(compiler, ["-fsyntax-only", "-fmax-errors=0", "-w"], asked, ending).stderr
-        row_of = {row: name for row, name in _rows(asked, names)}
-        wrong = {row_of[int(hit[1])] for hit in re.finditer(r"^[^:\n]+:(\d+):\d+: error", refused, re.M) if int(hit[1]) in row_of}
-        for name in names:
-            if name not in wrong:
-                found[name].append((header.removesuffix(".h") != name, size, line.strip()))
-    return {name: [line for _, _, line in sorted(lines)[:_MOST]] for name, lines in sorted(found.items())}
+        row_of = dict(_rows(asked, names))
+        wrong = {
+            row_of[int(hit[1])] for hit in re.finditer(r"^[^:\n]+:(\d+):\d+: error", refused, re.M) if int(hit[1]) in row_of
+        }
+        taken = [name for name in names if name not in wrong]
+        for name in taken:
+            found[name].append((header.removesuffix(".h") != name, len(taken), line.strip()))
+    known = _hinted(compiler, sorted(found), ending)
+    for name, lines in found.items():
+        lines.sort(key=lambda item: (item[0], item[2] != known.get(name), item[1]))
+    return {name: [line for _, _, line in lines[:_MOST]] for name, lines in sorted(found.items())}
+
+
+def _hinted(compiler: str, names: list[str], ending: str) -> dict[str, str]:
+    """Return name -> the include that the compiler itself says is missing where nothing is included."""
+    scope = "std::" if ending == ".cpp" else ""
+    asked = "".join(f"void f{number}(void) {{ {scope}{name}; }}\n" for number, name in enumerate(names))
+    told = _compiled(compiler, ["-fsyntax-only", "-fmax-errors=0"], asked, ending).stderr
+    found: dict[str, str] = {}
+    for hit in re.finditer(r":(\d+):\d+: note: .*?header [‘'](<[\w./]+>)[’']", told):
+        found.setdefault(names[int(hit[1]) - 1], f"#include {hit[2]}")
+    return found
 
 
 def _rows(text: str, names: list[str]) -> Iterator[tuple[int, str]]:

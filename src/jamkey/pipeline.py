@@ -251,15 +251,14 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     if not scene.traits.whole_tree:
         # what only the other languages need is loaded for them only
         from jamkey.kinds.clues import follow_clues
-        from jamkey.kinds.line_values import offer_usual, trace_line
+        from jamkey.kinds.line_values import trace_line
 
         trace_line(scene, found)
-        offer_usual(scene, found)
         follow_clues(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
     if jam.phase == "run" and jam.snag is not None:
         roots = likely(scene, roots)
-    elif jam.phase == "compile" and jam.snag is not None and scene.traits.compiled and not (jam.kind == "broken-syntax" and found.keys):
+    elif scene.traits.compiled and jam.snag is not None and not (jam.kind == "broken-syntax" and found.keys):
         # what a compiler refuses leads to other places as what fails while running does; it is seldom far
         least = roots[-1].confidence if roots else 1.0
         known = {(root.file, root.line) for root in roots}

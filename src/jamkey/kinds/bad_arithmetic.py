@@ -5,8 +5,7 @@ from __future__ import annotations
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import divisor
-from jamkey.kinds.base import Diagnosis, idioms_of, show, wrap
-from jamkey.languages.base import Part
+from jamkey.kinds.base import Diagnosis, show
 
 
 class BadArithmetic:
@@ -58,45 +57,8 @@ class BadArithmetic:
                     found.root_at(
                         origin, f"the {'empty list' if want == 'empty' else 'zero'} is written here", 0.86 - 0.08 * rank
                     )
-            self._guard(scene, found, part)
         found.root(file, line, f"{shown} is zero here", 0.6)
         return found
-
-    def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
-        """Say what the result shall be when there is nothing to divide by."""
-        if scene.frame is None:
-            return
-        idioms = idioms_of(scene)
-        file = scene.frame.file
-        test = part.source
-        if part.called == "len" and part.arguments:
-            test = part.arguments[0][1].source
-        statement = scene.statement_of(scene.frame)
-        division = next((p for p in scene.parts_of(scene.frame) if p.sort == "binary" and p.child("right") == part), None)
-        if division is None:
-            return
-        escaped = test.replace("{", "{{").replace("}", "}}")
-        if "\n" in test or len(test) > 60:
-            return
-        for filler, sure in (("0", 0.8), (idioms.missing, 0.45)):
-            template = idioms.choice.format("{0}", escaped, filler)
-            top = statement.parts[-1] if statement is not None and statement.parts else None
-            if (
-                top is not None
-                and top.span == division.span
-                and statement is not None
-                and statement.sort in ("return", "assign")
-            ):
-                edit = wrap(file, division, template)
-            else:
-                edit = wrap(file, division, f"({template})")
-            found.key(
-                f"result-{filler}",
-                f"Give {filler} when `{show(test)}` is {'empty' if test != part.source else 'zero'}",
-                "there is nothing to divide by then",
-                sure,
-                [edit],
-            )
 
     def _domain(self, scene: Scene, found: Diagnosis) -> None:
         """A root, a logarithm or a power beyond what numbers allow."""
@@ -112,14 +74,6 @@ class BadArithmetic:
             f"`{call.called if call else 'the calculation'}` can work on."
         )
         found.look_at = f"Print {shown}: its sign, its size, its unit."
-        if call is not None and argument is not None and call.called == "sqrt":
-            found.key(
-                "not-below-zero",
-                f"Let it not fall below zero: `max({show(argument.source)}, 0)`",
-                "rounding can push a zero slightly below",
-                0.6,
-                [wrap(file, argument, "max({0}, 0)")],
-            )
         names = [inner for inner in (argument.walk() if argument is not None else ()) if inner.sort == "name"]
         for inner in names:
             for origin in follow(scene, inner, scene.jam.snag or 0)[:2]:
