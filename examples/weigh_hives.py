@@ -21,8 +21,7 @@ def main() -> None:
         except ValueError as error:
             jam = jamkey.read_exception(error)
             print(f"{hive:6} cannot be read: {jam.meaning}")
-            for key in jam.keys[:1]:
-                print(f"       {key.title}")
+            print(f"       {jam.look_at}")
 
 
 if __name__ == "__main__":

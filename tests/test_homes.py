@@ -86,9 +86,9 @@ MISSING = {
     ),
     "Python": (
         [sys.executable, "hives.py"],
-        {"hives.py": "kilos = [31, 47, 25]\nprint(statistics.median(kilos))\nprint(Fraction(kilos[0], 62))\n"},
-        "import statistics",
-        "",
+        {"hives.py": "kilos = [31, 47, 25]\\nprint(Fraction(kilos[0], 62))\\n"},
+        "from fractions import Fraction",
+        "1/2",
     ),
 }
 
@@ -103,7 +103,7 @@ def test_a_missing_import_is_put_in(name: str, project: Project) -> None:
     first = jam["keys"][0]
     (file,) = texts
     assert line in splice(texts[file], msgspec.convert(first["edits"], list[Edit]))
-    assert first["trial"]["outcome"] == ("runs" if printed else "moved")
+    assert first["trial"]["outcome"] == "runs"
     assert printed in first["trial"]["printed"]
 
 

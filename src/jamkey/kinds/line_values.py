@@ -51,6 +51,10 @@ def _loop(scene: Scene, found: Diagnosis) -> None:
         loops = code.loops(frame.line) if code is not None and frame.line is not None else []
         row = scene.row(frame.file, frame.line or 0)
         for loop in loops:
+            over = loop.over if loop.over is not None else loop.condition
+            if over is not None and over.sort == "compare" and over.name in ("<=", ">="):
+                found.root(frame.file, loop.span.line, f"`{show(over.source)}` lets the loop go one round too far", 0.86)
+                return
             name = loop.target.source if loop.target is not None else ""
             bounded = any(
                 sign in scene.row(frame.file, loop.span.line) for sign in ("<=", ":", "..", "+ 1", ", #", "= 0", "1,", "range")

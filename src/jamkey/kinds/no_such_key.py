@@ -79,6 +79,8 @@ class NoSuchKey:
                         f"the key {show(wanted)} comes from here" if named else "the key comes from here",
                         0.66 if written else 0.58,
                     )
+        if named:
+            self._put_in(scene, found, plain, there)
         if container is not None:
             spaced = any(text.strip("'\"").strip() == plain and text.strip("'\"") != plain for text in there)
             for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
@@ -89,6 +91,16 @@ class NoSuchKey:
         lacks = f"{show(wanted)} is looked up here and is not there"
         found.root(file, line, lacks if named else "what is looked up here is not there under this name", 0.6)
         return found
+
+    def _put_in(self, scene: Scene, found: Diagnosis, plain: str, there: list[str]) -> None:
+        """A like key is put in at one place only, and this one is looked up."""
+        written = {text: spans for _, code in scene.own_codes() for text, spans in code.literal_keys().items()}
+        keys = [text.strip("'\"") for text in there] or list(written)
+        for meant, score in nearest(plain, [key for key in keys if key != plain], most=2, least=0.6):
+            places = [(file, span) for file, code in scene.own_codes() for span in code.literal_keys().get(meant, [])]
+            if len(places) == 1:
+                file, span = places[0]
+                found.root(file, span.line, f"`{meant}` is written here only, and nearly what is looked up", 0.5 + 0.4 * score)
 
     def _in_tables(self, scene: Scene, found: Diagnosis) -> bool:
         """A text of the line that one of its tables has not for a name, where another has it, or one that is nearly it."""

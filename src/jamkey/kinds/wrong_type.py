@@ -58,17 +58,23 @@ class WrongType:
         file, line = scene.frame.file, scene.line
         parts = scene.parts_of(scene.frame)
         if operator and {left, right} & {"str"} and {left, right} & set(_NUMBERS):
-            self._from_text(scene, found, parts)
+            self._from_text(scene, found, parts, {"operator": operator, "left": left, "right": right})
         self._function_itself(scene, found, parts)
         found.root(file, line, "the value has the wrong sort here", 0.6)
         return found
 
-    def _from_text(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+    def _from_text(self, scene: Scene, found: Diagnosis, parts: list[Part], met: dict[str, str]) -> None:
         """Text meets a number: where the text comes from."""
-        text = operand_of_type(scene, parts, "str")
+        text = operand_of_type(scene, parts, "str", met)
         for rank, origin in enumerate(follow(scene, text, scene.jam.snag or 0, want="text")[:3] if text is not None else ()):
             if origin.sort in ("typed", "literal", "read", "open", "computed"):
-                found.root_at(origin, "the text comes from here", 0.8 - 0.05 * rank)
+                written = origin.part is not None and origin.part.sort == "text"
+                reason = (
+                    f"{show(origin.part.source)} is written as text here"
+                    if written and origin.part
+                    else "the text comes from here"
+                )
+                found.root_at(origin, reason, 0.8 - 0.05 * rank)
 
     def _function_itself(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A function is used instead of its result."""

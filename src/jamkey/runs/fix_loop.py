@@ -13,10 +13,11 @@ from jamkey.errors import UsageError
 from jamkey.follow.history import names_in_question, with_history
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
-from jamkey.model import Change, Jam, Key
+from jamkey.model import Change, Jam, Key, Trial
 from jamkey.observe.capture import Captured, capture
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
+from jamkey.runs.cells_below import cells_below
 from jamkey.runs.doubts import watched
 from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
@@ -28,7 +29,7 @@ from jamkey.search.survey import survey
 from jamkey.settings import Settings, load
 from jamkey.text import decode
 from jamkey.trials.apply import apply, diff, digest
-from jamkey.trials.bench import Bench
+from jamkey.trials.bench import LEAST_LIMIT, TIMES_FIRST, Bench
 from jamkey.trials.scratch import Scratch
 from jamkey.trials.warm import can_be_warm, libraries, warm
 
@@ -167,6 +168,8 @@ def tried(
         jams = jams_of(ended.stderr, ended.wire, target=target, status=ended.status, stdout=ended.stdout, sources=sources)
         return [locate(found, sources, chosen) for found in jams]
 
+    if target.notebook is not None and jam.phase == "run":
+        jam = _with_keys_of_script(outcome, target, jam, chosen)
     expected = outcome.expected
     fits = None if expected is None else lambda printed: same_output(printed, expected, chosen.near)
     bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits, unguarded=chosen.unguarded)
@@ -187,6 +190,19 @@ def tried(
             progress(done, total, key)
     jam = msgspec.structs.replace(jam, keys=ranked_keys(keys))
     return judged(jam) if jam.phase == "quiet" and expected is not None else jam
+
+
+def _with_keys_of_script(outcome: Outcome, target: Target, jam: Jam, settings: Settings) -> Jam:
+    """Return a notebook's jam with the keys that the search finds for its cells as a script; they are not tried yet."""
+    limit = max(LEAST_LIMIT, TIMES_FIRST * outcome.ended.seconds)
+    given = outcome.ended.stdin
+    with cells_below(target, outcome.root, jam, limit=limit, settings=settings, stdin=given) as below:
+        if below is None:
+            return jam
+        ran = Outcome(below.ended.status, [below.jam], below.ended, below.root)
+        found = below.back(tried(ran, below.target, below.jam, settings=settings).keys)
+    untried = [msgspec.structs.replace(key, trial=Trial()) for key in found if key.trial.outcome in ("runs", "moved")]
+    return msgspec.structs.replace(jam, keys=(*untried, *jam.keys))
 
 
 def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: float = 0.0, unguarded: bool = False) -> Jam:

@@ -15,7 +15,7 @@ from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 
 #: In the order in which they are asked; named, not imported.
-CLUES = ("twins", "no_return", "load_order", "page_scripts")
+CLUES = ("twins", "no_return", "sizes", "load_order", "page_scripts")
 
 
 class Clue(Protocol):
