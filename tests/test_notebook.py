@@ -109,6 +109,23 @@ def test_fix_runs_a_kernel_and_mends_only_the_cell(project: Project) -> None:
 UNEVEN = "def gain(kilos):\n    for kilo in kilos:\n        print(kilo)\n  return kilos\n"
 
 
+def test_cells_are_searched_as_a_script_and_tried_as_a_notebook(project: Project) -> None:
+    """No name tells that a text is to become a number: the search finds it, whatever stands between the cells."""
+    text = notebook(
+        "%matplotlib inline\nkilos = ['31', '28']", "def whole(rows):\n    return sum(rows)", "print(whole(kilos))"
+    )
+    folder = project({"weigh.ipynb": text})
+    done = jamkey("fix", "--preview", "--save", "out.json", "weigh.ipynb", cwd=folder)
+    jam = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"][-1]
+    first = jam["keys"][0]
+    assert (first["trial"]["outcome"], first["trial"]["printed"]) == ("runs", "59"), done.err
+    assert {edit["file"] for edit in first["edits"]} == {"weigh.ipynb"}
+    assert all(edit["cell"] is not None for edit in first["edits"])
+    assert "_cells.py" not in first["title"] + first["reason"] + done.err
+    assert sorted(path.name for path in folder.iterdir()) == ["out.json", "weigh.ipynb"]
+    assert (folder / "weigh.ipynb").read_text(encoding="utf-8") == text
+
+
 def test_a_cell_that_the_tokenizer_gives_up_on_is_found_by_its_line(project: Project) -> None:
     printed = (
         "  File <tokenize>:4\n    return kilos\n    ^\nIndentationError: unindent does not match any outer indentation level\n"

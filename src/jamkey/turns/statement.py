@@ -75,7 +75,7 @@ def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
         yield Made("statement:own", target.span.start, f"{receiver}.")
     if target.sort == "member" and (owner := target.child("object")) is not None and owner.source == receiver:
         yield Made("statement:not own", target.span, target.name)
-    unpacks = ground.words.get("unpacks", False)
+    unpacks = ground.words.get("unpacks", False) and statement.sort != "augassign"
     if unpacks and target.sort == "name" and value.sort in ("call", "index", "name"):
         yield Made("statement:first of", target.span, f"{target.name}, _")
         yield Made("statement:first of", target.span, f"{target.name}, *_")
