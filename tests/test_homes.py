@@ -130,3 +130,13 @@ def test_what_asked_for_a_template_is_the_place(project: Project) -> None:
     assert jam.kind == "wrong-type"
     assert jam.facts["left"] == "const Hive"
     assert ("main.cpp", 3) in [(root.file, root.line) for root in jam.roots], "the type that the message names"
+
+
+@pytest.mark.parametrize(("module", "advised"), [("openpyxl", True), ("weirdlib", True), ("nunpy", False), ("scipyy", False)])
+def test_what_is_misspelt_is_not_to_be_installed(module: str, advised: bool, tmp_path: Path) -> None:
+    """A package of nearly the name may be anybody's."""
+    (tmp_path / "hives.py").write_text(f"import {module}\n", encoding="utf-8")
+    trace = f'Traceback (most recent call last):\n  File "{tmp_path}/hives.py", line 1, in <module>\n    import {module}\n'
+    jam = diagnose(read(f"{trace}ModuleNotFoundError: No module named '{module}'\n")[-1], Sources(tmp_path))
+    assert any(f"pip install {module}" in key.title for key in jam.keys) is advised
+    assert advised or "misspelt: there is" in jam.causes[0]

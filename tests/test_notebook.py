@@ -111,9 +111,7 @@ UNEVEN = "def gain(kilos):\n    for kilo in kilos:\n        print(kilo)\n  retur
 
 def test_cells_are_searched_as_a_script_and_tried_as_a_notebook(project: Project) -> None:
     """No name tells that a text is to become a number: the search finds it, whatever stands between the cells."""
-    text = notebook(
-        "%matplotlib inline\nkilos = ['31', '28']", "def whole(rows):\n    return sum(rows)", "print(whole(kilos))"
-    )
+    text = notebook("%matplotlib inline\nkilos = ['31', '28']", "def whole(rows):\n    return sum(rows)", "print(whole(kilos))")
     folder = project({"weigh.ipynb": text})
     done = jamkey("fix", "--preview", "--save", "out.json", "weigh.ipynb", cwd=folder)
     jam = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"][-1]

@@ -6,6 +6,7 @@ from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.installed import members_of
+from jamkey.languages.homes import packages
 
 #: Import name -> what installs it, where the two differ.
 _PACKAGES = {
@@ -70,7 +71,13 @@ class NoSuchModule:
             return
         head = module.split(".")[0]
         found.meaning = f"No module called `{module}` is found in this environment or beside the script."
-        if not scene.traits.relative_modules:
+        language = scene.language
+        own = [name.rpartition("/")[2].rpartition(".")[0] for name in scene.sources.files()]
+        known = [*own, *packages(), *(language.known_modules() if language is not None else ())]
+        near = [meant for meant, _ in nearest(head, known, most=1, least=0.72)] if head not in (*packages(), *_PACKAGES) else []
+        if near:  # never the advice to install what is only misspelt
+            found.causes.insert(0, f"the module is misspelt: there is `{near[0]}`")
+        elif not scene.traits.relative_modules:
             package = _PACKAGES.get(head, head)
             found.key(
                 "install-it",

@@ -24,6 +24,12 @@ def homes(language: str, name: str, file: str = "") -> tuple[str, ...]:
 
 
 @cache
+def packages() -> frozenset[str]:
+    """Return the modules that Python code is seen to import, by their first name."""
+    return frozenset(line.split()[1].partition(".")[0] for lines in _tables().get("python", {}).values() for line in lines)
+
+
+@cache
 def _tables() -> dict[str, dict[str, list[str]]]:
     text = files("jamkey.languages").joinpath("homes.json").read_text(encoding="utf-8")
     tables: dict[str, dict[str, list[str]]] = json.loads(text)
