@@ -8,7 +8,7 @@ from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import missing_part
 from jamkey.follow.value_sorts import NOTHING, gap_of, is_gap
-from jamkey.kinds.base import Diagnosis, idioms_of, show, trace_names
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names
 from jamkey.languages.base import Part
 
 
@@ -57,15 +57,15 @@ class MissingValue:
         file, line = scene.frame.file, scene.line
         origins = follow(scene, part, scene.jam.snag or 0, want="missing") if part is not None else []
         for rank, origin in enumerate(origins[:4]):
-            self._origin(found, origin, 0.9 - 0.07 * rank)
+            self._origin(scene, found, origin, 0.9 - 0.07 * rank)
         if not origins and "NoneType" not in (scene.jam.wording or "") and scene.traits.whole_tree:
             trace_names(scene, found, "the table with the missing values comes from here", 0.66)
         found.root(file, line, f"{shown} holds {gap} here" if gap else f"{shown} is {nothing} here", 0.5 if origins else 0.6)
-        if found.roots:
-            found.causes = [root.reason for root in found.roots[:2]] + found.causes
+        known = [root.reason for root in found.roots[:2] if (root.file, root.line) != (file, line)]
+        found.causes = known or found.causes
         return found
 
-    def _origin(self, found: Diagnosis, origin: Origin, sure: float) -> None:
+    def _origin(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         """Say why there is nothing where following ended."""
         name = origin.function.name if origin.function is not None else "the function"
         source, called = (show(origin.part.source), origin.part.called) if origin.part is not None else ("", "")
@@ -81,6 +81,30 @@ class MissingValue:
         }
         if origin.sort in why:
             found.root_at(origin, why[origin.sort], sure)
+        if origin.sort == "in-place":
+            self._in_place(scene, found, origin)
+
+    def _in_place(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
+        """Only call it, or use the form that makes a new one."""
+        part = origin.part
+        callee = part.child("callee") if part is not None else None
+        owner = callee.child("object") if callee is not None else None
+        code = scene.sources.code(origin.file, scene.jam.runtime)
+        statement = code.statement(part.span.line) if code is not None and part is not None else None
+        if part is None or callee is None or owner is None or statement is None:
+            return
+        kept = statement.sort == "assign" and statement.parts and statement.parts[-1].span == part.span
+        if kept and [target.source for target in statement.targets] == [owner.source]:
+            reason = f"`{part.called}` has already changed `{owner.source}`; assigning its result overwrites it with nothing"
+            edit = replace(origin.file, statement.span, part.source)
+            found.key("keep-object", f"Only call it: `{show(part.source)}`", reason, 0.95, [edit])
+        new = {"sort": "sorted({0}{1})", "reverse": "list(reversed({0}))"}.get(part.called)
+        if new is not None:
+            arguments = part.source[len(callee.source) :].strip()[1:-1].strip()
+            text = new.format(owner.source, f", {arguments}" if arguments else "")
+            reason = f"`{part.called}` returns nothing; `{text.split('(')[0]}` returns the result"
+            title = f"Use the form that returns a new one: `{show(text)}`"
+            found.key("make-new", title, reason, 0.93, [replace(origin.file, part.span, text)])
 
 
 KIND = MissingValue()
