@@ -5,7 +5,8 @@ from __future__ import annotations
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import divisor
-from jamkey.kinds.base import Diagnosis, show
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show
+from jamkey.languages.base import Part
 
 
 class BadArithmetic:
@@ -57,8 +58,25 @@ class BadArithmetic:
                     found.root_at(
                         origin, f"the {'empty list' if want == 'empty' else 'zero'} is written here", 0.86 - 0.08 * rank
                     )
+            self._guard(scene, found, part)
         found.root(file, line, f"{shown} is zero here", 0.6)
         return found
+
+    def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
+        """Say what the result shall be when there is nothing to divide by."""
+        division = next((p for p in scene.parts_of(scene.frame) if p.sort == "binary" and p.child("right") == part), None)
+        test = part.arguments[0][1].source if part.called == "len" and part.arguments else part.source
+        if scene.frame is None or division is None or "\n" in test or len(test) > 60:
+            return
+        statement = scene.statement_of(scene.frame)
+        top = statement.parts[-1] if statement is not None and statement.parts else None
+        whole = (
+            statement is not None and statement.sort in ("return", "assign") and top is not None and top.span == division.span
+        )
+        text = idioms_of(scene).choice.format(division.source, test, "0")
+        title = f"Give 0 when `{show(test)}` is {'empty' if test != part.source else 'zero'}"
+        edit = replace(scene.frame.file, division.span, text if whole else f"({text})")
+        found.key("result-0", title, "there is nothing to divide by then", 0.8, [edit])
 
     def _domain(self, scene: Scene, found: Diagnosis) -> None:
         """A root, a logarithm or a power beyond what numbers allow."""

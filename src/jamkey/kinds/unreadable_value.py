@@ -59,7 +59,10 @@ class UnreadableValue:
         """Find the value in code or data, and read it in the way it is written."""
         bad = _unquote(scene.facts.get("value", ""))
         wanted = scene.facts.get("class", "")
-        found = Diagnosis(avoid=self.avoid, causes=list(_OF_CLASS if wanted else self.usual))
+        # of what is usual, what the value itself allows
+        can_be = (True, "," in bad, "." in bad, "format" in scene.facts)
+        usual = [cause for cause, may in zip(self.usual, can_be, strict=True) if may or not bad]
+        found = Diagnosis(avoid=self.avoid, causes=list(_OF_CLASS) if wanted else usual)
         shown = f"`{show(bad)}`" if bad else "an empty text" if "value" in scene.facts else "the text"
         found.meaning = (
             f"{shown} was to become a `{wanted}`, and none of its values is written so."

@@ -202,7 +202,8 @@ def _with_keys_of_script(outcome: Outcome, target: Target, jam: Jam, settings: S
         ran = Outcome(below.ended.status, [below.jam], below.ended, below.root)
         found = below.back(tried(ran, below.target, below.jam, settings=settings).keys)
     untried = [msgspec.structs.replace(key, trial=Trial()) for key in found if key.trial.outcome in ("runs", "moved")]
-    return msgspec.structs.replace(jam, keys=(*untried, *jam.keys))
+    told = [key.edits for key in untried]
+    return msgspec.structs.replace(jam, keys=(*untried, *(key for key in jam.keys if not key.edits or key.edits not in told)))
 
 
 def again(jam: Jam, target: Target, root: Path, *, stdin: bytes = b"", limit: float = 0.0, unguarded: bool = False) -> Jam:
