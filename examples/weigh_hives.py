@@ -21,7 +21,8 @@ def main() -> None:
         except ValueError as error:
             jam = jamkey.read_exception(error)
             print(f"{hive:6} cannot be read: {jam.meaning}")
-            print(f"       {jam.look_at}")
+            for key in jam.keys[:1]:
+                print(f"       {key.title}")
 
 
 if __name__ == "__main__":

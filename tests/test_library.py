@@ -106,7 +106,7 @@ def test_example_weigh_hives(tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     assert done.stdout.splitlines()[0] == "north   31.2 kg"
     assert "oak    cannot be read: `28,9` was to be turned into a number" in done.stdout
-    assert "Find where `28,9` comes from" in done.stdout
+    assert "Read the comma as a decimal point" in done.stdout
     assert done.stdout.splitlines()[-1] == "brook   35.0 kg"
 
 

@@ -251,9 +251,10 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     if not scene.traits.whole_tree:
         # what only the other languages need is loaded for them only
         from jamkey.kinds.clues import follow_clues
-        from jamkey.kinds.line_values import trace_line
+        from jamkey.kinds.line_values import offer_usual, trace_line
 
         trace_line(scene, found)
+        offer_usual(scene, found)
         follow_clues(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
     if jam.phase == "run" and jam.snag is not None:

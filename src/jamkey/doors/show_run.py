@@ -73,9 +73,9 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
         return
     out.print()
     show(jams, sources, out, link=settings.link)
-    if target.script is not None and any(jam.snag is not None for jam in jams):
+    if target.script is not None and any(key.edits for jam in jams for key in jam.keys):
         out.print()
-        out.print(f"           Search for keys, and try them on a copy: jamkey fix {as_typed(call)}", style="dim")
+        out.print(f"           Try the keys on a copy: jamkey fix {as_typed(call)}", style="dim")
     try:
         save_all(call.save, jams, sources)
     except JamkeyError as error:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import divisor
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show
+from jamkey.kinds.base import Diagnosis, idioms_of, show, wrap
 from jamkey.languages.base import Part
 
 
@@ -64,19 +64,39 @@ class BadArithmetic:
 
     def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
         """Say what the result shall be when there is nothing to divide by."""
-        division = next((p for p in scene.parts_of(scene.frame) if p.sort == "binary" and p.child("right") == part), None)
-        test = part.arguments[0][1].source if part.called == "len" and part.arguments else part.source
-        if scene.frame is None or division is None or "\n" in test or len(test) > 60:
+        if scene.frame is None:
             return
+        idioms = idioms_of(scene)
+        file = scene.frame.file
+        test = part.source
+        if part.called == "len" and part.arguments:
+            test = part.arguments[0][1].source
         statement = scene.statement_of(scene.frame)
-        top = statement.parts[-1] if statement is not None and statement.parts else None
-        whole = (
-            statement is not None and statement.sort in ("return", "assign") and top is not None and top.span == division.span
-        )
-        text = idioms_of(scene).choice.format(division.source, test, "0")
-        title = f"Give 0 when `{show(test)}` is {'empty' if test != part.source else 'zero'}"
-        edit = replace(scene.frame.file, division.span, text if whole else f"({text})")
-        found.key("result-0", title, "there is nothing to divide by then", 0.8, [edit])
+        division = next((p for p in scene.parts_of(scene.frame) if p.sort == "binary" and p.child("right") == part), None)
+        if division is None:
+            return
+        escaped = test.replace("{", "{{").replace("}", "}}")
+        if "\n" in test or len(test) > 60:
+            return
+        for filler, sure in (("0", 0.8), (idioms.missing, 0.45)):
+            template = idioms.choice.format("{0}", escaped, filler)
+            top = statement.parts[-1] if statement is not None and statement.parts else None
+            if (
+                top is not None
+                and top.span == division.span
+                and statement is not None
+                and statement.sort in ("return", "assign")
+            ):
+                edit = wrap(file, division, template)
+            else:
+                edit = wrap(file, division, f"({template})")
+            found.key(
+                f"result-{filler}",
+                f"Give {filler} when `{show(test)}` is {'empty' if test != part.source else 'zero'}",
+                "there is nothing to divide by then",
+                sure,
+                [edit],
+            )
 
     def _domain(self, scene: Scene, found: Diagnosis) -> None:
         """A root, a logarithm or a power beyond what numbers allow."""
@@ -92,6 +112,14 @@ class BadArithmetic:
             f"`{call.called if call else 'the calculation'}` can work on."
         )
         found.look_at = f"Print {shown}: its sign, its size, its unit."
+        if call is not None and argument is not None and call.called == "sqrt":
+            found.key(
+                "not-below-zero",
+                f"Let it not fall below zero: `max({show(argument.source)}, 0)`",
+                "rounding can push a zero slightly below",
+                0.6,
+                [wrap(file, argument, "max({0}, 0)")],
+            )
         names = [inner for inner in (argument.walk() if argument is not None else ()) if inner.sort == "name"]
         for inner in names:
             for origin in follow(scene, inner, scene.jam.snag or 0)[:2]:

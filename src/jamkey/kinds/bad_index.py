@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
-from jamkey.kinds.base import Diagnosis, show
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
 from jamkey.languages.base import Part
 
 
@@ -27,6 +27,7 @@ class BadIndex:
         """Find where the index became what it is."""
         part = index_part(scene)
         key = part.child("key") if part is not None else None
+        container = part.child("object") if part is not None else None
         kind = scene.facts.get("type", "").strip("'")
         shown = show(key.source) if key is not None else "what stands in the brackets"
         found = Diagnosis(
@@ -38,6 +39,9 @@ class BadIndex:
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
+        idioms = idioms_of(scene)
+        value = scene.value(key.source) if key is not None else None
+        kind = kind or (value.type if value is not None else "")
         if key is not None:
             divisions = [(file, inner) for inner in key.walk() if inner.sort == "binary" and inner.name == "/"]
             for origin in follow(scene, key, scene.jam.snag or 0)[:3]:
@@ -45,7 +49,42 @@ class BadIndex:
                     found.root_at(origin, f"`{shown}` comes from here", 0.55)
             divisions += _divisions(scene, key)
             for where, division in divisions[:2]:
-                found.root(where, division.span.line, "this division gives a fraction", 0.85)
+                left, right = division.child("left"), division.child("right")
+                if left is not None and right is not None:
+                    text = f"{left.source} {idioms.whole_division} {right.source}"
+                    found.root(where, division.span.line, "this division gives a fraction", 0.85)
+                    found.key(
+                        "whole-division",
+                        f"Divide to a whole number: `{show(text)}`",
+                        "`/` gives a fraction even when it comes out even",
+                        0.92,
+                        [replace(where, division.span, text)],
+                    )
+            if kind in ("float", "numpy.float64", "str") and key.sort != "text":
+                found.key(
+                    "index-as-whole",
+                    f"Make it a whole number: `{idioms.to_whole.format(shown)}`",
+                    "places are whole numbers",
+                    0.7,
+                    [wrap(file, key, idioms.to_whole)],
+                )
+            if key.sort == "tuple" and container is not None:
+                text = container.source + "".join(f"[{item.source}]" for item in key.in_role("item"))
+                found.key(
+                    "index-twice",
+                    f"Index twice: `{show(text)}`",
+                    "a list of lists takes one pair of brackets for each level",
+                    0.88,
+                    [replace(file, part.span if part else key.span, text)],
+                )
+            if key.sort == "text" and key.name.strip().lstrip("-").isdigit():
+                found.key(
+                    "index-without-quotes",
+                    f"Write the place without quotes: `{key.name.strip()}`",
+                    "in quotes it is text",
+                    0.93,
+                    [replace(file, key.span, key.name.strip())],
+                )
         found.root(file, line, f"`{shown}` is used as an index here", 0.6)
         return found
 

@@ -12,7 +12,7 @@ from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Idioms, Part, Span
 from jamkey.model import Edit, Key, Root, Step
-from jamkey.text import line_at, shorten
+from jamkey.text import line_at, lines_of, shorten
 
 
 class Diagnosis(msgspec.Struct):
@@ -100,6 +100,21 @@ def wrap(file: str, part: Part, template: str) -> Edit:
 def insert_line(file: str, line: int, text: str) -> Edit:
     """Insert a whole line above the 1-based line."""
     return Edit(file=file, line=line, column=1, end_line=line, end_column=1, new_text=text + "\n")
+
+
+def append_line(scene: Scene, file: str, line: int, text: str) -> Edit:
+    """Insert a whole line below the 1-based line, also at the end of a file without a last line end."""
+    source = scene.sources.text(file) or ""
+    lines = lines_of(source)
+    if line >= len(lines) and lines and not lines[-1].endswith("\n"):
+        end = len(lines[-1]) + 1
+        return Edit(file=file, line=len(lines), column=end, end_line=len(lines), end_column=end, new_text="\n" + text)
+    return insert_line(file, line + 1, text)
+
+
+def delete_lines(file: str, first: int, last: int) -> Edit:
+    """Take whole lines out, `last` included."""
+    return Edit(file=file, line=first, column=1, end_line=last + 1, end_column=1, new_text="")
 
 
 def rename(file: str, spans: Iterable[Span], new: str) -> list[Edit]:

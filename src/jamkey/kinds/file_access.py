@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import posixpath
+from pathlib import Path
 
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis, replace, show
+from jamkey.kinds.base import Diagnosis, import_edit, replace, show
 from jamkey.languages.base import Definition, Part, Span
 
 #: Calls that open a file.
@@ -49,6 +50,7 @@ class FileAccess:
             errno = scene.facts.get("errno")
             if errno in ("2", None):
                 self._nearby(scene, found, path, places)
+                self._new_folder(scene, found, path)
             elif errno == "21":
                 found.meaning = f"`{path}` is a folder, and a folder cannot be read like a file."
             for where, part in places[:2]:
@@ -114,15 +116,60 @@ class FileAccess:
                     [replace(file, span, f"{quote}{other}{quote}")],
                 )
 
+    def _new_folder(self, scene: Scene, found: Diagnosis, path: str) -> None:
+        """Written to, and its folder does not exist."""
+        folder = posixpath.dirname(path.replace("\\", "/"))
+        call = next((p for p in scene.parts_of(scene.frame) if p.called in ("open", "to_csv", "savefig", "write_text")), None)
+        if call is None or not folder or scene.frame is None or not scene.traits.whole_tree:
+            return
+        arguments = [part for _, part in call.arguments]
+        writes = call.called != "open" or any(
+            part.sort == "text" and part.name[:1] in ("w", "a", "x") for part in arguments[1:]
+        )
+        if writes and arguments and (scene.sources.root is None or not (scene.sources.root / folder).is_dir()):
+            from jamkey.kinds.base import indent_of, insert_line
+
+            statement = scene.statement_of(scene.frame)
+            line = statement.span.line if statement else scene.line
+            text = (
+                f"{indent_of(scene, scene.frame.file, line)}os.makedirs(os.path.dirname({arguments[0].source}), exist_ok=True)"
+            )
+            edits = [insert_line(scene.frame.file, line, text)]
+            code = scene.code
+            if code is not None and not code.definitions("os"):
+                edits.append(import_edit(scene, scene.frame.file, "import os"))
+            found.key(
+                "make-folder",
+                f"Make the folder `{folder}` first",
+                "files can be written only into a folder that exists",
+                0.88,
+                edits,
+            )
+
     def _encoding(self, scene: Scene, found: Diagnosis) -> None:
         """Which encoding reads the file: try the usual ones on its bytes."""
         codec = scene.facts["codec"]
         found.meaning = f"The file's bytes are not `{codec}`: it was saved in another encoding."
         found.look_at = "Ask the program that wrote the file for its encoding, or open it in an editor that names it."
-        call, file = self._opening(scene)
+        call, file, index = self._opening(scene)
         if call is None:
             return
         found.root(file, call.span.line, "the file is opened here without its real encoding", 0.84)
+        data = self._bytes(scene, call, index)
+        for rank, name in enumerate(_encodings(data)):
+            word = next((part for keyword, part in call.arguments if keyword == "encoding"), None)
+            if word is not None:
+                edit = replace(file, word.span, f'"{name}"')
+            else:
+                spot = Span(call.span.end_line, call.span.end_column - 1, call.span.end_line, call.span.end_column - 1)
+                edit = replace(file, spot, f', encoding="{name}"')
+            found.key(
+                f"encoding-{name}",
+                f'Open it with `encoding="{name}"`',
+                f"the bytes of the file make sense as {name}",
+                0.92 - 0.06 * rank,
+                [edit],
+            )
 
     def _opened(self, scene: Scene) -> list[int]:
         """Return the lines above that open what the failing line works on."""
@@ -133,7 +180,7 @@ class FileAccess:
         found = {item.span.line for name in names for item in code.reaching(name, scene.line) if _opens(item)}
         return sorted(found - {scene.line})
 
-    def _opening(self, scene: Scene) -> tuple[Part | None, str]:
+    def _opening(self, scene: Scene) -> tuple[Part | None, str, int]:
         """Return the call that opened the file, in the snag or further out."""
         index: int | None = scene.jam.snag
         while index is not None:
@@ -143,9 +190,25 @@ class FileAccess:
                 for name in _OPENERS:
                     calls = [c for c in code.calls(name) if c.span.line <= frame.line]
                     if calls:
-                        return calls[-1], frame.file
+                        return calls[-1], frame.file, index
             index = scene.caller_index(index)
-        return None, ""
+        return None, "", 0
+
+    def _bytes(self, scene: Scene, call: Part, index: int) -> bytes:
+        names = [part.name for _, part in call.arguments if part.sort == "text"]
+        frame = scene.jam.frames[index]
+        for _, part in call.arguments[:1]:
+            value = scene.value(part.source, frame)
+            if value is not None:
+                names.insert(0, value.text.strip("'\""))
+            for origin in follow(scene, part, index, want="text"):
+                if origin.part is not None and origin.part.sort == "text":
+                    names.append(origin.part.name)
+        for name in names:
+            path = scene.sources.path(name)
+            if path is not None:
+                return _read(path)
+        return b""
 
     def _followed(self, scene: Scene, found: Diagnosis) -> None:
         call = next((p for p in scene.parts_of(scene.frame) if p.sort == "call" and p.arguments), None)
@@ -158,6 +221,26 @@ class FileAccess:
 
 def _opens(item: Definition) -> bool:
     return item.sort == "opened" or (item.value is not None and item.value.called in _OPENERS)
+
+
+def _read(path: Path) -> bytes:
+    try:
+        with path.open("rb") as handle:
+            return handle.read(200_000)
+    except OSError:
+        return b""
+
+
+def _encodings(data: bytes) -> list[str]:
+    """Return the encodings worth trying, the likeliest first.
+
+    Latin-1 gives letters to 0xA0-0xFF and control characters to 0x80-0x9F, where cp1252 has punctuation.
+    """
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return ["utf-16"]
+    if any(0x80 <= byte <= 0x9F for byte in data):
+        return ["cp1252", "latin-1"]
+    return ["latin-1", "cp1252"]
 
 
 KIND = FileAccess()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, an, idioms_of, replace, show
+from jamkey.kinds.base import Diagnosis, an, idioms_of, replace, show, wrap
 from jamkey.languages.base import Part, Span
 
 
@@ -45,6 +45,8 @@ class FixedValue:
             self._constant(scene, found, file, line)
         if owner is not None and kind == "tuple":
             self._tuple(scene, found, owner)
+        if owner is not None and kind == "str" and target is not None and statement is not None:
+            self._text(scene, found, file, owner, target, statement.parts[-1] if statement.parts else None)
         found.root(file, line, "this line tries the change", 0.55)
         return found
 
@@ -76,9 +78,51 @@ class FixedValue:
                 return
 
     def _tuple(self, scene: Scene, found: Diagnosis, owner: Part) -> None:
+        idioms = idioms_of(scene)
         for rank, origin in enumerate(follow(scene, owner, scene.jam.snag or 0)[:3]):
-            if origin.part is not None and "tuple" in (origin.part.sort, origin.part.called):
-                found.root_at(origin, "it is made as a tuple here, which is fixed", 0.88 - 0.05 * rank)
+            part = origin.part
+            if part is None or (part.sort != "tuple" and part.called != "tuple"):
+                continue
+            found.root_at(origin, "it is made as a tuple here, which is fixed", 0.88 - 0.05 * rank)
+            if part.sort == "tuple":
+                inner = part.source
+                inner = inner[1:-1] if inner.startswith("(") and inner.endswith(")") else inner
+                new = f"[{inner.rstrip().rstrip(',')}]"
+            else:
+                new = "list" + part.source[5:]
+            found.key(
+                "make-list",
+                f"Make it a list: `{show(new)}`",
+                "a list can be changed, a tuple cannot",
+                0.93 - 0.04 * rank,
+                [replace(origin.file, part.span, new)],
+            )
+        if owner.sort == "name" and scene.frame is not None:
+            code = scene.code
+            for definition in code.reaching(owner.name, scene.line)[:1] if code else ():
+                if definition.value is not None and definition.sort == "assigned":
+                    found.key(
+                        "make-list-here",
+                        f"Make a list of it: `{idioms.to_list.format(show(definition.value.source))}`",
+                        "a list can be changed, a tuple cannot",
+                        0.8,
+                        [wrap(scene.frame.file, definition.value, idioms.to_list)],
+                    )
+
+    def _text(self, scene: Scene, found: Diagnosis, file: str, owner: Part, target: Part, value: Part | None) -> None:
+        key = target.child("key")
+        statement = scene.statement_of(scene.frame)
+        if key is None or value is None or statement is None or key.sort == "slice":
+            return
+        after = f"{owner.source}[{key.source} + 1:]" if not key.source.isdigit() else f"{owner.source}[{int(key.source) + 1}:]"
+        new = f"{owner.source} = {owner.source}[:{key.source}] + {value.source} + {after}"
+        found.key(
+            "new-text",
+            f"Build a new text: `{show(new)}`",
+            "a text cannot be changed in place",
+            0.9,
+            [replace(file, statement.span, new)],
+        )
 
 
 KIND = FixedValue()

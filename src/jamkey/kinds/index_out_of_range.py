@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from jamkey.follow.origins import argument_for, follow
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
-from jamkey.kinds.base import Diagnosis, show, trace_names
-from jamkey.languages.base import Part
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
+from jamkey.languages.base import Loop, Part, Span
 
 #: Causes that the source or the captured length can deny.
 ONE_TOO_FAR = "a loop runs one step too far, or looks one item ahead in its last round"
@@ -55,52 +55,260 @@ class IndexOutOfRange:
         else:
             found.meaning = "The line takes an item out of something that has none left, or none at that place."
             found.look_at = "Check how many items there are, and how often the line runs."
-        looped = self._loop(scene, found, key)
+        looped = self._loop(scene, found, part, container, key)
         if container is not None and key is not None:
             found.look_at += " in the last round of the loop." if looped else "."
             away = {ONE_TOO_FAR: not looped, EMPTY: bool(length)}
             found.causes = [cause for cause in found.causes if not away.get(cause)]
+        self._length_as_index(scene, found, container, key)
+        self._exhausted(scene, found)
         self._follow_index(scene, found, container, key)
         if part is None:
-            trace_names(scene, found, "a value that the call was given comes from here", 0.58)
+            for origin in trace_names(scene, found, "a value that the call was given comes from here", 0.58):
+                self._one_less(scene, found, origin)
         found.root(scene.frame.file, scene.line, "the index is too large for what is there", 0.55)
         return found
 
-    def _loop(self, scene: Scene, found: Diagnosis, key: Part | None) -> bool:
-        """Find the loop that makes the index, which may lie in a caller; tell whether there is one."""
-        if key is None or scene.frame is None:
+    def _loop(self, scene: Scene, found: Diagnosis, part: Part | None, container: Part | None, key: Part | None) -> bool:
+        """Shorten the loop that runs the index too far, which may lie in a caller; tell whether there is one."""
+        if key is None or scene.frame is None or scene.jam.snag is None:
             return False
         names = {inner.name for inner in key.walk() if inner.sort == "name"}
-        statement = scene.statement_of(scene.frame)
-        for top in statement.parts if statement is not None else ():
-            for made in [part for part in top.walk() if part.sort == "comprehension" and part.span.holds(key.span)]:
-                if {inner.name for target in made.in_role("target") for inner in target.walk()} & names:
-                    found.root(scene.frame.file, scene.line, "this loop runs the index too far", 0.87)
+        ahead = _ahead(key)
+        for made in [p for p in self._comprehensions(scene) if p.span.holds(key.span)]:
+            for role_place, (role, item) in enumerate(made.children):
+                if role == "target" and {inner.name for inner in item.walk()} & names:
+                    over = made.children[role_place + 1][1]
+                    loop = Loop("for", made.span, item, over, None)
+                    self._shorten(
+                        scene, found, scene.frame.file, loop, ahead, {container.source} if container is not None else set()
+                    )
                     return True
-        index = scene.jam.snag
+        index: int | None = scene.jam.snag
+        part_names = {container.source} if container is not None else set()
         while index is not None and names:
             frame = scene.jam.frames[index]
             code = scene.code_of(frame)
             for loop in code.loops(frame.line) if code is not None and frame.line else ():
-                bound = loop.target if loop.sort == "for" else loop.condition
-                if bound is not None and {inner.name for inner in bound.walk()} & names:
-                    found.root(frame.file, loop.span.line, "this loop runs the index too far", 0.87)
+                target = {inner.name for inner in loop.target.walk()} if loop.target is not None else set()
+                if loop.sort == "for" and target & names and loop.over is not None:
+                    self._shorten(scene, found, frame.file, loop, ahead, part_names)
                     return True
-            names = self._outward(scene, index, names)
+                if (
+                    loop.sort == "while"
+                    and loop.condition is not None
+                    and {inner.name for inner in loop.condition.walk()} & names
+                ):
+                    self._tighten(scene, found, frame.file, loop)
+                    return True
+            names, ahead, part_names = self._outward(scene, index, names, ahead)
             index = scene.caller_index(index)
         return False
 
-    def _outward(self, scene: Scene, index: int, names: set[str]) -> set[str]:
+    def _comprehensions(self, scene: Scene) -> list[Part]:
+        statement = scene.statement_of(scene.frame)
+        tops = statement.parts if statement is not None else ()
+        return [part for top in tops for part in top.walk() if part.sort == "comprehension"]
+
+    def _outward(self, scene: Scene, index: int, names: set[str], ahead: int) -> tuple[set[str], int, set[str]]:
         """Translate parameter names into the names in the caller's argument."""
+        from jamkey.follow.origins import argument_for
+
         function = scene.function_of(scene.jam.frames[index])
         outer = scene.caller_index(index)
         if function is None or outer is None:
-            return set()
+            return set(), ahead, set()
         call = next((part for part in scene.parts_of(scene.jam.frames[outer]) if part.called == function.name), None)
-        given = (
-            [argument_for(function, call, param.name)[0] for param in function.params if param.name in names] if call else []
+        if call is None:
+            return set(), ahead, set()
+        outward: set[str] = set()
+        for name in names & {param.name for param in function.params}:
+            argument, _ = argument_for(function, call, name)
+            if argument is not None:
+                outward |= {inner.name for inner in argument.walk() if inner.sort == "name"}
+                ahead = max(ahead, ahead + _ahead(argument))
+        return outward, ahead, set()
+
+    def _shorten(self, scene: Scene, found: Diagnosis, file: str, loop: Loop, ahead: int, containers: set[str]) -> None:
+        over = loop.over
+        if over is None or over.sort != "call" or over.called != "range":
+            return
+        arguments = [argument for _, argument in over.arguments]
+        if not arguments:
+            return
+        stop = arguments[1] if len(arguments) > 1 else arguments[0]
+        found.root(file, loop.span.line, f"`{show(over.source)}` runs the index too far", 0.87, column=over.span.column)
+        reason = "in the last round the line looks past the end" if ahead else "the loop runs past the last place"
+        if stop.sort == "binary" and stop.name in ("+", "-"):
+            left, right = stop.child("left"), stop.child("right")
+            step = int(right.source) if right is not None and right.source.isdigit() else None
+            if left is not None and step is not None:
+                net = step if stop.name == "+" else -step
+                for change in (1, 2):
+                    new = net - change
+                    text = left.source + (f" + {new}" if new > 0 else f" - {-new}" if new < 0 else "")
+                    found.key(
+                        f"shorter-by-{change}",
+                        f"Let the loop end earlier: `range` up to `{text}`",
+                        reason,
+                        0.93 - 0.1 * (change - 1),
+                        [replace(file, stop.span, text)],
+                    )
+                return
+        less = max(ahead, 1)
+        if stop.sort == "literal" and stop.source.isdigit():
+            found.key(
+                "shorter-by-1",
+                f"Let the loop end earlier: up to `{int(stop.source) - less}`",
+                reason,
+                0.75,
+                [replace(file, stop.span, str(int(stop.source) - less))],
+            )
+            for container in sorted(containers):
+                text = idioms_of(scene).length.format(container)
+                found.key(
+                    "range-of-length",
+                    f"Let the loop run over `range({text})`",
+                    "then it fits however many items there are",
+                    0.85,
+                    [replace(file, stop.span, text)],
+                )
+            return
+        found.key(
+            f"shorter-by-{less}",
+            f"Let the loop end earlier: `range` up to `{show(stop.source)} - {less}`",
+            reason,
+            0.92,
+            [replace(file, stop.span.end, f" - {less}")],
         )
-        return {inner.name for argument in given if argument is not None for inner in argument.walk() if inner.sort == "name"}
+
+    def _tighten(self, scene: Scene, found: Diagnosis, file: str, loop: Loop) -> None:
+        condition = loop.condition
+        if condition is None:
+            return
+        for part in condition.walk():
+            left, right = part.child("left"), part.child("right")
+            if part.sort != "compare" or left is None or right is None or part.name not in ("<=", ">="):
+                continue
+            strict = part.name[0]
+            found.root(file, loop.span.line, f"`{show(part.source)}` lets the loop go one round too far", 0.87)
+            found.key(
+                "strict-bound",
+                f"Write `{show(left.source)} {strict} {show(right.source)}`",
+                f"with `{part.name}` the loop runs once more than there are items",
+                0.93,
+                [replace(file, part.span, f"{left.source} {strict} {right.source}")],
+            )
+
+    def _length_as_index(self, scene: Scene, found: Diagnosis, container: Part | None, key: Part | None) -> None:
+        if container is None or key is None or scene.frame is None:
+            return
+        if key.source in (f"len({container.source})", f"{container.source}.length"):
+            found.key(
+                "last-place",
+                f"Write `{container.source}[{key.source} - 1]`",
+                "the last place is the length less one",
+                0.95,
+                [replace(scene.frame.file, key.span.end, " - 1")],
+            )
+            found.key(
+                "first-place",
+                f"Write `{container.source}[0]`",
+                "the first place is 0",
+                0.5,
+                [replace(scene.frame.file, key.span, "0")],
+            )
+        number = int(key.source) if key.sort == "literal" and key.source.isdigit() else None
+        length = getattr(scene.value(container.source), "length", None)
+        if number and length == number:
+            found.key(
+                "count-from-zero",
+                f"Write `{container.source}[{number - 1}]`",
+                "counting starts at 0, so the last place is one less",
+                0.85,
+                [replace(scene.frame.file, key.span, str(number - 1))],
+            )
+
+    def _exhausted(self, scene: Scene, found: Diagnosis) -> None:
+        """Something is taken out in a loop until nothing is left."""
+        if scene.frame is None:
+            return
+        taking = next(
+            (part for part in scene.parts_of(scene.frame) if part.called in ("pop", "popleft", "max", "min", "choice")), None
+        )
+        if taking is None:
+            return
+        callee = taking.child("callee")
+        owner = callee.child("object") if callee is not None and callee.sort == "member" else None
+        if taking.called in ("max", "min") and taking.arguments:
+            argument = taking.arguments[0][1]
+            found.key(
+                "default-when-empty",
+                f"Say what an empty one gives: `{show(taking.source[:-1])}, default=0)`",
+                f"`{show(argument.source)}` is empty",
+                0.7,
+                [
+                    replace(
+                        scene.frame.file,
+                        Span(
+                            taking.span.end_line, taking.span.end_column - 1, taking.span.end_line, taking.span.end_column - 1
+                        ),
+                        ", default=0",
+                    )
+                ],
+            )
+            return
+        code = scene.code
+        loops = code.loops(scene.line) if code is not None else []
+        if owner is None or not loops:
+            return
+        loop = loops[0]
+        found.root(scene.frame.file, loop.span.line, f"this loop takes more out of `{owner.source}` than is in it", 0.87)
+        if loop.sort == "while" and loop.condition is not None:
+            self._tighten(scene, found, scene.frame.file, loop)
+            found.key(
+                "while-something-left",
+                f"Go on only while `{owner.source}` holds something",
+                f"`{owner.source}` is empty before the loop ends",
+                0.9,
+                [replace(scene.frame.file, loop.condition.span.end, f" and {owner.source}")],
+            )
+        elif loop.sort == "for" and loop.over is not None and loop.target is not None:
+            head = scene.row(scene.frame.file, loop.span.line)
+            start = loop.span.column
+            colon = head.rstrip().rfind(":")
+            used = any(inner.name == loop.target.name for part in scene.parts_of(scene.frame) for inner in part.walk())
+            if colon > 0 and not used:
+                place = Span(loop.span.line, start, loop.span.line, colon + 1)
+                found.key(
+                    "while-something-left",
+                    f"Loop while `{owner.source}` holds something",
+                    "the number of rounds then fits what is there",
+                    0.88,
+                    [replace(scene.frame.file, place, f"while {owner.source}")],
+                )
+
+    def _one_less(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
+        """A number of axes or items is handed over where a place is wanted; places count from 0."""
+        axis, size = scene.facts.get("axis", ""), scene.facts.get("size", "")
+        if origin.part is None or origin.part.source != axis or axis != size:
+            return
+        for step in origin.steps:
+            code = scene.sources.code(step.file, scene.jam.runtime)
+            statement = code.statement(step.line) if step.what == "passed" and code is not None else None
+            for call in [p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "call"]:
+                for _, argument in call.arguments:
+                    if argument.sort == "name" and argument.source == origin.name:
+                        found.root(
+                            step.file, step.line, f"`{argument.source}` is a number of places, and a place is wanted", 0.74
+                        )
+                        found.key(
+                            f"one-less-{argument.source}",
+                            f"Hand over `{argument.source} - 1`",
+                            "places count from 0",
+                            0.8,
+                            [wrap(step.file, argument, "{0} - 1")],
+                        )
 
     def _follow_index(self, scene: Scene, found: Diagnosis, container: Part | None, key: Part | None) -> None:
         if key is None or scene.frame is None or key.sort == "literal":
@@ -108,6 +316,14 @@ class IndexOutOfRange:
         for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
             if (origin.file, origin.line) != (scene.frame.file, scene.line):
                 found.root_at(origin, f"the index `{show(key.source)}` comes from here", 0.52)
+
+
+def _ahead(key: Part) -> int:
+    """Return how far an index expression looks ahead: 1 for `i + 1`."""
+    right = key.child("right")
+    if key.sort == "binary" and key.name == "+" and right is not None and right.source.isdigit():
+        return int(right.source)
+    return 0
 
 
 KIND = IndexOutOfRange()

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, show, trace_names
+from jamkey.follow.similar import nearest
+from jamkey.follow.value_sorts import is_text
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
+from jamkey.model import Edit
 
 #: Kinds whose line is the place, or whose root is not a value.
 _PLACES = ("broken-syntax", "no-such-module", "stale-wiring", "child-failed")
@@ -51,10 +56,6 @@ def _loop(scene: Scene, found: Diagnosis) -> None:
         loops = code.loops(frame.line) if code is not None and frame.line is not None else []
         row = scene.row(frame.file, frame.line or 0)
         for loop in loops:
-            over = loop.over if loop.over is not None else loop.condition
-            if over is not None and over.sort == "compare" and over.name in ("<=", ">="):
-                found.root(frame.file, loop.span.line, f"`{show(over.source)}` lets the loop go one round too far", 0.86)
-                return
             name = loop.target.source if loop.target is not None else ""
             bounded = any(
                 sign in scene.row(frame.file, loop.span.line) for sign in ("<=", ":", "..", "+ 1", ", #", "= 0", "1,", "range")
@@ -63,3 +64,186 @@ def _loop(scene: Scene, found: Diagnosis) -> None:
                 found.root(frame.file, loop.span.line, "this loop runs one step too far, or begins one too early", sure)
                 return
         index = scene.caller_index(index)
+
+
+def offer_usual(scene: Scene, found: Diagnosis) -> None:
+    """Add the keys that are usual in every language and need no syntax tree; a trial tells which of them runs."""
+    frame, code = scene.frame, scene.code
+    if frame is None or code is None:
+        return
+    idioms = idioms_of(scene)
+    parts = scene.parts_of(frame)
+    kind = scene.jam.kind
+    if kind in ("missing-value", "no-such-member"):
+        _misspelt_member(scene, found)
+    if kind == "wrong-type":
+        seen: set[str] = set()
+        called = {callee.span for p in parts if p.sort == "call" and (callee := p.child("callee")) is not None}
+        for part in [p for p in parts if p.sort in ("name", "member", "index")]:
+            if part.source in seen or len(seen) >= 4 or part.span in called:
+                continue
+            value = scene.value(part.source)
+            if value is not None and not is_text(value):
+                continue  # it is known to hold something else
+            row = scene.row(frame.file, part.span.end_line)
+            if re.match(r"\s*(?:=(?!=)|<-)", row[part.span.end_column - 1 :]):
+                continue  # it is set here, not read
+            seen.add(part.source)
+            found.key(
+                f"number-{len(seen)}",
+                f"Turn it into a number: `{show(idioms.to_number.format(part.source))}`",
+                f"`{show(part.source)}` may hold text here",
+                0.5 - 0.03 * len(seen),
+                [wrap(frame.file, part, idioms.to_number)],
+            )
+    if kind == "bad-arithmetic":
+        for part in [p for p in parts if p.sort == "binary" and p.name in ("/", "%", "//", "%/%", "%%", "\\")]:
+            right = part.child("right")
+            if right is not None and right.sort in ("name", "member", "call", "other"):
+                text = idioms.choice.format(part.source, f"{right.source} {scene.traits.unequal} 0", "0")
+                found.key(
+                    "zero-when-divisor-is",
+                    f"Give 0 when `{show(right.source)}` is zero",
+                    "there is nothing to divide by then",
+                    0.6,
+                    [replace(frame.file, part.span, f"({text})")],
+                )
+                break
+    if kind == "bad-index":
+        for part in [p for p in parts if p.sort in ("index", "call")]:
+            inner = part.child("key") or (part.arguments[0][1] if part.arguments else None)
+            if inner is None or inner.sort == "text":
+                continue
+            for name, template, reason in (
+                ("one-more", "{0} + 1", "places count from 1 here"),
+                ("whole", "ceil({0})", "places are whole numbers"),
+                ("whole-down", "floor({0})", "places are whole numbers"),
+            ):
+                found.key(
+                    f"{name}-{inner.source}",
+                    f"Ask for `{show(template.format(inner.source))}`",
+                    reason,
+                    0.55,
+                    [wrap(frame.file, inner, template)],
+                )
+    if kind in ("index-out-of-range", "missing-value"):
+        _range_bounds(scene, found)
+
+
+def _misspelt_member(scene: Scene, found: Diagnosis) -> None:
+    """The member is set under a name that differs a little: where it is set, or here."""
+    member = scene.facts.get("member", "") or scene.facts.get("name", "")
+    member = member.rpartition(".")[2]
+    if scene.frame is None or len(member) < 3:
+        return
+    if (
+        not scene.facts.get("member")
+        and scene.code is not None
+        and any(d.name == member for d in scene.code.reaching(member, scene.line))
+    ):
+        return  # it has a value of its own here, and that one is missing
+    # what is missing was set under another name; a member that is asked for and nowhere set is misspelt where it is asked for
+    sure = 0.72 if scene.jam.kind == "missing-value" else 0.42
+    pattern = re.compile(rf"(?<![\w]){re.escape(member)}(?![\w])")
+    for file, code in scene.own_codes():
+        names = code.all_members() | {function.name for function in code.functions()} | {d.name for d in code.definitions()}
+        for meant, score in nearest(member, names - {member}, most=2, least=0.75):
+            rows = code.text.split("\n")
+            spots = [(n, m) for n, row in enumerate(rows, 1) for m in re.finditer(rf"(?<![\w]){re.escape(meant)}(?![\w])", row)]
+            sets = [(n, m) for n, m in spots if re.match(r"\s*[=:(]", rows[n - 1][m.end() :]) or "function" in rows[n - 1]]
+            if not sets:
+                continue
+            line = sets[0][0]
+            found.root(file, line, f"it is called `{meant}` here, and `{member}` where it is asked for", sure + 0.15 * score)
+            if len(spots) == len(sets) <= 2:
+                edits = [
+                    Edit(file=file, line=n, column=m.start() + 1, end_line=n, end_column=m.end() + 1, new_text=member)
+                    for n, m in sets
+                ]
+                found.key(
+                    f"call-it-{member}",
+                    f"Call it `{member}` on line {line} of {file}",
+                    "it is asked for by that name",
+                    0.6 + 0.3 * score,
+                    edits,
+                )
+            here = pattern.search(scene.row(scene.frame.file, scene.line))
+            if here is not None:
+                edit = Edit(
+                    file=scene.frame.file,
+                    line=scene.line,
+                    column=here.start() + 1,
+                    end_line=scene.line,
+                    end_column=here.end() + 1,
+                    new_text=meant,
+                )
+                found.key(
+                    f"ask-for-{meant}",
+                    f"Ask for `{meant}` instead of `{member}`",
+                    f"`{meant}` is there",
+                    0.58 + 0.3 * score,
+                    [edit],
+                )
+
+
+_UPPER = re.compile(r"(\s*\+\s*1)(?=\s*[\)\]\{;,]|\s*$|\s+do\b|\s+loop\b)")
+
+
+def _range_bounds(scene: Scene, found: Diagnosis) -> None:
+    """The loop around the line goes one too far: its upper bound, or the look ahead in its last round."""
+    index: int | None = scene.jam.snag
+    ahead = (
+        re.search(r"[\[\(]\s*\w+ ?\+ ?1\s*[\]\),]", scene.row(scene.frame.file, scene.line))
+        if scene.frame is not None
+        else None
+    )
+    while index is not None:
+        frame = scene.jam.frames[index]
+        code = scene.code_of(frame)
+        for loop in (code.loops(frame.line) if code is not None and frame.line is not None else [])[:1]:
+            row = scene.row(frame.file, loop.span.line)
+            for match in _UPPER.finditer(row):
+                found.key(
+                    "bound-without-one",
+                    f"Leave out the `+ 1` on line {loop.span.line}",
+                    "the loop goes one step too far",
+                    0.85,
+                    [_within(frame.file, loop.span.line, match.start(), match.end(), "")],
+                )
+            over = loop.over if loop.over is not None else loop.condition
+            bound = over.child("right") if over is not None else None
+            if bound is not None and ahead is not None:
+                found.key(
+                    "bound-one-less",
+                    f"Let the loop end one earlier: `{show(bound.source)} - 1`",
+                    "in its last round the line looks past the end",
+                    0.86,
+                    [wrap(frame.file, bound, "({0} - 1)" if ":" in row else "{0} - 1")],
+                )
+            if over is not None and over.sort == "compare" and over.name in ("<=", ">="):
+                span = over.span
+                left, right = over.child("left"), over.child("right")
+                if left is not None and right is not None:
+                    found.root(frame.file, loop.span.line, f"`{show(over.source)}` lets the loop go one round too far", 0.86)
+                    found.key(
+                        "strict-bound",
+                        f"Write `{show(left.source)} {over.name[0]} {show(right.source)}`",
+                        "the last place is one less",
+                        0.92,
+                        [replace(frame.file, span, f"{left.source} {over.name[0]} {right.source}")],
+                    )
+            lower = re.search(r"=\s*0\s*,\s*(#?\w+)\s*-\s*1", row)
+            if scene.traits.first_place == 1 and lower:
+                found.key(
+                    "from-one",
+                    f"Count from 1: `= 1, {lower[1]}`",
+                    "places count from 1 here",
+                    0.9,
+                    [_within(frame.file, loop.span.line, lower.start(), lower.end(), f"= 1, {lower[1]}")],
+                )
+            return
+        index = scene.caller_index(index)
+
+
+def _within(file: str, line: int, start: int, end: int, text: str) -> Edit:
+    return Edit(file=file, line=line, column=start + 1, end_line=line, end_column=end + 1, new_text=text)

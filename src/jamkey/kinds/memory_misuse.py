@@ -6,7 +6,7 @@ import re
 
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, show, trace_names
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names
 
 _STORIES = {
     "freed-at": (0.88, "the memory is given back here"),
@@ -52,6 +52,7 @@ class MemoryMisuse:
             if name is not None and line.isdigit():
                 found.root(name, int(line), reason, sure)
                 told = True
+                self._larger(scene, found, name, int(line), story)
         if scene.frame is None:
             return found
         file, line_number = scene.frame.file, scene.line
@@ -122,6 +123,34 @@ class MemoryMisuse:
                             0.76,
                             steps=origin.steps,
                         )
+
+    def _larger(self, scene: Scene, found: Diagnosis, file: str, line: int, story: str) -> None:
+        """Too little was asked for: one more, or with the size of an item."""
+        code = scene.sources.code(file, scene.jam.runtime)
+        if story != "allocated-at" or code is None or "free" in (scene.jam.exception_type or ""):
+            return
+        for call in (call for name in ("malloc", "calloc") for call in code.calls(name)):
+            if call.span.line != line or not call.arguments:
+                continue
+            size = call.arguments[0][1]
+            if "sizeof" not in size.source and call.called == "malloc":
+                target = scene.row(file, line).partition("=")[0].strip().rpartition(" ")[2].lstrip("*")
+                found.key(
+                    "size-of-item",
+                    f"Ask for `{show(size.source)} * sizeof *{target or 'it'}`",
+                    "memory is asked for in bytes",
+                    0.7,
+                    [replace(file, size.span, f"{size.source} * sizeof *{target}")],
+                )
+            first = size.source.split("*")[0].strip()
+            if first.isidentifier():
+                found.key(
+                    "one-more-item",
+                    f"Ask for one item more: `({first} + 1)`",
+                    "the last place used is one behind the end",
+                    0.8,
+                    [replace(file, size.span, size.source.replace(first, f"({first} + 1)", 1))],
+                )
 
 
 KIND = MemoryMisuse()

@@ -4,12 +4,22 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.origins import Origin, follow
+from jamkey.follow.origins import IN_PLACE, Origin, follow
 from jamkey.follow.scene import Scene
+from jamkey.follow.similar import nearest
 from jamkey.follow.suspect import missing_part
 from jamkey.follow.value_sorts import NOTHING, gap_of, is_gap
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names
-from jamkey.languages.base import Part
+from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, replace, show, trace_names
+from jamkey.kinds.installed import members_of_type
+from jamkey.kinds.repair import as_spelt_there
+from jamkey.languages.base import Part, Span
+
+#: What a text may hold that a pattern forgets: (how it shows, in words, what the pattern has, what it should have).
+_RELAXED = (
+    (r"(?<![\w.])-\d", "a minus sign", r"\d", r"-?\d"),
+    (r"\d,\d", "a decimal comma", r"\.", "[.,]"),
+    (r"[:=] +\S", "spaces", "=", r"=\s*"),
+)
 
 
 class MissingValue:
@@ -59,52 +69,285 @@ class MissingValue:
         for rank, origin in enumerate(origins[:4]):
             self._origin(scene, found, origin, 0.9 - 0.07 * rank)
         if not origins and "NoneType" not in (scene.jam.wording or "") and scene.traits.whole_tree:
-            trace_names(scene, found, "the table with the missing values comes from here", 0.66)
+            self._in_table(scene, found)
+        if part is not None:
+            self._member_slip(scene, found, part)
         found.root(file, line, f"{shown} holds {gap} here" if gap else f"{shown} is {nothing} here", 0.5 if origins else 0.6)
-        known = [root.reason for root in found.roots[:2] if (root.file, root.line) != (file, line)]
-        found.causes = known or found.causes
+        if found.roots:
+            found.causes = [root.reason for root in found.roots[:2]] + found.causes
         return found
 
     def _origin(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
-        """Say why there is nothing where following ended."""
-        name = origin.function.name if origin.function is not None else "the function"
-        source, called = (show(origin.part.source), origin.part.called) if origin.part is not None else ("", "")
-        why = {
-            "in-place": f"`{called}` changes its object in place and returns nothing",
-            "fell-off": f"`{name}` can reach its end without returning anything",
-            "bare-return": f"`{name}` returns nothing on this way",
-            "default": f"the default is {source}, and a call gives no other value",
-            "literal": f"it is set to {source} here",
-            "unpassed": f"`{name}` is called here without its `{origin.name}`",
-            "look-up": f"`{source}` found nothing",
-            "pattern": "this pattern does not match the text it was given",
-        }
-        if origin.sort in why:
-            found.root_at(origin, why[origin.sort], sure)
-        if origin.sort == "in-place":
-            self._in_place(scene, found, origin)
+        handler = getattr(self, "_" + origin.sort.replace("-", "_"), None)
+        if handler is not None:
+            handler(scene, found, origin, sure)
 
-    def _in_place(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
-        """Only call it, or use the form that makes a new one."""
+    def _in_place(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         part = origin.part
         callee = part.child("callee") if part is not None else None
-        owner = callee.child("object") if callee is not None else None
-        code = scene.sources.code(origin.file, scene.jam.runtime)
-        statement = code.statement(part.span.line) if code is not None and part is not None else None
-        if part is None or callee is None or owner is None or statement is None:
+        if part is None or callee is None:
             return
-        kept = statement.sort == "assign" and statement.parts and statement.parts[-1].span == part.span
-        if kept and [target.source for target in statement.targets] == [owner.source]:
-            reason = f"`{part.called}` has already changed `{owner.source}`; assigning its result overwrites it with nothing"
-            edit = replace(origin.file, statement.span, part.source)
-            found.key("keep-object", f"Only call it: `{show(part.source)}`", reason, 0.95, [edit])
-        new = {"sort": "sorted({0}{1})", "reverse": "list(reversed({0}))"}.get(part.called)
+        method = part.called
+        owner = callee.child("object")
+        found.root_at(origin, f"`{method}` changes its object in place and returns nothing", sure)
+        code = scene.sources.code(origin.file, scene.jam.runtime)
+        statement = code.statement(part.span.line) if code is not None else None
+        if statement is None or owner is None:
+            return
+        arguments = part.source[len(callee.source) :].strip()[1:-1].strip()
+        if statement.sort == "assign" and statement.parts and statement.parts[-1].span == part.span:
+            target = statement.targets[0].source if statement.targets else ""
+            if target == owner.source:
+                found.key(
+                    "keep-object",
+                    f"Only call it: `{show(part.source)}`",
+                    f"`{method}` has already changed `{owner.source}`; assigning its result overwrites it with nothing",
+                    0.95,
+                    [replace(origin.file, statement.span, part.source)],
+                )
+        new = {"sort": "sorted({0}{1})", "reverse": "list(reversed({0}))"}.get(method)
         if new is not None:
-            arguments = part.source[len(callee.source) :].strip()[1:-1].strip()
             text = new.format(owner.source, f", {arguments}" if arguments else "")
-            reason = f"`{part.called}` returns nothing; `{text.split('(')[0]}` returns the result"
-            title = f"Use the form that returns a new one: `{show(text)}`"
-            found.key("make-new", title, reason, 0.93, [replace(origin.file, part.span, text)])
+            found.key(
+                "make-new",
+                f"Use the form that returns a new one: `{show(text)}`",
+                f"`{method}` returns nothing; `{text.split('(')[0]}` returns the result",
+                0.93,
+                [replace(origin.file, part.span, text)],
+            )
+        if statement.sort == "return" and method in IN_PLACE:
+            indent = indent_of(scene, origin.file, statement.span.line)
+            found.key(
+                "call-then-return",
+                f"Call it, then return `{owner.source}`",
+                f"`{method}` changes `{owner.source}` and returns nothing",
+                0.88,
+                [replace(origin.file, statement.span, f"{part.source}\n{indent}return {owner.source}")],
+            )
+
+    def _fell_off(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        function = origin.function
+        if function is None:
+            return
+        found.root_at(origin, f"`{function.name}` can reach its end without returning anything", sure)
+        code = scene.sources.code(origin.file, scene.jam.runtime)
+        if code is None:
+            return
+        indent = indent_of(scene, origin.file, function.body_line)
+        own = [d for d in code.definitions() if d.scope == function.qualified and d.sort in ("assigned", "changed")]
+        at_top = [d for d in own if len(indent_of(scene, origin.file, d.span.line)) == len(indent)]
+        names = list(dict.fromkeys(d.name for d in reversed(at_top)))
+        gathered = [
+            d.name for d in own if d.sort == "changed" or (d.name in names and d.value and d.value.sort in ("list", "dict"))
+        ]
+        set_at = [d.span for d in own]
+        # what is set last and read nowhere was set to be handed back
+        idle = [
+            name for name in names[:1] if not any(function.span.holds(span) for span in code.uses(name) if span not in set_at)
+        ]
+        best = list(dict.fromkeys([*idle, *gathered[-1:], *names[:2]]))
+        end = scene.traits.statement_end
+        last = function.last_line - (1 if end else 0)
+        for rank, name in enumerate(best):
+            found.key(
+                f"return-{name}",
+                f"End `{function.name}` with `return {name}`",
+                f"`{function.name}` computes `{name}` and never hands it back",
+                sure - 0.06 * rank,
+                [append_line(scene, origin.file, last, f"{indent}return {name}{end}")],
+            )
+        tail = code.statement(function.last_line)
+        if tail is not None and tail.sort == "expr" and tail.parts:
+            found.key(
+                "return-last",
+                f"Return it: `return {show(tail.parts[0].source)}`",
+                f"the last line of `{function.name}` computes a value and drops it",
+                sure + 0.02,
+                [replace(origin.file, tail.span.start, "return ")],
+            )
+        if not best and function.returns:
+            found.key(
+                "return-default",
+                f"End `{function.name}` with a value of its own",
+                f"no condition in `{function.name}` held this time, and then nothing is returned",
+                0.45,
+                [append_line(scene, origin.file, last, f"{indent}return 0{end}")],
+            )
+
+    def _bare_return(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        function = origin.function
+        name = function.name if function else "the function"
+        found.root_at(origin, f"`{name}` returns nothing on this way", sure - 0.02)
+        text = scene.row(origin.file, origin.line)
+        for filler in ("0", '""', "[]"):
+            if filler == _filler(scene):
+                found.key(
+                    "return-filler",
+                    f"Return `{filler}` here instead of nothing",
+                    f"`{name}` is asked for a value on every way",
+                    0.62,
+                    [replace(origin.file, origin.span, text.strip().split(" ")[0] + f" {filler}")],
+                )
+
+    def _default(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        if origin.part is None:
+            return
+        filler = _filler(scene)
+        found.root_at(origin, f"the default is {origin.part.source}, and a call gives no other value", sure)
+        found.key(
+            "default-value",
+            f"Make the default `{filler}` instead of `{origin.part.source}`",
+            "the value is used as it is when the caller gives none",
+            0.82,
+            [replace(origin.file, origin.part.span, filler)],
+        )
+
+    def _literal(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        if origin.part is None:
+            return
+        filler = _filler(scene)
+        found.root_at(origin, f"it is set to {origin.part.source} here", sure)
+        found.key(
+            "set-value",
+            f"Set a value in place of `{origin.part.source}` on line {origin.line}: `{filler}`",
+            "this is where the missing value was written down; put the right one",
+            0.6,
+            [replace(origin.file, origin.part.span, filler)],
+        )
+
+    def _unpassed(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        """A caller passes fewer arguments than the function has parameters."""
+        call, function = origin.part, origin.function
+        if call is None or function is None:
+            return
+        wanted = origin.name
+        found.root_at(origin, f"`{function.name}` is called here without its `{wanted}`", sure)
+        code = scene.sources.code(origin.file, scene.jam.runtime)
+        if code is None:
+            return
+        visible = sorted(code.visible(call.span.line))
+        choices = [wanted] if wanted in visible else [name for name, _ in nearest(wanted, visible, most=2)]
+        local = [d.name for d in code.definitions() if d.sort == "parameter" and d.scope == code.scope_at(call.span.line)]
+        for rank, name in enumerate(dict.fromkeys([*choices, *local])):
+            joined = ", " if call.arguments else ""
+            place = call.span.end
+            spot = Span(place.line, place.column - 1, place.line, place.column - 1)
+            found.key(
+                f"pass-{name}",
+                f"Pass it: `{function.name}({', '.join([*(p.source for _, p in call.arguments), name])})`",
+                f"`{function.name}` expects `{wanted}`, and the call gives nothing for it",
+                (0.72 if scene.traits.missing_argument_fails else 0.9) - 0.1 * rank,
+                [replace(origin.file, spot, joined + name)],
+            )
+
+    def _look_up(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        part = origin.part
+        callee = part.child("callee") if part is not None else None
+        if part is None or callee is None:
+            return
+        found.root_at(origin, f"`{show(part.source)}` found nothing", sure - 0.1)
+        if part.called == "get" and len(part.arguments) == 1 and scene.traits.python_values:
+            filler = _filler(scene)
+            spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
+            key = part.arguments[0][1]
+            value, owner = scene.value(key.source), callee.child("object")
+            table = scene.value(owner.source) if owner is not None else None
+            if value is not None and value.type == "str" and table is not None:
+                there = [text.strip("'\"") for text in table.members]
+                as_spelt_there(scene, found, origin.file, key, value.text[1:-1], there)
+            found.key(
+                "look-up-default",
+                f"Give the look-up a default: `{show(part.source[:-1])}, {filler})`",
+                "a key that is absent then counts as this value",
+                0.78,
+                [replace(origin.file, spot, f", {filler}")],
+            )
+
+    def _pattern(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+        found.root_at(origin, "this pattern does not match the text it was given", sure - 0.1)
+        pattern = origin.part
+        texts = [p for p in pattern.walk() if p.sort == "text"] if pattern is not None else []
+        if not texts:
+            return
+        written = texts[0].source
+        given = [value.text for frame in scene.jam.frames for value in frame.values if value.type == "str"]
+        for sign, reason, old, new in _RELAXED:
+            spots = [match.start() for match in re.finditer(re.escape(old), written)]
+            spots = [
+                spot
+                for spot in spots
+                if written[max(spot - 2, 0) : spot] != "-?" and "[" not in written[max(spot - 1, 0) : spot]
+            ]
+            if spots and any(re.search(sign, text) for text in given):
+                text = written[: spots[0]] + new + written[spots[0] + len(old) :]
+                found.key(
+                    f"pattern-{new}",
+                    f"Let the pattern allow {reason}: `{show(text)}`",
+                    f"the text has {reason} there, and the pattern does not",
+                    sure - 0.02,
+                    [replace(origin.file, texts[0].span, text)],
+                )
+
+    def _in_table(self, scene: Scene, found: Diagnosis) -> None:
+        """A table or an array holds missing values, and a library refuses them."""
+        trace_names(scene, found, "the table with the missing values comes from here", 0.66)
+        for part in scene.parts_of(scene.frame):
+            callee = part.child("callee") if part.sort == "call" else None
+            owner = callee.child("object") if callee is not None and callee.name == "astype" else None
+            if owner is not None and scene.frame is not None:
+                for method, words in (
+                    ("dropna()", "rows without a value are left out"),
+                    ("fillna(0)", "a missing value then counts as 0"),
+                ):
+                    found.key(
+                        f"before-{method[:6]}",
+                        f"Write `{show(owner.source)}.{method}.astype(...)`",
+                        words,
+                        0.82 if method.startswith("dropna") else 0.74,
+                        [replace(scene.frame.file, owner.span.end, f".{method}")],
+                    )
+
+    def _member_slip(self, scene: Scene, found: Diagnosis, part: Part) -> None:
+        """In languages where an absent member reads as nothing, the member may be misspelt."""
+        if scene.traits.absent_member_fails or scene.frame is None or part.sort != "member" or part.name_span is None:
+            return
+        known: set[str] = set()
+        for _, code in scene.own_codes():
+            known |= code.all_members()
+        for meant, score in nearest(part.name, known - {part.name}, most=2, least=0.75):
+            found.key(
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{part.name}`",
+                f"the objects of this program have `{meant}`; a member that does not exist reads as nothing",
+                0.5 + 0.4 * score,
+                [replace(scene.frame.file, part.name_span, meant)],
+            )
+
+
+def message_of(scene: Scene) -> str:
+    """Return the whole message."""
+    return scene.jam.wording or ""
+
+
+def _filler(scene: Scene) -> str:
+    """Return a neutral value that fits what the line does with it."""
+    member = scene.facts.get("member", "")
+    for sort, text in (("list", "[]"), ("dict", "{}"), ("set", "set()")):
+        # what only that sort has: `append`, `items`, `add`
+        if member in members_of_type(sort) and member not in members_of_type("str"):
+            return text if scene.traits.whole_tree else "[]"
+    if "item assignment" in message_of(scene):
+        return "{}"
+    operator = scene.facts.get("operator", "")
+    message = scene.jam.wording or ""
+    other = scene.facts.get("left", scene.facts.get("right", ""))
+    if other == "str" or "str" in message.split("NoneType")[0]:
+        return '""'
+    if other in ("list", "tuple") or "iterable" in message or "no len" in message or "subscriptable" in message:
+        return "[]"
+    if operator or "number" in message or "int()" in message or "float()" in message:
+        return "0"
+    return "0" if not scene.facts.get("member") else '""'
 
 
 KIND = MissingValue()

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import posixpath
+
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, indent_of, insert_line, rename, replace, show
 from jamkey.kinds.installed import members_of
-from jamkey.languages.homes import packages
+from jamkey.languages.base import Span
 
 #: Import name -> what installs it, where the two differ.
 _PACKAGES = {
@@ -20,6 +22,7 @@ _PACKAGES = {
     "serial": "pyserial",
     "dotenv": "python-dotenv",
 }
+_WELL_KNOWN = ("numpy", "pandas", "matplotlib", "scipy", "sklearn", "seaborn", "openpyxl", "requests", "statsmodels", "sympy")
 
 
 class NoSuchModule:
@@ -64,20 +67,79 @@ class NoSuchModule:
         found.root(file, line, "the import stands here", 0.62)
         return found
 
+    def _path(self, scene: Scene, found: Diagnosis, module: str, file: str) -> None:
+        """A module named by its path: look for the same or a like path among the project's files."""
+        folder = posixpath.dirname(file)
+        row = scene.row(file, scene.line)
+        at = row.find(module)
+        if at < 0:
+            return
+        ending = posixpath.splitext(module)[1]
+        paths: dict[str, str] = {}
+        for name in scene.sources.files():
+            stem, own = posixpath.splitext(name)
+            if own in (".js", ".mjs", ".cjs", ".json") and name != file:
+                relative = posixpath.relpath(name if ending else stem, folder or ".")
+                paths[relative if relative.startswith(".") else "./" + relative] = name
+        same = [path for path in paths if posixpath.basename(path) == posixpath.basename(module)]
+        for rank, path in enumerate(dict.fromkeys([*same, *(text for text, _ in nearest(module, paths, most=2))])):
+            found.key(
+                f"path-{rank + 1}",
+                f"Write `{path}`",
+                f"there is {paths[path]}",
+                0.93 - 0.08 * rank,
+                [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(module)), path)],
+            )
+
     def _missing(self, scene: Scene, found: Diagnosis, module: str) -> None:
         file = scene.frame.file if scene.frame else ""
         if "/" in module:
+            self._path(scene, found, module, file)
             found.meaning = f"There is no module at `{module}`, seen from {file}."
             return
         head = module.split(".")[0]
         found.meaning = f"No module called `{module}` is found in this environment or beside the script."
+        own = [
+            name.rpartition("/")[2].rpartition(".")[0]
+            for name in scene.sources.files()
+            if name.endswith((".py", ".js", ".mjs"))
+        ]
         language = scene.language
-        own = [name.rpartition("/")[2].rpartition(".")[0] for name in scene.sources.files()]
-        known = [*own, *packages(), *(language.known_modules() if language is not None else ())]
-        near = [meant for meant, _ in nearest(head, known, most=1, least=0.72)] if head not in (*packages(), *_PACKAGES) else []
-        if near:  # never the advice to install what is only misspelt
-            found.causes.insert(0, f"the module is misspelt: there is `{near[0]}`")
-        elif not scene.traits.relative_modules:
+        known = list(language.known_modules()) if language is not None else []
+        relative = scene.traits.relative_modules
+        stem = head if not relative else module.rpartition("/")[2].rpartition(".")[0] or module.rpartition("/")[2]
+        code = scene.code
+        for meant, score in nearest(stem, [*own, *known, *_WELL_KNOWN], most=3, least=0.72):
+            ours = meant in own
+            row = scene.row(file, scene.line)
+            at = row.find(stem)
+            if at < 0 or meant == stem:
+                continue
+            spans = code.uses(stem) if code is not None and not relative else []
+            here = Span(scene.line, at + 1, scene.line, at + 1 + len(stem))
+            spans = spans if any(span.line == scene.line for span in spans) else [here, *spans]
+            what = "a file of yours" if ours else "a module that comes with the language" if meant in known else "a library"
+            found.key(
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{stem}`",
+                f"`{meant}` is {what}",
+                0.55 + 0.42 * score,
+                rename(file, spans, meant),
+            )
+        inside = [name for name in scene.sources.files() if name.endswith(f"/{head}.py")]
+        for other in inside[:1]:
+            path = other[:-3].replace("/", ".")
+            row = scene.row(file, scene.line)
+            at = row.find(head)
+            if at >= 0 and row.lstrip().startswith("from "):
+                found.key(
+                    "module-path",
+                    f"Import it as `{path}`",
+                    f"it lies in {other}",
+                    0.85,
+                    [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(head)), path)],
+                )
+        if not relative and not any(key.confidence > 0.9 for key in found.keys):
             package = _PACKAGES.get(head, head)
             found.key(
                 "install-it",
@@ -115,11 +177,39 @@ class NoSuchModule:
         if scene.frame is None:
             return
         file, line = scene.frame.file, scene.line
+        code = scene.code
         found.meaning = (
             f"`{module}` imports this file, and this file imports `{module}`: when it asks for "
             f"`{name}`, `{module}` is not finished."
         )
         found.root(file, line, f"this import comes while `{module}` is only half read", 0.88)
+        statement = code.statement(line) if code is not None else None
+        if code is None or statement is None:
+            return
+        row = scene.row(file, line).strip()
+        users = {code.scope_at(span.line) for span in code.uses(name) if span.line != line} - {""}
+        at_top = any(not code.scope_at(span.line) for span in code.uses(name) if span.line != line)
+        if users and not at_top and row.count(",") == 0:
+            edits = [delete_lines(file, line, line)]
+            for user in users:
+                for function in code.functions(user)[:1]:
+                    indent = indent_of(scene, file, function.body_line)
+                    edits.append(insert_line(file, function.body_line, indent + row))
+            found.key(
+                "import-inside",
+                f"Move `{show(row)}` into the function that uses `{name}`",
+                "when the function is called, both files are complete",
+                0.92,
+                edits,
+            )
+        else:
+            found.key(
+                "import-last",
+                f"Move `{show(row)}` to the end of the file",
+                "by then the other file is complete",
+                0.5,
+                [delete_lines(file, line, line), append_line(scene, file, code.text.count("\n") + 1, row)],
+            )
 
     def _name_in_module(self, scene: Scene, found: Diagnosis, module: str, name: str) -> None:
         if scene.frame is None:
@@ -130,12 +220,25 @@ class NoSuchModule:
         known = {d.name for d in code.definitions() if not d.scope} if code is not None else set(members_of(module))
         found.meaning = f"The module `{module}` exists, but has nothing called `{name}`."
         found.look_at = f"Compare `{name}` with what {own or module} defines."
+        here = scene.code
         near = nearest(name, known, most=2)
         suggested = scene.facts.get("suggestion")
         if suggested and suggested not in dict(near):
             near.insert(0, (suggested, 0.95))
-        if near:
-            found.causes.insert(0, f"`{module}` has `{near[0][0]}`")
+        for meant, score in near:
+            spans = here.uses(name) if here is not None else []
+            if spans:
+                found.key(
+                    f"meant-{meant}",
+                    f"Write `{meant}` instead of `{name}`",
+                    f"`{module}` has `{meant}`",
+                    0.53 + 0.42 * score,
+                    rename(file, spans, meant),
+                )
+            if own and code is not None:
+                places = [d for d in code.definitions(meant) if not d.scope]
+                if places and len(code.uses(meant)) == 1 and here is not None and len(here.uses(name)) > 1:
+                    found.root(own, places[0].span.line, f"defined here as `{meant}`", 0.6)
         if own is not None and self._is_standard(scene, module):
             found.root(own, 1, f"this file hides the library `{module}`", 0.82)
             found.causes.insert(0, f"{own} hides the library `{module}`")

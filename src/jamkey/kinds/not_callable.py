@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, an, show
-from jamkey.languages.base import Part
+from jamkey.follow.similar import nearest
+from jamkey.kinds.base import Diagnosis, an, rename, replace, show
+from jamkey.languages.base import Part, Span
 
 
 class NotCallable:
@@ -38,8 +40,35 @@ class NotCallable:
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
-        if callee is not None:
+        if call is not None and callee is not None:
+            if kind in ("list", "dict", "tuple", "str") and call.arguments:
+                inside = ", ".join(argument.source for _, argument in call.arguments)
+                place = Span(callee.span.end_line, callee.span.end_column, call.span.end_line, call.span.end_column)
+                found.key(
+                    "square-brackets",
+                    f"Use square brackets: `{show(callee.source)}[{show(inside)}]`",
+                    f"`{shown}` is {an(kind)}; its items are taken with square brackets",
+                    0.92,
+                    [replace(file, place, f"[{inside}]")],
+                )
+            elif not call.arguments and kind:
+                found.key(
+                    "without-call",
+                    f"Leave the brackets out: `{show(callee.source)}`",
+                    f"`{shown}` is a value, not a function",
+                    0.85,
+                    [replace(file, call.span, callee.source)],
+                )
             self._hidden(scene, found, callee, file)
+            self._slip(scene, found, callee, file)
+            if kind in ("int", "float") and callee.sort == "literal":
+                found.key(
+                    "multiply",
+                    f"Write the multiplication out: `{show(callee.source)} * (...)`",
+                    "a number before a bracket does not multiply by itself",
+                    0.85,
+                    [replace(file, callee.span.end, " * ")],
+                )
         found.root(file, line, f"`{shown}` is called here", 0.65)
         return found
 
@@ -57,10 +86,51 @@ class NotCallable:
         if callee.sort != "name" or code is None or language is None or callee.name not in language.builtins:
             return
         definitions = [d for d in code.definitions(callee.name) if d.sort in ("assigned", "loop", "parameter")]
+        calls = {(c.span.line, c.span.column) for c in code.calls(callee.name)}
         if not definitions:
             return
         first = definitions[0]
+        new = f"{callee.name}_value"
+        spans = [span for span in code.uses(callee.name) if (span.line, span.column) not in calls]
         found.root(file, first.span.line, f"this gives the name of the function `{callee.name}` to a variable", 0.88)
+        found.key(
+            "rename-variable",
+            f"Call the variable `{new}`",
+            f"`{callee.name}` is a function's name; the variable hides it",
+            0.9,
+            rename(file, spans, new),
+        )
+
+    def _slip(self, scene: Scene, found: Diagnosis, callee: Part, file: str) -> None:
+        """The member is absent, and one like it is there (languages where that reads as nothing)."""
+        if scene.traits.absent_member_fails or callee.sort != "member" or callee.name_span is None:
+            return
+        known: set[str] = set()
+        for _, code in scene.own_codes():
+            known |= code.all_members() | {d.name for d in code.definitions() if not d.scope}
+        for meant, score in nearest(callee.name, known - {callee.name}, most=2):
+            for other, code in scene.own_codes():
+                if other == file:
+                    continue
+                for definition in code.members(meant):
+                    if definition.sort == "member":
+                        found.root(other, definition.span.line, f"given out here as `{meant}`", 0.6 + 0.2 * score)
+                        found.key(
+                            f"give-out-{callee.name}",
+                            f"Give it out as `{callee.name}` (line {definition.span.line} of {other})",
+                            f"it is called `{callee.name}` where it is used",
+                            0.45 + 0.4 * score,
+                            rename(other, [definition.span], callee.name),
+                        )
+            found.key(
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{callee.name}`",
+                f"`{meant}` exists and differs only a little",
+                0.5 + 0.42 * score,
+                [replace(file, callee.name_span, meant)],
+            )
+        for origin in follow(scene, callee, scene.jam.snag or 0)[:1]:
+            found.root_at(origin, f"`{show(callee.source)}` got its value here", 0.5)
 
 
 KIND = NotCallable()

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
-from jamkey.follow.data_places import find_in_data
-from jamkey.follow.origins import follow
-from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, show
+import re
 
+from jamkey.follow.data_places import find_in_data
+from jamkey.follow.origins import Origin, follow
+from jamkey.follow.scene import Scene
+from jamkey.kinds.base import Diagnosis, replace, show
+from jamkey.kinds.repair import in_another_unit, like_its_neighbours
+from jamkey.languages.base import Part
+
+_NUMBER = re.compile(r"-?\d{1,18}(?:\.\d{1,18})?")
 #: "use X instead", or a call named after a colon at the end.
 
 
@@ -61,10 +66,33 @@ class RaisedOnPurpose:
                     line,
                 ):
                     found.root_at(origin, f"`{part.name}` comes from here", 0.68 if origin.sort == "computed" else 0.66)
+                    self._within_bounds(scene, found, parts, part, origin)
         found.root(
             file, line, "what is done here is refused by a library's check" if library else "the check stands here", 0.55
         )
         return found
+
+    def _within_bounds(self, scene: Scene, found: Diagnosis, parts: list[Part], part: Part, origin: Origin) -> None:
+        """The value has the wrong sign, or would be within the check's bounds in another unit."""
+        recorded = scene.value(part.name)
+        try:
+            value = float(recorded.text) if recorded is not None else float("nan")
+        except ValueError:
+            return
+        bounds = sorted(float(p.source) for p in parts if p.sort == "literal" and _NUMBER.fullmatch(p.source))
+        if value < 0 and origin.part is not None:
+            for literal in origin.part.walk():
+                if literal.sort == "literal" and literal.source == (recorded.text if recorded else ""):
+                    found.root(origin.file, literal.span.line, f"`{literal.source}` is written here", 0.7)
+                    found.key(
+                        "other-sign",
+                        f"Write `{literal.source.lstrip('-')}` instead of `{literal.source}`",
+                        "the check refuses negative numbers",
+                        0.6,
+                        [replace(origin.file, literal.span, literal.source.lstrip("-"))],
+                    )
+        if len(bounds) >= 2 and origin.part is not None and origin.sort in ("computed", "read", "typed"):
+            in_another_unit(scene, found, origin.file, origin.part, value, bounds[0], bounds[-1])
 
     def _named_place(self, scene: Scene, found: Diagnosis, message: str) -> None:
         """A message that names a data file and a line of it."""
@@ -78,6 +106,7 @@ class RaisedOnPurpose:
             ]
             if numbers:
                 found.root(name, numbers[0], f"the message names line {numbers[0]} of {name}", 0.92)
+                like_its_neighbours(scene, found, name, numbers[0])
                 return
         words = [word.strip("'\"(),:;") for word in message.split() if any(c.isdigit() for c in word)]
         for word in words[:3]:

@@ -7,6 +7,7 @@ import re
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, show, words_of
+from jamkey.kinds.repair import data_edit
 
 _LAYOUTS = (".storyboard", ".xib", ".xml", ".nib", ".plist", ".ui", ".gorm", ".json", ".ini", ".cfg", ".toml", ".yaml", ".yml")
 
@@ -65,8 +66,14 @@ class StaleWiring:
                             0.9,
                             column=spot.start() + 1,
                         )
-                        near = nearest(word, own - {word}, most=1, least=0.5)
-                        found.causes += [f"`{near[0][0]}` is in the code, and nearly `{word}`"] if near else []
+                        for rank, (meant, score) in enumerate(nearest(word, own - {word}, most=2, least=0.5)):
+                            found.key(
+                                f"name-{meant}",
+                                f"Write `{meant}` instead of `{word}` in line {number} of {name}",
+                                "the code has this one",
+                                0.5 + 0.4 * score - 0.05 * rank,
+                                [data_edit(name, number, spot.start(1), spot.end(1), meant)],
+                            )
         if scene.frame is not None:
             found.root(scene.frame.file, scene.line, f"`{owner or 'the class'}` is defined here, without `{member}`", 0.5)
         return found

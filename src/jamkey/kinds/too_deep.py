@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from jamkey.follow.origins import Origin
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, show, trace_names
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names
 
 
 class TooDeep:
@@ -45,10 +46,29 @@ class TooDeep:
                 elif handed:
                     found.root(scene.frame.file, scene.line, f"`{show(call.source)}` does not come nearer to an end", 0.65)
         origins = trace_names(scene, found, "the values that lead on and on come from here", 0.62)
+        for origin in origins:
+            self._leads_to_itself(scene, found, origin)
         if any(origin.sort == "literal" for origin in origins):
             found.causes.insert(0, "the data leads in a circle")
         found.root(scene.frame.file, scene.line, f"`{show(scene.frame.source or name)}` calls again", 0.58)
         return found
+
+    def _leads_to_itself(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
+        """In a table that is gone through step by step, an entry points at itself."""
+        part = origin.part
+        if part is None or part.sort != "dict":
+            return
+        missing = idioms_of(scene).missing
+        for key, value in zip(part.in_role("key"), part.in_role("value"), strict=False):
+            if key.source == value.source:
+                found.root(origin.file, value.span.line, f"{key.source} leads to itself here", 0.84)
+                found.key(
+                    "end-here",
+                    f"Let {key.source} lead to `{missing}`",
+                    "an entry that leads to itself never ends",
+                    0.7,
+                    [replace(origin.file, value.span, missing)],
+                )
 
 
 KIND = TooDeep()

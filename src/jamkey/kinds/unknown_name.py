@@ -6,8 +6,20 @@ import re
 
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis, idioms_of, import_edit, rename, words_of
-from jamkey.languages.base import Code, Span
+from jamkey.kinds.base import (
+    Diagnosis,
+    append_line,
+    delete_lines,
+    idioms_of,
+    import_edit,
+    insert_line,
+    rename,
+    replace,
+    show,
+    words_of,
+)
+from jamkey.kinds.repair import name_in_data
+from jamkey.languages.base import Code, Function, Span
 from jamkey.languages.members import own_names
 
 
@@ -53,12 +65,30 @@ class UnknownName:
             return found
         spans = [span for span in code.uses(name) if code.scope_at(span.line) == code.scope_at(line)]
         spans = spans or code.uses(name)
+        self._in_evaluated_text(scene, found, name)
         self._look_alike(scene, found, name, file, spans)
         self._import(scene, found, name, file)
+        self._later(scene, found, name, file, code)
+        self._elsewhere(scene, found, name, file, code)
         self._similar(scene, found, name, file, code, spans)
+        self._member_or_text(scene, found, name, file, code, spans)
         found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
         found.causes = [key.reason for key in found.keys[:3]] or list(self.usual)
         return found
+
+    def _in_evaluated_text(self, scene: Scene, found: Diagnosis, name: str) -> None:
+        """A frame of evaluated text inside the snag: the name stands in the text, often read from a file."""
+        inner = scene.jam.frames[-1] if scene.jam.frames else None
+        if inner is None or not inner.file.startswith("<") or scene.frame is inner:
+            return
+        texts = [value.text.strip("'\"") for value in (scene.frame.values if scene.frame else ()) if value.type == "str"]
+        for data in scene.sources.data_files():
+            text = scene.sources.text(data) or ""
+            for number, row in enumerate(text.split("\n"), 1):
+                if name in row and (not texts or any(part and part in row for part in texts)):
+                    found.root(data, number, f"the text that was evaluated names `{name}`", 0.9)
+                    name_in_data(scene, found, data, number, name)
+                    return
 
     def _look_alike(self, scene: Scene, found: Diagnosis, name: str, file: str, spans: list[Span]) -> None:
         meant = idioms_of(scene).look_alikes.get(name)
@@ -104,6 +134,111 @@ class UnknownName:
         }
         return f"{head} import {', '.join(sorted({first, *more}))}"
 
+    def _later(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
+        """Defined at the outer level, but below the outer-level line that was running."""
+        outer = next((f for f in scene.jam.frames if f.file == file and f.function in ("<module>", None)), None)
+        later = [d for d in code.definitions(name) if not d.scope and d.sort != "outer"]
+        if outer is None or outer.line is None or not later or later[0].span.line <= outer.line:
+            return
+        statement = code.statement(outer.line)
+        target = later[0]
+        if statement is None:
+            return
+        first, final = _whole(scene, file, statement.span.line, statement.span.end_line, target.span.line)
+        text = "\n".join(scene.row(file, n) for n in range(first, final + 1))
+        last = target.statement.end_line if target.statement else target.span.line
+        if target.sort in ("function", "class"):
+            last = max([f.span.end_line for f in code.functions(name)], default=last)
+        gap = "\n\n" if target.sort in ("function", "class") else ""
+        if file.endswith(".ipynb"):
+            self._cell_first(scene, found, name, file, (target.span.line, last), first)
+            return
+        definitions = [f for f in code.functions(name) if f.span.line == target.span.line] if target.sort == "function" else []
+        between = [
+            n
+            for n in range(final + 1, target.span.line)
+            if scene.row(file, n)[:1] not in ("", " ", "\t", "#", ")", "]", "}")
+            and scene.row(file, n).split(" ")[0] not in ("def", "class", "import", "from", "function", "async", "@")
+        ]
+        if definitions and not definitions[0].decorators:
+            body = "\n".join(scene.row(file, n) for n in range(target.span.line, last + 1))
+            use = _first_use(scene, code, file, name, first)
+            found.key(
+                "definition-first",
+                f"Move the definition of `{name}` up, above line {use}",
+                f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that",
+                0.93 if between else 0.86,
+                [insert_line(file, use, body + "\n\n"), delete_lines(file, target.span.line, last)],
+            )
+        found.key(
+            "call-after-definition",
+            f"Move `{show(text)}` below the definition of `{name}` (line {target.span.line})",
+            f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that",
+            0.9,
+            [delete_lines(file, first, final), append_line(scene, file, last, gap + text)],
+        )
+        function = scene.function_of(scene.frame)
+        where = function.span.line if function else outer.line
+        found.root(file, where, f"`{name}` is needed here before line {target.span.line} has defined it", 0.8)
+
+    def _cell_first(self, scene: Scene, found: Diagnosis, name: str, file: str, lines: tuple[int, int], use: int) -> None:
+        """In a notebook the cell that defines the name stands below, or was not run yet."""
+        text = "\n".join(scene.row(file, line) for line in range(lines[0], lines[1] + 1))
+        found.meaning += f" It is defined on line {lines[0]}, which had not run at that moment."
+        found.look_at = f"Run the cell that defines `{name}` first; if that was all, nothing needs to change."
+        found.key(
+            "definition-first",
+            f"Move the definition of `{name}` up, before it is used",
+            f"`{name}` is defined on line {lines[0]}, but line {use} runs before that",
+            0.9,
+            [insert_line(file, use, text), delete_lines(file, *lines)],
+        )
+        found.root(file, lines[0], f"`{name}` is defined here, below the line that needs it", 0.8)
+
+    def _elsewhere(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
+        """Defined inside another function, or in another file of the project."""
+        line = scene.line
+        for definition in code.definitions(name):
+            if not definition.scope or definition.sort not in ("assigned", "loop", "changed"):
+                continue
+            for function in code.functions(definition.scope):
+                if any(part is not None and part.source == name for _, part in function.returns):
+                    self._keep_result(scene, found, name, file, code, function)
+        for other, other_code in scene.project_codes():
+            if other == file or not other.endswith((".py", ".js", ".mjs")):
+                continue
+            if any(not d.scope and d.sort in ("function", "class", "assigned") for d in other_code.definitions(name)):
+                module = other.rpartition(".")[0].replace("/", ".")
+                if other.endswith(".py"):
+                    import_line = idioms_of(scene).from_module.format(module, name)
+                else:
+                    import_line = idioms_of(scene).from_module.format("./" + other.rpartition(".")[0], name)
+                found.key(
+                    "import-own",
+                    f"Import it from your own file: `{import_line}`",
+                    f"`{name}` is defined in {other}",
+                    0.92,
+                    [import_edit(scene, file, import_line)],
+                )
+                found.root(file, line, f"`{name}` is defined in {other}, which this file does not import", 0.7)
+
+    def _keep_result(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function) -> None:
+        """Its function returns it, and a call above drops what is returned."""
+        for call in code.calls(function.name):
+            statement = code.statement(call.span.line)
+            if statement is None or statement.sort not in ("expr", "tokens") or call.span.line > scene.line:
+                continue
+            if statement.parts and statement.parts[0].span == call.span:
+                text = f"{name} = {call.source}"
+                found.key(
+                    "keep-result",
+                    f"Keep what `{function.name}` returns: `{show(text)}`",
+                    f"`{name}` exists only inside `{function.name}`, which returns it, but the call drops it",
+                    0.93,
+                    [replace(file, call.span, text)],
+                )
+                found.root(file, call.span.line, f"the result of `{function.name}` is dropped here", 0.9)
+
     def _similar(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]) -> None:
         """The definition or the use may be the odd one out."""
         language = scene.language
@@ -142,11 +277,95 @@ class UnknownName:
                 )
                 found.root(file, place.line, f"defined here as `{meant}`, used everywhere else as `{name}`", 0.72)
 
+    def _member_or_text(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]) -> None:
+        here = [span for span in spans if span.line == scene.line] or spans[:1]
+        function = scene.function_of(scene.frame)
+        if function is not None and function.owner and function.params and code.members(name):
+            receiver = function.params[0].name
+            found.key(
+                "through-receiver",
+                f"Write `{receiver}.{name}`",
+                f"`{name}` belongs to the object, not to the function",
+                0.85,
+                rename(file, here, f"{receiver}.{name}"),
+            )
+        imported = [d.name for d in code.definitions() if d.sort == "import" and not d.imported]
+        for module in imported:
+            value = scene.value(module)
+            members = value.members if value is not None else _members_of_module(scene, code, module)
+            if name in members:
+                found.key(
+                    "through-module",
+                    f"Write `{module}.{name}`",
+                    f"`{name}` belongs to the imported module `{module}`",
+                    0.95,
+                    rename(file, here, f"{module}.{name}"),
+                )
+        called = bool(here) and scene.row(file, here[0].end_line)[here[0].end_column - 1 :].lstrip().startswith("(")
+        if here and not called:
+            key = name in code.literal_keys()
+            sure = 0.85 if key else _among_texts(scene, here[0])
+            reason = (
+                f'"{name}" is a key in this program, not a name'
+                if key
+                else "text stands in quotes, else it is taken for a name"
+            )
+            found.key("quote-it", f'Put quotes around it: `"{name}"`', reason, sure, rename(file, here, f'"{name}"'))
+
+
+def _among_texts(scene: Scene, span: Span) -> float:
+    """Return how likely a name was meant as text: behind square brackets, beside texts, in calls that take text."""
+    for part in scene.parts_of(scene.frame):
+        for role, child in part.children:
+            if child.sort != "name" or child.span != span:
+                continue
+            if part.sort == "index" and role == "key":
+                return 0.84
+            if part.sort == "call" and role == "argument":
+                place = [argument.span for _, argument in part.arguments].index(span)
+                others = [call for _, code in scene.own_codes() for call in code.calls(part.called)] if part.called else []
+                same = [call.arguments[place][1].sort for call in others if len(call.arguments) > place]
+                return 0.86 if "text" in same else 0.45
+            if part.sort in ("list", "tuple", "set", "dict"):
+                return 0.84 if any(other.sort == "text" for _, other in part.children) else 0.45
+    return 0.4
+
 
 def _asked(scene: Scene, name: str) -> bool:
     """Tell whether something is asked of the name, or declared by it: a plain variable comes from no library."""
     shown = re.compile(rf"(?<![\w.]){re.escape(name)}\s*(?:[(.:<*&]|\s\w)")
     return name[:1].isupper() or any(shown.search(code.text) for _, code in scene.own_codes())
+
+
+def _members_of_module(scene: Scene, code: Code, name: str) -> tuple[str, ...]:
+    """Return the members of a standard-library module that is small enough to import safely."""
+    from jamkey.kinds.installed import members_of
+
+    definition = next((d for d in code.definitions(name) if d.sort == "import"), None)
+    return members_of(definition.module) if definition is not None and scene.traits.whole_tree else ()
+
+
+def _first_use(scene: Scene, code: Code, file: str, name: str, line: int) -> int:
+    """Return the first outer-level line above `line` whose statement, or whose block, uses the name."""
+    lines = [span.line for span in code.uses(name) if not code.scope_at(span.line)] + [line]
+    first = min(lines)
+    while first > 1 and (scene.row(file, first)[:1].isspace() or not scene.row(file, first)):
+        first -= 1
+    return first
+
+
+def _whole(scene: Scene, file: str, first: int, last: int, before: int) -> tuple[int, int]:
+    """Return the lines of the outer-level statement around some lines: up to its head, down to the end of its block."""
+    while first > 1 and (scene.row(file, first)[:1].isspace() or not scene.row(file, first)):
+        first -= 1
+    end = last
+    for line in range(last + 1, before):
+        row = scene.row(file, line)
+        if row and not row[:1].isspace() and not row.startswith((")", "]", "}", "else", "elif", "except", "finally")):
+            break
+        if row.strip():
+            end = line
+    return first, end
 
 
 KIND = UnknownName()

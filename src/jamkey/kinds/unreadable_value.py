@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import ast
-import json
 from datetime import datetime
 
 from jamkey.follow.data_places import find_in_data
 from jamkey.follow.odd_record import agreement
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, replace, show
+from jamkey.kinds.base import Diagnosis, idioms_of, indent_of, replace, show, wrap
 from jamkey.languages.base import Part, Span
 
 #: How sure the record is at fault, and not its reading, by how it stands to the others.
@@ -59,10 +58,7 @@ class UnreadableValue:
         """Find the value in code or data, and read it in the way it is written."""
         bad = _unquote(scene.facts.get("value", ""))
         wanted = scene.facts.get("class", "")
-        # of what is usual, what the value itself allows
-        can_be = (True, "," in bad, "." in bad, "format" in scene.facts)
-        usual = [cause for cause, may in zip(self.usual, can_be, strict=True) if may or not bad]
-        found = Diagnosis(avoid=self.avoid, causes=list(_OF_CLASS) if wanted else usual)
+        found = Diagnosis(avoid=self.avoid, causes=list(_OF_CLASS if wanted else self.usual))
         shown = f"`{show(bad)}`" if bad else "an empty text" if "value" in scene.facts else "the text"
         found.meaning = (
             f"{shown} was to become a `{wanted}`, and none of its values is written so."
@@ -74,6 +70,7 @@ class UnreadableValue:
             return found
         file, line = scene.frame.file, scene.line
         place = find_in_data(scene.sources, bad) if bad.strip() else None
+        wording = _is_a_number_otherwise(bad)
         if place is not None:
             found.meaning += f" It stands in {place.file}, line {place.line}."
             stands = agreement(scene.sources, place.file, place.line, place.column)
@@ -93,6 +90,10 @@ class UnreadableValue:
             self._date(scene, found, bad, call)
         elif scene.facts.get("expected") or "JSON" in (scene.jam.exception_type or "") + (scene.jam.wording or ""):
             self._json(scene, found)
+        elif call is not None and argument is not None and scene.traits.whole_tree:
+            self._number(scene, found, bad, call, argument)
+        if call is not None and call.called == "astype":
+            self._column(scene, found, call)
         if argument is not None:
             for origin in follow(scene, argument, scene.jam.snag or 0, want="text")[:2]:
                 if origin.part is not None and bad and bad in origin.part.source and origin.file != file:
@@ -102,8 +103,148 @@ class UnreadableValue:
                 elif origin.sort == "literal" and origin.part is not None and origin.part.source.strip("'\"") == bad:
                     found.root_at(origin, f"{shown} is written here", 0.72)
         read_as = f"made a `{wanted}`" if wanted else "read as a number or date"
-        found.root(file, line, f"{shown} is {read_as} here", 0.65)
+        found.root(file, line, f"{shown} is {read_as} here", 0.62 if not wording else 0.68)
         return found
+
+    def _number(self, scene: Scene, found: Diagnosis, bad: str, call: Part, argument: Part) -> None:
+        file = scene.frame.file if scene.frame else ""
+        text = argument.source
+        stripped = bad.strip()
+        if call.called == "int" and _reads(stripped):
+            found.key(
+                "decimal",
+                f"Read it as a decimal number: `float({show(text)})`",
+                f"`{show(stripped)}` has a decimal point, and `int` takes whole numbers only",
+                0.9,
+                [replace(file, callee.span, "float") for callee in call.in_role("callee")],
+            )
+            found.key(
+                "whole-of-decimal",
+                f"Cut it to a whole number: `int(float({show(text)}))`",
+                "the part behind the point is dropped",
+                0.7,
+                [wrap(file, argument, "float({0})")],
+            )
+        both = "," in stripped and "." in stripped
+        if (
+            "," in stripped
+            and _reads(stripped.replace(".", "").replace(",", "."))
+            and (not both or stripped.rfind(",") > stripped.rfind("."))
+        ):
+            steps = '.replace(".", "").replace(",", ".")' if both else '.replace(",", ".")'
+            thousands = not both and _looks_thousand(stripped)
+            found.key(
+                "decimal-comma",
+                f"Read the comma as a decimal point: `{show(text)}{steps}`",
+                f"`{show(stripped)}` is written with a decimal comma",
+                0.75 if thousands else 0.93,
+                [replace(file, argument.span.end, steps)],
+            )
+        if "," in stripped and _reads(stripped.replace(",", "")) and (both or _looks_thousand(stripped)):
+            found.key(
+                "thousands-mark",
+                f'Take the thousands marks out: `{show(text)}.replace(",", "")`',
+                f"the commas in `{show(stripped)}` only group the digits",
+                0.9,
+                [replace(file, argument.span.end, '.replace(",", "")')],
+            )
+        core = stripped.strip("€$£% \u00a0").rstrip("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ°²³/ ")
+        unit = stripped[len(core) :] if stripped.startswith(core) else ""
+        if core and core != stripped and _reads(core) and unit.strip():
+            found.key(
+                "without-unit",
+                f'Take the unit off: `{show(text)}.replace("{unit}", "")`',
+                f"`{unit.strip()}` is glued to the number",
+                0.9,
+                [replace(file, argument.span.end, f'.replace("{unit}", "")')],
+            )
+        elif core != stripped and _reads(core):
+            marks = "".join(sorted({c for c in stripped if c in "€$£% \u00a0"}))
+            found.key(
+                "without-mark",
+                f'Take the mark off: `{show(text)}.strip("{marks}")`',
+                f"`{show(stripped)}` carries a mark that is not part of the number",
+                0.9,
+                [replace(file, argument.span.end, f'.strip("{marks}")')],
+            )
+        if "\u2212" in stripped and _reads(stripped.replace("\u2212", "-")):
+            found.key(
+                "real-minus",
+                "Turn the look-alike minus into a real one",
+                "the data has U+2212 where a hyphen is needed",
+                0.92,
+                [replace(file, argument.span.end, '.replace("\\u2212", "-")')],
+            )
+        self._skip(scene, found, bad, call, argument)
+
+    def _skip(self, scene: Scene, found: Diagnosis, bad: str, call: Part, argument: Part) -> None:
+        """Leave out what cannot be read, in the smallest way the code allows."""
+        if scene.frame is None:
+            return
+        file = scene.frame.file
+        statement = scene.statement_of(scene.frame)
+        code = scene.code
+        if statement is None or code is None:
+            return
+        text = argument.source
+        whole = call.called == "int"
+        test = f"{text}.strip().lstrip('-').isdigit()" if whole else f"{text}.strip().lstrip('-').replace('.', '', 1).isdigit()"
+        simple = f"{text}.isdigit()" if whole else test
+        loops = code.loops(statement.span.line)
+        if statement.sort in ("expr", "augassign") and loops:
+            rows = [scene.row(file, n) for n in range(statement.span.line, statement.span.end_line + 1)]
+            body = "\n".join("    " + row for row in rows)
+            place = Span(statement.span.line, 1, statement.span.end_line, len(rows[-1]) + 1)
+            found.key(
+                "leave-out",
+                f"Leave out what is no number: `if {show(simple)}:`",
+                f"`{show(bad)}` is left out, the rest is used",
+                0.72,
+                [replace(file, place, f"{statement.indent}if {simple}:\n{body}")],
+                skips_work=True,
+            )
+        for part in (p for top in statement.parts for p in top.walk()):
+            if part.sort == "comprehension" and call in list(part.walk()) and not part.in_role("test"):
+                spot = part.span.end
+                closing = 1 if part.source[-1:] in ")]}" else 0
+                place = Span(spot.line, spot.column - closing, spot.line, spot.column - closing)
+                found.key(
+                    "leave-out",
+                    f"Leave out what is no number: `if {show(simple)}`",
+                    f"`{show(bad)}` is left out, the rest is used",
+                    0.72,
+                    [replace(file, place, f" if {simple}")],
+                    skips_work=True,
+                )
+        if statement.sort == "return" and len(statement.parts) == 1:
+            missing = 'float("nan")' if not whole else idioms_of(scene).missing
+            indent = indent_of(scene, file, statement.span.line)
+            source = scene.row(file, statement.span.line).strip()
+            body = f"{indent}try:\n{indent}    {source}\n{indent}except ValueError:\n{indent}    return {missing}"
+            place = Span(statement.span.line, 1, statement.span.end_line, len(scene.row(file, statement.span.end_line)) + 1)
+            found.key(
+                "mark-missing",
+                f"Return {missing} for what is no number",
+                "each value that cannot be read then counts as missing",
+                0.4,
+                [replace(file, place, body)],
+                skips_work=True,
+            )
+
+    def _column(self, scene: Scene, found: Diagnosis, call: Part) -> None:
+        callee = call.child("callee")
+        owner = callee.child("object") if callee is not None else None
+        code = scene.code
+        pandas = next((d.name for d in code.definitions() if d.module == "pandas"), None) if code else None
+        if owner is not None and pandas and scene.frame is not None:
+            text = f'{pandas}.to_numeric({owner.source}, errors="coerce")'
+            found.key(
+                "column-to-numbers",
+                f"Read what can be read: `{show(text)}`",
+                "cells that are no number become missing values",
+                0.82,
+                [replace(scene.frame.file, call.span, text)],
+            )
 
     def _date(self, scene: Scene, found: Diagnosis, bad: str, call: Part | None) -> None:
         """Work out the format from the value, and write it where the format stands."""
@@ -128,17 +269,60 @@ class UnreadableValue:
                 return
 
     def _json(self, scene: Scene, found: Diagnosis) -> None:
-        """The place in the JSON text is known: find the file."""
+        """The place in the JSON text is known: find the file and mend the usual slips."""
         number = scene.facts.get("line", "")
         found.meaning = "The text is not valid JSON at this place, so it cannot be read."
         found.look_at = "JSON needs double quotes around every name and text, and no comma after the last item."
         for data in scene.sources.data_files():
+            if not data.endswith((".json", ".jsonl")):
+                continue
+            text = scene.sources.text(data) or ""
+            import json
+
             try:
-                json.loads((scene.sources.text(data) or "") if data.endswith((".json", ".jsonl")) else "null")
+                json.loads(text)
             except json.JSONDecodeError as error:
-                if not number or error.lineno == int(number):
-                    found.root(data, error.lineno, "the text stops being JSON here", 0.9, column=error.colno)
-                    return
+                if number and error.lineno != int(number):
+                    continue
+                rows = text.split("\n")
+                row = rows[error.lineno - 1] if error.lineno <= len(rows) else ""
+                found.root(data, error.lineno, "the text stops being JSON here", 0.72 if number else 0.9, column=error.colno)
+                whole = Span(error.lineno, 1, error.lineno, len(row) + 1)
+                if "'" in row:
+                    found.key(
+                        "double-quotes",
+                        f"Use double quotes on line {error.lineno} of {data}",
+                        "JSON knows no single quotes",
+                        0.92,
+                        [replace(data, whole, row.replace("'", '"'))],
+                    )
+                previous = error.lineno - 2
+                while previous >= 0 and not rows[previous].strip():
+                    previous -= 1
+                for index in (error.lineno - 1, previous):
+                    if 0 <= index < len(rows) and rows[index].rstrip().endswith(",") and row.strip()[:1] in "]}":
+                        end = len(rows[index].rstrip())
+                        place = Span(index + 1, end, index + 1, end + 1)
+                        found.root(data, index + 1, "a comma stands after the last item", 0.92)
+                        found.key(
+                            "no-last-comma",
+                            f"Take out the comma at the end of line {index + 1} of {data}",
+                            "JSON allows none after the last item",
+                            0.93,
+                            [replace(data, place, "")],
+                        )
+                if error.msg.startswith("Expecting ',' delimiter") and previous >= 0:
+                    end = len(rows[previous].rstrip()) + 1
+                    place = Span(previous + 1, end, previous + 1, end)
+                    found.root(data, previous + 1, "a comma is missing after this item", 0.86)
+                    found.key(
+                        "missing-comma",
+                        f"Put a comma at the end of line {previous + 1} of {data}",
+                        "items are separated by commas",
+                        0.9,
+                        [replace(data, place, ",")],
+                    )
+                return
 
 
 def _unquote(text: str) -> str:
@@ -151,6 +335,23 @@ def _unquote(text: str) -> str:
             return text.strip("'\"")
         return value if isinstance(value, str) else text
     return text
+
+
+def _reads(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return text.lower() not in ("nan", "inf", "-inf", "infinity")
+
+
+def _looks_thousand(text: str) -> bool:
+    groups = text.lstrip("-").split(",")
+    return len(groups) > 1 and all(len(group) == 3 and group.isdigit() for group in groups[1:]) and 0 < len(groups[0]) < 4
+
+
+def _is_a_number_otherwise(text: str) -> bool:
+    return any(character.isdigit() for character in text)
 
 
 def formats_for(text: str, *, like: str = "") -> list[str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, idioms_of, indent_of, insert_line
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, indent_of, insert_line, show
 from jamkey.languages.base import Code, Definition, Function
 
 
@@ -49,7 +49,7 @@ class UnsetName:
         if function is not None and outside:
             self._outer(scene, found, name, file, function, outside)
         if function is not None and own:
-            self._branch(scene, found, name, file, own)
+            self._branch(scene, found, name, file, code, function, own)
         found.root(file, line, f"`{name}` is read here before this function has set it", 0.6)
         return found
 
@@ -89,14 +89,41 @@ class UnsetName:
             )
         found.root(file, scene.line, f"`{name}` of line {place.span.line} is meant, but this makes a local one", 0.85)
 
-    def _branch(self, scene: Scene, found: Diagnosis, name: str, file: str, own: list[Definition]) -> None:
+    def _branch(
+        self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function, own: list[Definition]
+    ) -> None:
         """Set in branches only: the last of them is where the missing case belongs."""
         before = [d for d in own if d.span.line < scene.line and d.sort != "parameter"]
+        changed = [d for d in own if d.sort == "changed" and d.span.line >= function.body_line]
+        first = _first_value(own, idioms_of(scene).missing)
+        body = _first_body_line(scene, file, function)
+        indent = indent_of(scene, file, body)
         if before:
-            line = before[-1].span.line
-            line = _branch_line(scene, file, line, scene.line) or line
-            found.root(file, line, f"`{name}` is set in this branch, and no branch sets it otherwise", 0.88)
+            last = before[-1]
+            branch = _branch_line(scene, file, last.span.line, scene.line)
+            found.root(file, branch or last.span.line, f"`{name}` is set in this branch, and no branch sets it otherwise", 0.88)
             found.causes.insert(0, f"`{name}` is set in some branches only, and another one was taken this time")
+            head = indent_of(scene, file, branch) if branch else indent
+            row = scene.row(file, branch).strip() if branch else ""
+            if row.startswith(("if ", "elif ")) and scene.traits.whole_tree:
+                inner = indent_of(scene, file, last.span.line)
+                after = scene.row(file, last.span.line + 1).strip()
+                if not after.startswith(("elif", "else")):
+                    found.key(
+                        "add-else",
+                        f"Add the missing case: `else: {name} = {first}`",
+                        f"when no condition holds, nothing sets `{name}`",
+                        0.6,
+                        [append_line(scene, file, last.span.line, f"{head}else:\n{inner}{name} = {first}")],
+                    )
+        confidence = 0.8 if changed and not before else 0.55
+        found.key(
+            "first-value",
+            f"Give it a first value: `{name} = {first}`",
+            f"then `{name}` exists whichever way the function takes",
+            confidence,
+            [insert_line(file, body, f"{indent}{name} = {first}")],
+        )
 
     def _declared_later(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
         """Read before the line that declares it: move the declaration up, above the statement that was running."""
@@ -107,8 +134,16 @@ class UnsetName:
             return
         place = later[0]
         statement = place.statement or place.span
+        text = "\n".join(scene.row(file, n) for n in range(statement.line, statement.end_line + 1))
         if statement.line <= outer.line:
             return
+        found.key(
+            "define-first",
+            f"Move `{show(text)}` above line {outer.line}",
+            f"line {outer.line} runs before line {statement.line} has set `{name}`",
+            0.9,
+            [delete_lines(file, statement.line, statement.end_line), insert_line(file, outer.line, text)],
+        )
         found.root(file, outer.line, f"this runs before line {statement.line} has set `{name}`", 0.86)
 
 
@@ -138,6 +173,23 @@ def _branch_line(scene: Scene, file: str, line: int, read: int) -> int | None:
         if row.strip() and len(indent_of(scene, file, number)) < inner:
             return number
     return None
+
+
+def _first_value(own: list[Definition], missing: str) -> str:
+    """Guess a first value from what the name is set to elsewhere."""
+    for definition in own:
+        value = definition.value
+        if value is None:
+            continue
+        if value.sort == "text":
+            return '""'
+        if value.sort in ("list", "comprehension"):
+            return "[]"
+        if value.sort == "dict":
+            return "{}"
+        if definition.sort == "changed" or value.sort in ("literal", "binary"):
+            return "0.0" if "." in value.source and value.sort == "literal" else "0"
+    return missing
 
 
 KIND = UnsetName()

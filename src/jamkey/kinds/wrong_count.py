@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
-from jamkey.follow.origins import follow
+import re
+
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, show, trace_names
-from jamkey.languages.base import Part
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names, words_of, wrap
+from jamkey.kinds.repair import fewer_or_more
+from jamkey.languages.base import Part, Span
+
+_COUNTS = re.compile(r"\b\d{1,12}\b")
 
 
 class WrongCount:
@@ -37,21 +42,143 @@ class WrongCount:
         file, line = scene.frame.file, scene.line
         statement = scene.statement_of(scene.frame)
         value: Part | None = None
+        targets = 0
         if statement is not None and statement.sort in ("assign", "for"):
             value = (
                 statement.parts[-1] if statement.sort == "assign" else statement.parts[1] if len(statement.parts) > 1 else None
             )
+            targets = len(statement.targets[0].in_role("item")) if statement.targets else 0
         inside = next((p for p in scene.parts_of(scene.frame) if p.sort == "comprehension"), None)
         if inside is not None and inside.child("iterable") is not None:
-            value = inside.child("iterable")
+            target = inside.child("target")
+            value, targets = inside.child("iterable"), len(target.in_role("item")) if target is not None else 0
         if value is not None and "unpack" in (scene.jam.wording or ""):
+            self._split(scene, found, file, value, targets)
+            self._pairs(scene, found, file, value, targets)
+            self._names(scene, found, file, inside)
             for origin in follow(scene, value, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
                     found.root_at(origin, f"`{show(value.source)}` is made here", 0.55)
         else:
-            trace_names(scene, found, "one of the two gets its length here", 0.66)
+            sizes = [int(number) for number in _COUNTS.findall(scene.jam.wording or "")][:2]
+            for origin in trace_names(scene, found, "one of the two gets its length here", 0.66):
+                if len(sizes) == 2:
+                    fewer_or_more(scene, found, origin, sizes[0], sizes[1])
+                    fewer_or_more(scene, found, origin, sizes[1], sizes[0])
+                    self._first_is_missing(scene, found, origin, sizes[0], sizes[1])
         found.root(file, line, "here the numbers have to agree", 0.65)
         return found
+
+    def _first_is_missing(self, scene: Scene, found: Diagnosis, origin: Origin, own: int, other: int) -> None:
+        """Differences of neighbours are one fewer than what they are put beside: the first has none."""
+        steps = [step for step in origin.steps if step.what == "returned"]
+        code = scene.sources.code(steps[-1].file, scene.jam.runtime) if steps else None
+        statement = code.statement(steps[-1].line) if code is not None else None
+        parts = [p for top in (statement.parts if statement is not None else ()) for p in top.walk()]
+        if origin.part is not None:
+            parts += list(origin.part.walk())
+        for part in parts:
+            if part.sort == "comprehension" and part.source.startswith("[") and "zip(" in part.source and other - own == 1:
+                file = steps[-1].file if steps else origin.file
+                found.key(
+                    "first-has-none",
+                    'Put a missing value first: `[float("nan")] + ...`',
+                    f"{own} steps lie between {other} values, and the first value has none before it",
+                    0.62,
+                    [wrap(file, part, '[float("nan")] + {0}')],
+                )
+                return
+
+    def _split(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
+        call = next((part for part in value.walk() if part.called == "split"), None)
+        if call is None or not targets or not scene.traits.whole_tree:
+            return
+        expected, given = scene.facts.get("expected", ""), scene.facts.get("given", "")
+        arguments = [part for _, part in call.arguments]
+        spot = Span(call.span.end_line, call.span.end_column - 1, call.span.end_line, call.span.end_column - 1)
+        too_many = "too many" in (scene.jam.wording or "")
+        if too_many and len(arguments) <= 1:
+            text = f", {targets - 1}" if arguments else f"None, {targets - 1}"
+            found.key(
+                "split-less",
+                f"Split only {targets - 1} times: `{show(call.source[:-1] + text)})`",
+                f"the last part may then hold the separator itself; {expected} parts are wanted",
+                0.9,
+                [replace(file, spot, text)],
+            )
+        elif not too_many and given:
+            found.causes.insert(0, "a line of the data is empty or lacks a separator")
+
+    def _names(self, scene: Scene, found: Diagnosis, file: str, inside: Part | None) -> None:
+        """Leave a name out that nothing uses, or add the one that is used and never set."""
+        statement, code = scene.statement_of(scene.frame), scene.code
+        target = (
+            inside.child("target") if inside is not None else statement.targets[0] if statement and statement.targets else None
+        )
+        items = target.in_role("item") if target is not None else []
+        if code is None or len(items) < 2 or not all(item.sort == "name" for item in items):
+            return
+        scope = code.scope_at(scene.line)
+        if "too many" in (scene.jam.wording or ""):
+            known = code.visible(scene.line) | (scene.language.builtins if scene.language else frozenset())
+            used = [
+                word
+                for line in range(scene.line, code.text.count("\n") + 2)
+                if code.scope_at(line) == scope
+                for word in words_of(scene.row(file, line))
+                if word not in known and code.uses(word)
+            ]
+            wanted = [word for word in dict.fromkeys(used) if word not in {item.name for item in items}]
+            for rank, name in enumerate([*wanted[:2], "_"]):
+                found.key(
+                    f"one-more-{name}",
+                    f"Take one more: `{', '.join([*(item.name for item in items), name])}`",
+                    f"`{name}` is used below and never set" if name != "_" else "there is one value more than names",
+                    (0.93 if name != "_" else 0.6) - 0.05 * rank,
+                    [replace(file, items[-1].span.end, f", {name}")],
+                )
+            found.key(
+                "rest-as-list",
+                f"Collect the rest: `*{items[-1].name}`",
+                "however many there are",
+                0.4,
+                [replace(file, items[-1].span.start, "*")],
+            )
+            return
+        unused = [item for item in items if len([u for u in code.uses(item.name) if code.scope_at(u.line) == scope]) <= 1]
+        for rank, item in enumerate(reversed(unused)):
+            at = items.index(item)
+            span = (
+                Span(items[at - 1].span.end_line, items[at - 1].span.end_column, item.span.end_line, item.span.end_column)
+                if at
+                else Span(item.span.line, item.span.column, items[1].span.line, items[1].span.column)
+            )
+            found.key(
+                f"without-{item.name}",
+                f"Leave `{item.name}` out",
+                f"nothing uses `{item.name}`, and there is no value for it",
+                0.9 - 0.05 * rank,
+                [replace(file, span, "")],
+            )
+
+    def _pairs(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
+        if value.sort in ("name", "member") and targets == 2 and scene.traits.whole_tree:
+            recorded = scene.value(value.source)
+            sure = 0.92 if recorded is not None and recorded.type.endswith("dict") else 0.4
+            found.key(
+                "pairs",
+                f"Go through its pairs: `{show(value.source)}.items()`",
+                "a loop over a dictionary gives the keys alone",
+                sure,
+                [replace(file, value.span.end, ".items()")],
+            )
+            found.key(
+                "number-them",
+                f"Number its items: `enumerate({show(value.source)})`",
+                "`enumerate` gives place and item",
+                0.35 if sure > 0.5 else 0.55,
+                [replace(file, value.span, f"enumerate({value.source})")],
+            )
 
 
 KIND = WrongCount()

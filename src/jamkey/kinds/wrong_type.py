@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from jamkey.follow.origins import follow
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import operand_of_type
-from jamkey.kinds.base import Diagnosis, an, replace, show
+from jamkey.kinds.base import Diagnosis, an, append_line, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.repair import numbers_in_quotes
 from jamkey.languages.base import Part
 
 _NUMBERS = ("int", "float", "numpy.float64", "numpy.int64", "Decimal", "complex", "bool")
+_ADDS = ("+", "+=")
 
 
 class WrongType:
@@ -57,24 +59,120 @@ class WrongType:
             return found
         file, line = scene.frame.file, scene.line
         parts = scene.parts_of(scene.frame)
-        if operator and {left, right} & {"str"} and {left, right} & set(_NUMBERS):
-            self._from_text(scene, found, parts, {"operator": operator, "left": left, "right": right})
+        if {left, right} & {"str"} and ({left, right} & set(_NUMBERS)):
+            self._text_and_number(scene, found, parts, left, right, operator)
         self._function_itself(scene, found, parts)
+        self._text_for_whole(scene, found, parts)
+        self._single_for_many(scene, found, parts)
+        self._unhashable(scene, found, parts)
+        self._json_or_join(scene, found, parts)
+        self._own_class(scene, found)
         found.root(file, line, "the value has the wrong sort here", 0.6)
         return found
 
-    def _from_text(self, scene: Scene, found: Diagnosis, parts: list[Part], met: dict[str, str]) -> None:
-        """Text meets a number: where the text comes from."""
-        text = operand_of_type(scene, parts, "str", met)
-        for rank, origin in enumerate(follow(scene, text, scene.jam.snag or 0, want="text")[:3] if text is not None else ()):
-            if origin.sort in ("typed", "literal", "read", "open", "computed"):
-                written = origin.part is not None and origin.part.sort == "text"
-                reason = (
-                    f"{show(origin.part.source)} is written as text here"
-                    if written and origin.part
-                    else "the text comes from here"
+    def _text_and_number(self, scene: Scene, found: Diagnosis, parts: list[Part], left: str, right: str, operator: str) -> None:
+        """Text meets a number: join as text, or turn the text into a number where it enters."""
+        if scene.frame is None:
+            return
+        idioms = idioms_of(scene)
+        scene.facts = {**scene.facts, "left": left, "right": right, "operator": operator or "+"}
+        text_part = operand_of_type(scene, parts, "str")
+        number_type = left if left in _NUMBERS else right
+        number_part = operand_of_type(scene, parts, number_type)
+        file = scene.frame.file
+        joins = (operator or "+") in _ADDS and (text_part is None or _is_wording(text_part))
+        if number_part is not None and (operator or "+") in _ADDS:
+            found.key(
+                "number-to-text",
+                f"Turn the number into text: `{show(idioms.to_text.format(number_part.source))}`",
+                "`+` joins text only with text",
+                0.92 if joins else 0.5,
+                [wrap(file, number_part, idioms.to_text)],
+            )
+        if text_part is None:
+            return
+        value = scene.value(text_part.source)
+        content = value.text.strip("'\"") if value is not None else ""
+        whole = content.strip().lstrip("-").isdigit() if content else number_type == "int"
+        convert = idioms.to_whole if whole else idioms.to_number
+        sure = 0.5 if joins else 0.9
+        for origin in follow(scene, text_part, scene.jam.snag or 0, want="text")[:3]:
+            self._convert_at(scene, found, origin, convert, sure)
+            sure -= 0.05
+        found.key(
+            "text-to-number",
+            f"Turn the text into a number: `{show(convert.format(text_part.source))}`",
+            f"`{show(text_part.source)}` holds text, and `{operator or '+'}` needs a number",
+            0.4 if joins else 0.84,
+            [wrap(file, text_part, convert)],
+        )
+
+    def _convert_at(self, scene: Scene, found: Diagnosis, origin: Origin, convert: str, sure: float) -> None:
+        part = origin.part
+        if part is None:
+            return
+        if origin.sort == "typed":
+            found.root_at(origin, "what is typed in is always text", sure)
+            found.key(
+                "convert-typed",
+                f"Convert it where it is typed in: `{show(convert.format(part.source))}`",
+                "typed input is text until it is converted",
+                sure + 0.02,
+                [wrap(origin.file, part, convert)],
+            )
+        elif origin.sort == "literal" and part.sort == "text":
+            inner = part.source.strip("'\"")
+            numeric = inner.strip().lstrip("-").replace(".", "", 1).isdigit()
+            # text that is no number is meant as text: the operation is what does not fit
+            found.root_at(
+                origin, f"{show(part.source)} is written as text here", sure - 0.02 if numeric else min(sure - 0.02, 0.5)
+            )
+            if numeric:
+                found.key(
+                    "write-number",
+                    f"Write the number without quotes: `{inner.strip()}`",
+                    "in quotes it is text, not a number",
+                    sure - 0.1,
+                    [replace(origin.file, part.span, inner.strip())],
                 )
-                found.root_at(origin, reason, 0.8 - 0.05 * rank)
+        elif origin.sort == "literal":
+            numbers_in_quotes(scene, found, origin)
+        elif origin.sort in ("read", "open", "computed"):
+            found.root_at(origin, "the text comes from here", sure - 0.1)
+
+    def _text_for_whole(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        """A call that takes whole numbers is given text: the argument that holds text is to be converted."""
+        if "cannot be interpreted as an integer" not in (scene.jam.wording or "") or scene.frame is None:
+            return
+        idioms = idioms_of(scene)
+        statement = scene.statement_of(scene.frame)
+        tops = [p for top in (statement.parts if statement else ()) for p in top.walk()]
+        for call in [p for p in [*parts, *tops] if p.sort == "call"]:
+            for _, argument in call.arguments:
+                value = scene.value(argument.source)
+                if argument.sort == "text" and argument.name.strip().lstrip("-").isdigit():
+                    found.root(scene.frame.file, argument.span.line, f"{argument.source} is text, not a number", 0.8)
+                    found.key(
+                        "write-number",
+                        f"Write the number without quotes: `{argument.name.strip()}`",
+                        "in quotes it is text",
+                        0.93,
+                        [replace(scene.frame.file, argument.span, argument.name.strip())],
+                    )
+                elif value is not None and value.type == scene.facts.get("type", "str"):
+                    sort = "str" if value.type == "str" else "float"
+                    reason = (
+                        f"`{show(argument.source)}` holds text"
+                        if sort == "str"
+                        else f"`{show(argument.source)}` holds a fraction"
+                    )
+                    found.key(
+                        f"whole-{argument.source}",
+                        f"Make it a whole number: `{show(idioms.to_whole.format(argument.source))}`",
+                        reason,
+                        0.9,
+                        [wrap(scene.frame.file, argument, idioms.to_whole)],
+                    )
 
     def _function_itself(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A function is used instead of its result."""
@@ -96,6 +194,249 @@ class WrongType:
                     0.85,
                     [replace(scene.frame.file, part.span.end, "()")],
                 )
+                continue
+            self._members_on_the_way(scene, found, part)
+
+    def _members_on_the_way(self, scene: Scene, found: Diagnosis, part: Part) -> None:
+        """An assignment on the way holds `x = object.method`."""
+        for index, frame in enumerate(scene.jam.frames):
+            code = scene.code_of(frame)
+            if code is None or frame.owner != "yours" or frame.line is None:
+                continue
+            names = {part.name} if index == scene.jam.snag else {d.name for d in code.definitions() if d.value}
+            for name in names:
+                for definition in code.reaching(name, frame.line):
+                    value = definition.value
+                    if value is not None and value.sort == "member" and value.name in _METHODS:
+                        found.root(frame.file, value.span.line, f"`{show(value.source)}` lacks its parentheses", 0.88)
+                        found.key(
+                            "call-it",
+                            f"Call it: `{show(value.source)}()`",
+                            "without parentheses it is the function itself",
+                            0.93,
+                            [replace(frame.file, value.span.end, "()")],
+                        )
+
+    def _single_for_many(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        """A number is looped over, measured, unpacked or indexed."""
+        kind = scene.facts.get("type", "")
+        if kind not in _NUMBERS or scene.frame is None:
+            return
+        file = scene.frame.file
+        message = scene.jam.wording or ""
+        statement = scene.statement_of(scene.frame)
+        if "iterable" in message and statement is not None:
+            over = statement.parts[1] if statement.sort == "for" and len(statement.parts) > 1 else None
+            over = over or next((p.child("iterable") for p in parts if p.sort == "comprehension"), None)
+            if over is not None:
+                found.key(
+                    "count-up-to",
+                    f"Count up to it: `range({show(over.source)})`",
+                    "a number cannot be gone through; `range` gives the numbers below it",
+                    0.9,
+                    [wrap(file, over, "range({0})")],
+                )
+            for part in parts:
+                if part.sort == "call" and part.called in ("sum", "max", "min", "list", "sorted", "set", "any", "all"):
+                    arguments = part.arguments
+                    if len(arguments) == 1:
+                        found.key(
+                            "as-list",
+                            f"Hand it a list: `{part.called}([{show(arguments[0][1].source)}])`",
+                            f"`{part.called}` goes through several values",
+                            0.6,
+                            [wrap(file, arguments[0][1], "[{0}]")],
+                        )
+        if "subscriptable" in message or "__getitem__" in message:
+            found_part = next((p for p in parts if p.sort == "index"), None)
+            container = found_part.child("object") if found_part is not None else None
+            key = found_part.child("key") if found_part is not None else None
+            if found_part is not None and container is not None:
+                found.key(
+                    "without-index",
+                    f"Leave the brackets out: `{show(container.source)}`",
+                    f"`{show(container.source)}` is a single number",
+                    0.6,
+                    [replace(file, found_part.span, container.source)],
+                )
+                if container.sort == "call" and key is not None:
+                    self._index_inside(scene, found, found_part, container, key)
+        if "no len()" in message:
+            found_part = next((p for p in parts if p.called == "len"), None)
+            if found_part is not None and found_part.arguments:
+                found.key(
+                    "length-of-text",
+                    f"Measure its text: `len(str({show(found_part.arguments[0][1].source)}))`",
+                    "a number has no length, its digits have",
+                    0.6,
+                    [wrap(file, found_part.arguments[0][1], "str({0})")],
+                )
+
+    def _index_inside(self, scene: Scene, found: Diagnosis, part: Part, call: Part, key: Part) -> None:
+        """The call already reduces what should have been indexed: take its inside."""
+        for file, function in scene.functions_named(call.called)[:1]:
+            for _, returned in function.returns:
+                if returned is None or returned.sort != "call" or len(returned.arguments) != 1:
+                    continue
+                inner = returned.arguments[0][1].source
+                plain = [param for param in function.params if not param.star]
+                arguments = call.arguments
+                if len(plain) == len(arguments) and all(not word for word, _ in arguments):
+                    for param, (_, argument) in zip(plain, arguments, strict=True):
+                        inner = _substitute(inner, param.name, argument.source)
+                    found.key(
+                        "index-the-inside",
+                        f"Index what `{call.called}` works on: `{show(inner)}[{key.source}]`",
+                        f"`{call.called}` returns a single value",
+                        0.7,
+                        [replace(scene.frame.file if scene.frame else file, part.span, f"{inner}[{key.source}]")],
+                    )
+
+    def _unhashable(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        if "unhashable" not in (scene.jam.wording or "") or scene.frame is None:
+            return
+        kind = scene.facts.get("type", "")
+        if kind not in ("list", "set"):
+            return
+        convert = "tuple({0})" if kind == "list" else "frozenset({0})"
+        keys: list[Part] = []
+        for part in parts:
+            key = part.child("key") if part.sort == "index" else None
+            if key is not None:
+                keys.append(key)
+            elif part.sort == "call" and part.called in ("add", "get", "setdefault") and part.arguments:
+                keys.append(part.arguments[0][1])
+            elif part.sort == "compare" and part.name in ("in", "not in") and (left := part.child("left")) is not None:
+                keys.append(left)
+        for key in keys[:2]:
+            found.key(
+                "key-as-tuple",
+                f"Make it a key that cannot change: `{convert.format(show(key.source))}`",
+                f"{an(kind)} can change, so it cannot be a key",
+                0.88,
+                [wrap(scene.frame.file, key, convert)],
+            )
+            for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
+                found.root_at(origin, f"the `{kind}` that serves as a key comes from here", 0.66)
+
+    def _own_class(self, scene: Scene, found: Diagnosis) -> None:
+        """An object of the program's own class lacks what the operation asks of it."""
+        kind = scene.facts.get("type", "").rpartition(".")[2]
+        message = scene.jam.wording or ""
+        wanted = {
+            "context manager": ("__exit__", "def __exit__(self, *info):\n{0}    return False"),
+            "not iterable": ("__iter__", ""),
+            "no len()": ("__len__", ""),
+            "not subscriptable": ("__getitem__", ""),
+            "not supported between": ("__lt__", ""),
+            "unsupported operand": ("__add__", ""),
+        }
+        kinds = {kind, scene.facts.get("left", ""), scene.facts.get("right", "")} - {""}
+        for file, code in scene.own_codes():
+            for definition in code.definitions():
+                if definition.sort != "class" or definition.name not in kinds or definition.statement is None:
+                    continue
+                name, body = next((value for words, value in wanted.items() if words in message), ("", ""))
+                lacks = f" and has no `{name}`" if name else ""
+                found.root(file, definition.span.line, f"the class `{definition.name}` is defined here{lacks}", 0.7)
+                own = {f.name for f in code.functions() if f.owner == definition.name}
+                if name == "__exit__" and "__enter__" not in own:
+                    body = "def __enter__(self):\n{0}    return self\n\n{0}" + body
+                if body and name not in own:
+                    indent = " " * (definition.statement.column + 3)
+                    last = definition.statement.end_line
+                    found.key(
+                        f"add-{name.strip('_')}",
+                        f"Give `{definition.name}` its `{name}`",
+                        "the operation calls it",
+                        0.85,
+                        [append_line(scene, file, last, "\n" + indent + body.format(indent))],
+                    )
+
+    def _json_or_join(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        message = scene.jam.wording or ""
+        if scene.frame is None:
+            return
+        if message.startswith("sequence item"):
+            part = next((p for p in parts if p.called == "join" and p.arguments), None)
+            if part is not None:
+                found.key(
+                    "texts-first",
+                    "Turn each item into text while joining",
+                    "`join` joins only texts",
+                    0.93,
+                    [wrap(scene.frame.file, part.arguments[0][1], "map(str, {0})")],
+                )
+        if message.startswith("write() argument"):
+            part = next((p for p in parts if p.called == "write" and p.arguments), None)
+            if part is not None:
+                found.key(
+                    "text-first",
+                    "Turn it into text: `str(...)`",
+                    "`write` takes text",
+                    0.85,
+                    [wrap(scene.frame.file, part.arguments[0][1], "str({0})")],
+                )
+        if message.startswith("You are trying to merge on"):
+            self._merge(scene, found, parts)
+        if "ufunc" in message or message.startswith("You are trying"):
+            for origin in trace_names(scene, found, "one of the two comes from here", 0.66):
+                numbers_in_quotes(scene, found, origin)
+        if "ambiguous" in message:
+            statement = scene.statement_of(scene.frame)
+            top = statement.parts[0] if statement is not None and statement.parts else None
+            if top is not None and statement is not None and statement.sort in ("if", "while"):
+                for how, reason in (("any", "when at least one must hold"), ("all", "when every one must hold")):
+                    found.key(
+                        f"reduce-{how}",
+                        f"Say how many: `({show(top.source)}).{how}()`",
+                        reason,
+                        0.85 if how == "any" else 0.8,
+                        [wrap(scene.frame.file, top, "({0})." + how + "()")],
+                    )
+
+    def _merge(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
+        """Tables are merged on a column that is number in one and text in the other: make both text."""
+        name = scene.facts.get("name", "")
+        texts = ("str", "object", "string")
+        for part in parts:
+            callee = part.child("callee") if part.sort == "call" else None
+            if callee is None or callee.name not in ("merge", "join") or scene.frame is None or not part.arguments:
+                continue
+            owner = callee.child("object")
+            side = owner if scene.facts.get("left") not in texts else part.arguments[0][1]
+            if side is not None and name:
+                found.key(
+                    "key-as-text",
+                    f'Make the column text first: `{show(side.source)}.astype({{"{name}": str}})`',
+                    f"`{name}` is a number in one table and text in the other",
+                    0.88,
+                    [replace(scene.frame.file, side.span.end, f'.astype({{"{name}": str}})')],
+                )
+
+
+#: Methods that are almost never wanted as a function.
+_METHODS = set(
+    """
+    values keys items lower upper strip split read readlines copy sum mean max min tolist splitlines title isoformat
+    total_seconds count
+""".split()
+)
+
+
+def _is_wording(part: Part) -> bool:
+    """Tell text that is being put together for display from text that should be a number."""
+    for inner in part.walk():
+        if inner.sort == "text":
+            return not inner.source.strip("'\"").replace(".", "", 1).isdigit()
+    return False
+
+
+def _substitute(text: str, name: str, new: str) -> str:
+    """Replace a whole identifier."""
+    import re
+
+    return re.sub(rf"\b{re.escape(name)}\b", lambda _: new, text)
 
 
 def _pair(scene: Scene, operator: str, left: str, right: str) -> tuple[str, str, str]:

@@ -7,36 +7,125 @@ import re
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues.project_words import project_lines
+from jamkey.model import Edit
 
 _LIST = re.compile(r"(?:\bc\s*\(|\[|\{)([^()\[\]{}]*)(?:\)|\]|\})")
-_RANGE = re.compile(r"(?<![\w.:])(\d{1,6}):(\d{1,6})(?![\w.:])")
-_ITEM = re.compile(r"\s*[-\"'\w. @]+\s*")
+_RANGE = re.compile(r"(?<![\w.:])(\d+):(\d+)(?![\w.:])")
+_SHORTER = re.compile(r"\bdiff\s*\(|\[-1\]|\[2:end\]|\(2:end\)|\bhead\s*\(|\(1:end-1\)|\[1:end-1\]")
 
 
 class Sizes:
-    """What is written out in one of the sizes that the message tells."""
+    """Written-out lists of one of the sizes in the message."""
 
-    kinds = frozenset(["shape-mismatch", "wrong-count"])
+    kinds = frozenset(["shape-mismatch", "wrong-count", "out-of-resource"])
 
     def look(self, scene: Scene, found: Diagnosis) -> None:
-        """Add the lists and ranges of a told size; of the smaller of two sizes first."""
-        sizes = {int(number) for number in re.findall(r"(?<!op)\d+", scene.jam.wording or "") if 1 < int(number[:6]) < 1000}
+        """Offer the list that is one short or one long, the range, and what makes a vector shorter."""
+        message = scene.jam.wording or ""
+        sizes = {int(n) for n in re.findall(r"(?<!op)\d+", message) if 1 < int(n) < 1000}
+        if scene.jam.kind == "out-of-resource":
+            self._large(scene, found)
+            return
+        lengths: list[int] = []
+        traced = {(root.file, root.line) for root in found.roots}
         frame = scene.frame
-        for file, line, row, language in project_lines(scene) if sizes and frame is not None else ():
-            here = frame is not None and (file, line) == (frame.file, frame.line)
-            lengths = [_length(match[1]) for match in _LIST.finditer(row)] if language else []
-            for length in [length for length in lengths if length in sizes]:
-                found.root(file, line, f"this list has {length} items", 0.75 + 0.05 * (length == min(sizes)))
-            for match in _RANGE.finditer(row) if language and not here else ():
-                length = int(match[2]) - int(match[1]) + 1
-                if length in sizes:
-                    found.root(file, line, f"this range has {length} numbers", 0.76)
+        for file, line, row, language in project_lines(scene):
+            if not language or frame is None:
+                continue
+            bonus = 0.08 if (file, line) in traced else 0.0
+            for match in _LIST.finditer(row):
+                items = [
+                    item
+                    for item in re.split(r"[,;]" if "," in match[1] or ";" in match[1] else r"\s+", match[1].strip())
+                    if item.strip()
+                ]
+                if (
+                    len(items) > 1
+                    and (len(items) in sizes or not sizes)
+                    and all(re.fullmatch(r"\s*[-\"'\w. @]+\s*", item) for item in items)
+                ):
+                    short = (
+                        0.05
+                        if len(items) == min(sizes, default=0) or (not sizes and any(len(items) < other for other in lengths))
+                        else 0.0
+                    )
+                    lengths.append(len(items))
+                    if short and (sizes or lengths) and len(items) + 1 in (sizes | set(lengths)):
+                        sign = ", " if "," in match[1] else " "
+                        for where in dict.fromkeys((items[-1].strip(), items[0].strip())):
+                            edit = Edit(
+                                file=file,
+                                line=line,
+                                column=match.end(1) + 1,
+                                end_line=line,
+                                end_column=match.end(1) + 1,
+                                new_text=sign + where,
+                            )
+                            found.key(f"one-more-{where}", f"Add an item: `{where}`", "the list is one short", 0.62, [edit])
+                    found.root(file, line, f"this list has {len(items)} items", 0.72 + bonus + short)
+                    if (
+                        scene.traits.items_without_commas
+                        and "," not in match[1]
+                        and ";" not in match[1]
+                        and match[0].startswith("[")
+                    ):
+                        edit = Edit(
+                            file=file,
+                            line=line,
+                            column=match.start(1) + 1,
+                            end_line=line,
+                            end_column=match.end(1) + 1,
+                            new_text="; ".join(items),
+                        )
+                        found.key(
+                            f"column-{line}",
+                            f"Make it a column: `[{'; '.join(items)}]`",
+                            "a product takes a row times a column",
+                            0.6,
+                            [edit],
+                        )
+            for match in _RANGE.finditer(row) if (file, line) != (frame.file, frame.line) else ():
+                low, high = int(match[1]), int(match[2])
+                if high - low + 1 in sizes or not sizes:
+                    found.root(file, line, f"this range has {high - low + 1} numbers", 0.76 + bonus + (0.06 if low == 0 else 0))
+                    for name, new in (("one-less", f"{low}:{high - 1}"), ("one-later", f"{low + 1}:{high}")):
+                        edit = Edit(
+                            file=file,
+                            line=line,
+                            column=match.start() + 1,
+                            end_line=line,
+                            end_column=match.end() + 1,
+                            new_text=new,
+                        )
+                        found.key(f"range-{name}-{line}", f"Write `{new}` on line {line}", "then the sizes fit", 0.7, [edit])
+            if _SHORTER.search(row) and (bonus or file == frame.file):
+                found.root(file, line, "what this gives has fewer items than what it takes", 0.8)
+                assigned = re.match(r"(\s*\w+\s*<-\s*)(.*\bdiff\s*\(.*)$", row)
+                if assigned and scene.traits.columns_by_sign:
+                    edit = Edit(
+                        file=file,
+                        line=line,
+                        column=len(assigned[1]) + 1,
+                        end_line=line,
+                        end_column=len(row) + 1,
+                        new_text=f"c(NA, {assigned[2]})",
+                    )
+                    found.key(
+                        "na-in-front",
+                        f"Put an NA in front: `c(NA, {assigned[2]})`",
+                        "differences are one fewer than the values",
+                        0.85,
+                        [edit],
+                    )
 
-
-def _length(inside: str) -> int:
-    """Return how many items a list that is written out has; 0 where it holds more than plain items."""
-    items = re.split(r"[,;]" if re.search(r"[,;]", inside) else r"\s+", inside.strip())
-    return len(items) if len(items) > 1 and all(_ITEM.fullmatch(item) for item in items) else 0
+    def _large(self, scene: Scene, found: Diagnosis) -> None:
+        """A size that is a product of numbers, or the drawing area that is too small."""
+        drawn = "margins" in (scene.jam.wording or "")
+        for file, line, row, language in project_lines(scene):
+            if language and re.search(
+                r"\b(?:png|pdf|jpeg|svg)\s*\(" if drawn else r"\*\s*\d{2,}\s*\*\s*\d|\d{3,}\s*\*\s*\d", row
+            ):
+                found.root(file, line, "the area for drawing is set here" if drawn else "this makes the size large", 0.8)
 
 
 CLUE = Sizes()
