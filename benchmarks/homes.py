@@ -5,7 +5,7 @@
 Writes `src/jamkey/languages/homes.json`: language -> name -> the lines that give it, the most usual first. Python's are
 counted: every import in the standard library and in the packages that an interpreter has, where at least two files have
 it. Java's are the public classes of its modules; C's and C++'s are what each header of the standard declares, asked of
-gcc, the smallest header first.
+gcc: the header of that name first, then the one that gcc would name, then those that declare little.
 """
 
 from __future__ import annotations
@@ -25,10 +25,12 @@ from collections.abc import Iterator
 from pathlib import Path
 
 TABLE = Path(__file__).parent.parent / "src" / "jamkey" / "languages" / "homes.json"
-#: Lines kept for a name; files that must have an import; packages whose own imports are counted.
+#: Lines kept for a name; files that must have an import.
 _MOST, _LEAST = 3, 2
 #: Files that import from a module of which all is offered; lines that give one name, beyond which none is likely.
 _USED, _VAGUE = 5, 8
+#: Aliases that everybody uses and the code of no package shows.
+_SAID = {"sns": "import seaborn as sns"}
 _WORD = re.compile(r"\b[A-Za-z]\w*\b")
 _C = """
     assert complex ctype errno fenv float inttypes iso646 limits locale math setjmp signal stdarg stdbool stddef stdint
@@ -52,22 +54,23 @@ def python_homes(interpreter: str) -> dict[str, list[str]]:
     counts: dict[str, Counter[str]] = defaultdict(Counter)
     modules: Counter[str] = Counter()
     for path in sorted(files):
-        for name, line in set(_imports(path)):
+        lines = set(_imports(path))
+        for name, line in lines:
             if line.split()[1].partition(".")[0] in known:
                 counts[name][line] += 1
-        modules.update({line.split()[1] for _, line in _imports(path)})
+        modules.update({line.split()[1] for _, line in lines})
     # what is seldom imported by name may be what learners need: `from statistics import mean`
     for module in sorted(sys.stdlib_module_names):
         for name in _offered(module) if modules[module] >= _USED and not module.startswith("_") else ():
             counts[name].setdefault(f"from {module} import {name}", _LEAST)
-    found = {}
-    for name, lines in sorted(counts.items()):
-        usual = [line for line, seen in lines.most_common() if seen >= _LEAST]
+    found = {name: [line] for name, line in _SAID.items()}
+    for name, seen_lines in counts.items():
+        usual = [line for line, seen in seen_lines.most_common() if seen >= _LEAST]
         # what everybody has stands before what must be installed
         usual.sort(key=lambda line: line.split()[1].partition(".")[0] not in sys.stdlib_module_names)
         if usual and len(usual) <= _VAGUE:
             found[name] = usual[:_MOST]
-    return found
+    return dict(sorted(found.items()))
 
 
 def _offered(module: str) -> list[str]:
@@ -111,7 +114,6 @@ public class Homes {
     public static void main(String[] modules) throws Exception {
         FileSystem files = FileSystems.getFileSystem(URI.create("jrt:/"));
         for (String module : modules) {
-            Set<String> exported = ModuleLayer.boot().findModule(module).get().getPackages();
             try (var all = Files.walk(files.getPath("/modules", module))) {
                 for (Path path : (Iterable<Path>) all::iterator) {
                     String name = path.toString().replaceFirst("/modules/[^/]*/", "").replace('/', '.');

@@ -132,6 +132,21 @@ def test_what_asked_for_a_template_is_the_place(project: Project) -> None:
     assert ("main.cpp", 3) in [(root.file, root.line) for root in jam.roots], "the type that the message names"
 
 
+def test_of_a_program_that_is_not_compiled_nothing_has_run(project: Project) -> None:
+    """The line that asked for a template of one's own header did not run: the compiler only names it."""
+    folder = project(
+        {
+            "top.hpp": "template <class T> bool over(const T &a, const T &b)\n{\n    return a > b;\n}\n",
+            "main.cpp": '#include "top.hpp"\n\nstruct Hive { int kilos; };\n\nint main()\n{\n    return over(Hive{31}, Hive{28});\n}\n',
+        }
+    )
+    done = jamkey("run", "--save", "out.json", "--", "g++", "main.cpp", cwd=folder)
+    jam = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"][-1]
+    assert [(frame["file"], frame["line"]) for frame in jam["frames"]] == [("main.cpp", 7), ("top.hpp", 3)]
+    assert "before the start" in done.err
+    assert "was read" not in done.err
+
+
 @pytest.mark.parametrize(("module", "advised"), [("openpyxl", True), ("weirdlib", True), ("nunpy", False), ("scipyy", False)])
 def test_what_is_misspelt_is_not_to_be_installed(module: str, advised: bool, tmp_path: Path) -> None:
     """A package of nearly the name may be anybody's."""

@@ -255,15 +255,6 @@ class Jam(Struct, frozen=True, kw_only=True):
         return None if self.snag is None else self.frames[self.snag]
 
     @property
-    def asked_by(self) -> Frame | None:
-        """The frame of yours that was running and asked for the file that could not be read; None where nothing ran."""
-        snag = self.snag_frame
-        if self.phase != "compile" or snag is None:
-            return None
-        running = (frame for frame in self.frames[: self.snag] if frame.owner == "yours" and frame.file != snag.file)
-        return next(running, None)
-
-    @property
     def wording(self) -> str | None:
         """The message in English, whatever language it was printed in."""
         return self.english or self.message

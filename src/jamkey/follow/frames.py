@@ -180,3 +180,15 @@ def _now_at(source: str, line: int, text: str) -> int | None:
 
 def _same_line(printed: str, source: str) -> bool:
     return printed.strip() == source or source.startswith(printed.strip()) or printed.strip().startswith(source)
+
+
+def asked_by(jam: Jam) -> Frame | None:
+    """Return the frame of yours that was running and asked for the file that could not be read; None where nothing ran.
+
+    What a compiler names besides (a header's includer, what asked for a template) did not run either.
+    """
+    snag = jam.snag_frame
+    if jam.phase != "compile" or snag is None or traits_of(jam.runtime).compiled:
+        return None
+    running = (frame for frame in jam.frames[: jam.snag] if frame.owner == "yours" and frame.file != snag.file)
+    return next(running, None)

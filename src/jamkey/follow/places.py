@@ -218,8 +218,8 @@ class _Walk:
         # types come with more words: `const Crossing &`, `std::vector<Crossing>`
         typed = {word for fact in self.told for word in _NAME.findall(fact)} - words
         for file, code in self.scene.own_codes():
-            own = {item.name for item in code.definitions() if item.sort in ("class", "function")} if typed else set()
-            for word in sorted(words | typed & own):
+            classes = {item.name for item in code.definitions() if item.sort == "class"} if typed else set()
+            for word in sorted(words | typed & classes):
                 for item in code.definitions(word)[:3]:
                     how = "class" if item.sort == "class" else "namesake"
                     self.add(file, code, item.span.line, 2, frozenset([word]), None, how)

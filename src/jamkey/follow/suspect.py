@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
 
 from jamkey.follow.origins import value_fits
 from jamkey.follow.scene import Scene
@@ -75,20 +74,12 @@ def _left_over(scene: Scene, parts: list[Part]) -> Part | None:
     return None
 
 
-def operand_of_type(scene: Scene, parts: list[Part], type_name: str, met: Mapping[str, str] | None = None) -> Part | None:
-    """Return the operand on the side that has that type.
-
-    Args:
-        scene: the failure.
-        parts: of the failing expression.
-        type_name: as the runtime names it.
-        met: operator, left and right, where more is known of them than the message says.
-    """
-    facts = {**scene.facts, **(met or {})}
-    operator = facts.get("operator", "").split(" ")[0]
-    side = "left" if facts.get("left") == type_name else "right" if facts.get("right") == type_name else ""
+def operand_of_type(scene: Scene, parts: list[Part], type_name: str) -> Part | None:
+    """Return the operand on the side that the message says has that type."""
+    operator = scene.facts.get("operator", "").split(" ")[0]
+    side = "left" if scene.facts.get("left") == type_name else "right" if scene.facts.get("right") == type_name else ""
     if type_name == "NoneType" and not side:
-        side = "left" if "right" in facts else "right" if "left" in facts else ""
+        side = "left" if "right" in scene.facts else "right" if "left" in scene.facts else ""
     operator = operator.rstrip("=") if operator not in ("<=", ">=", "==", "!=") else operator
     wide = [part for part in parts if part.sort in ("binary", "compare") and operator in ("", part.name)]
     # the runtime's mark makes the first one certain; without it those that cannot be of that type are left out

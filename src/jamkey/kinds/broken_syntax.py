@@ -6,6 +6,7 @@ import math
 import os
 from importlib import import_module
 
+from jamkey.follow.frames import asked_by
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, show
 from jamkey.kinds.syntax.sheet import Page
@@ -48,7 +49,7 @@ class BrokenSyntax:
         """Search the smallest edits that the parser accepts, and point at where the mistake began."""
         frame = scene.frame
         nothing = "Nothing has run"
-        if frame is not None and scene.jam.asked_by is not None:
+        if frame is not None and asked_by(scene.jam) is not None:
             nothing = f"Nothing in `{os.path.basename(frame.file)}` has run"
         found = Diagnosis(
             meaning=f"{nothing}: the text could not be read as a program. The place named is where reading stopped.",

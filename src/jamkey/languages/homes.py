@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import json
+import os
 from functools import cache
-from importlib.resources import files
+
+import msgspec
 
 #: Endings of C++, whose library is another than C's.
 _CPP = (".cpp", ".cc", ".cxx", ".hpp", ".hh", ".mm")
@@ -24,13 +25,7 @@ def homes(language: str, name: str, file: str = "") -> tuple[str, ...]:
 
 
 @cache
-def packages() -> frozenset[str]:
-    """Return the modules that Python code is seen to import, by their first name."""
-    return frozenset(line.split()[1].partition(".")[0] for lines in _tables().get("python", {}).values() for line in lines)
-
-
-@cache
 def _tables() -> dict[str, dict[str, list[str]]]:
-    text = files("jamkey.languages").joinpath("homes.json").read_text(encoding="utf-8")
-    tables: dict[str, dict[str, list[str]]] = json.loads(text)
-    return tables
+    # `importlib.resources` would load the readers of archives for it
+    with open(os.path.join(os.path.dirname(os.path.abspath(__file__)), "homes.json"), "rb") as file:
+        return msgspec.json.decode(file.read(), type=dict[str, dict[str, list[str]]])

@@ -169,7 +169,7 @@ def tried(
         return [locate(found, sources, chosen) for found in jams]
 
     if target.notebook is not None and jam.phase == "run":
-        jam = _with_keys_of_script(outcome, target, jam, chosen)
+        jam = _with_keys_of_script(outcome, target, jam, chosen, progress)
     expected = outcome.expected
     fits = None if expected is None else lambda printed: same_output(printed, expected, chosen.near)
     bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits, unguarded=chosen.unguarded)
@@ -192,7 +192,9 @@ def tried(
     return judged(jam) if jam.phase == "quiet" and expected is not None else jam
 
 
-def _with_keys_of_script(outcome: Outcome, target: Target, jam: Jam, settings: Settings) -> Jam:
+def _with_keys_of_script(
+    outcome: Outcome, target: Target, jam: Jam, settings: Settings, progress: Callable[[int, int, Key], None] | None
+) -> Jam:
     """Return a notebook's jam with the keys that the search finds for its cells as a script; they are not tried yet."""
     limit = max(LEAST_LIMIT, TIMES_FIRST * outcome.ended.seconds)
     given = outcome.ended.stdin
@@ -200,7 +202,7 @@ def _with_keys_of_script(outcome: Outcome, target: Target, jam: Jam, settings: S
         if below is None:
             return jam
         ran = Outcome(below.ended.status, [below.jam], below.ended, below.root)
-        found = below.back(tried(ran, below.target, below.jam, settings=settings).keys)
+        found = below.back(tried(ran, below.target, below.jam, settings=settings, progress=progress).keys)
     untried = [msgspec.structs.replace(key, trial=Trial()) for key in found if key.trial.outcome in ("runs", "moved")]
     told = [key.edits for key in untried]
     return msgspec.structs.replace(jam, keys=(*untried, *(key for key in jam.keys if not key.edits or key.edits not in told)))

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 
 import msgspec
 
+from jamkey.follow.frames import asked_by
 from jamkey.follow.own_exit import KNOWN_WORDS
 from jamkey.follow.packages import versions_of
 from jamkey.follow.sources import Sources
@@ -188,7 +189,7 @@ def values_of(frame: Frame) -> tuple[tuple[str, str, str], ...]:
 
 def _subtitle(jam: Jam) -> str:
     unread = (
-        f"while {os.path.basename(jam.snag_frame.file)} was read" if jam.asked_by and jam.snag_frame else "before the start"
+        f"while {os.path.basename(jam.snag_frame.file)} was read" if asked_by(jam) and jam.snag_frame else "before the start"
     )
     phases = {"compile": unread, "run": "while running", "hang": "stopped from outside", "quiet": "nothing raised"}
     return visible(f"{jam.kind or 'unknown kind'}, {phases[jam.phase]}, {_runtime(jam)}")
