@@ -7,7 +7,6 @@ import re
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.follow.value_sorts import is_text
 from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
 from jamkey.model import Edit
 
@@ -76,26 +75,6 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
     kind = scene.jam.kind
     if kind in ("missing-value", "no-such-member"):
         _misspelt_member(scene, found)
-    if kind == "wrong-type":
-        seen: set[str] = set()
-        called = {callee.span for p in parts if p.sort == "call" and (callee := p.child("callee")) is not None}
-        for part in [p for p in parts if p.sort in ("name", "member", "index")]:
-            if part.source in seen or len(seen) >= 4 or part.span in called:
-                continue
-            value = scene.value(part.source)
-            if value is not None and not is_text(value):
-                continue  # it is known to hold something else
-            row = scene.row(frame.file, part.span.end_line)
-            if re.match(r"\s*(?:=(?!=)|<-)", row[part.span.end_column - 1 :]):
-                continue  # it is set here, not read
-            seen.add(part.source)
-            found.key(
-                f"number-{len(seen)}",
-                f"Turn it into a number: `{show(idioms.to_number.format(part.source))}`",
-                f"`{show(part.source)}` may hold text here",
-                0.5 - 0.03 * len(seen),
-                [wrap(frame.file, part, idioms.to_number)],
-            )
     if kind == "bad-arithmetic":
         for part in [p for p in parts if p.sort == "binary" and p.name in ("/", "%", "//", "%/%", "%%", "\\")]:
             right = part.child("right")
