@@ -284,8 +284,8 @@ def _rejected(jam: Jam, sources: Sources) -> list[Frame]:
 #: What a handler's message means for the line to look for in the function that was called.
 _BASIC_SIGNS = (
     ("division", r"[/\\\\]|\bMod\b"),
-    ("index", r"\w\([^()\"]*\)"),
-    ("subscript", r"\w\("),
+    ("index", r"(?<![\w.])\w+\([^()\"]*\)"),  # what a member is handed is no subscript of an array
+    ("subscript", r"(?<![\w.])\w+\("),
     ("object", r"\b\w+\.\w"),
     ("overflow", r"[*+]|="),
 )

@@ -18,8 +18,8 @@ _AGENTS = Path(__file__).parent.parent / "observe" / "agents"
 _MOST_SIGNS, _MOST_FILES = 200_000, 40
 #: Texts that are asked about, and seconds that an answer is waited for in all.
 _MOST, _PATIENCE = 2000, 2.0
-#: The number of the text that has been accepted already.
-_HEALTHY = -1
+#: The number of the text as it is.
+_BEFORE = -1
 #: Runtime -> the program that asks its compiler, and the endings of its sources.
 _ASKING = {"java": ("Accepted.java", ".java")}
 
@@ -34,7 +34,8 @@ class Accepted:
 
     def __init__(self, runtime: str, sources: Sources) -> None:
         self._process: subprocess.Popen[bytes] | None = None
-        self._said: dict[int, bool] = {}
+        #: What is refused in each text: nothing where it is accepted.
+        self._said: dict[int, frozenset[bytes]] = {}
         self._asked: set[int] = set()
         #: What was asked, in the order in which it is answered.
         self._order: list[int] = []
@@ -59,21 +60,20 @@ class Accepted:
             )
             self._begin_to_give(self._process, texts)
 
-    def ask(self, texts: Sequence[tuple[int, dict[str, str]]], *, healthy: tuple[str, str] | None) -> None:
+    def ask(self, texts: Sequence[tuple[int, dict[str, str]]], *, before: tuple[str, str] | None) -> None:
         """Begin to ask about texts, each with a number of its own; only those that change one file are asked about.
 
         Args:
             texts: number, and the changed files with their texts.
-            healthy: a file and its text that the program's own compiler has accepted: where this one does not, it lacks what
-                the program is compiled with, and nothing it says counts.
+            before: a file and its text as it is.
         """
         process = self._process
         if process is None:
             return
         wanted = [(number, *next(iter(files.items()))) for number, files in texts if len(files) == 1][:_MOST]
         with self._more:
-            if healthy is not None and not self._order:
-                wanted.insert(0, (_HEALTHY, *healthy))
+            if before is not None and not self._order:
+                wanted.insert(0, (_BEFORE, *before))
             begins = not self._order
             self._order += [number for number, _, _ in wanted]
             self._asked.update(number for number, _, _ in wanted)
@@ -104,20 +104,32 @@ class Accepted:
         with contextlib.suppress(OSError, ValueError):
             for place, row in enumerate(process.stdout):
                 with self._more:
-                    self._said[self._order[place]] = row.strip() == b"1"
+                    self._said[self._order[place]] = frozenset(row.split())
                     self._more.notify_all()
         with self._more:
             self._asked &= set(self._said)  # the others will not be answered
             self._more.notify_all()
 
-    def refuses(self, number: int) -> bool:
-        """Tell whether the compiler is known to refuse a text; a short while is waited for its answer."""
+    def refuses(self, number: int, *, broken: bool = False) -> bool:
+        """Tell whether the compiler is known to refuse a text; a short while is waited for its answer.
+
+        Args:
+            number: of the text.
+            broken: the program as it is was refused too. Otherwise, where what its own compiler took is refused here as it
+                is, this one lacks what it is compiled with, and nothing it says counts.
+        """
         begin = time.monotonic()
         with self._more:
             if number in self._asked and number not in self._said and self._patience > 0:
                 self._more.wait_for(lambda: number in self._said or number not in self._asked, self._patience)
                 self._patience -= time.monotonic() - begin
-            return self._said.get(_HEALTHY, True) and not self._said.get(number, True)
+            return bool(self._said.get(number)) and (broken or not self._said.get(_BEFORE))
+
+    def reads_on(self, number: int) -> bool:
+        """Tell a text of which the compiler refuses something else than of the program as it is, and no more."""
+        with self._more:
+            before, after = (self._said.get(one, frozenset()) for one in (_BEFORE, number))
+        return not before <= after and len(after) <= len(before)
 
     def close(self) -> None:
         """End the compiler."""

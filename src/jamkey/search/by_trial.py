@@ -154,7 +154,7 @@ def _further(
             lines = (*item.lines, *other.lines)
             # what the second edit puts in makes up for nothing that the first takes out
             joined.append(Tried(key, whole, item.score + other.score, "", False, lines=lines, gone=left_out))
-        found += runners.all(joined, until)
+        found += runners.all(joined, until, steps=False)
         rest -= math.exp(item.score)
         if runners.sure(math.exp(item.score), rest) and (runners.settled or any(other.runs for other in found)):
             break

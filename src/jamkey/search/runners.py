@@ -225,19 +225,30 @@ class Runners:
         return good >= wanted / (1 + waited / _HALVED) * left
 
     def all(
-        self, wanted: Sequence[Tried], until: float, progress: Callable[[int, int, Key], None] | None = None
+        self,
+        wanted: Sequence[Tried],
+        until: float,
+        progress: Callable[[int, int, Key], None] | None = None,
+        *,
+        steps: bool = True,
     ) -> list[Tried]:
         """Try as many as there is time for, in order; return those that were.
 
         It ends when what runs, or gets past the failure, is so much likelier than all that is untried: `settled`.
+
+        Args:
+            wanted: likeliest first.
+            until: monotonic time.
+            progress: called with (tried, of, key) after each.
+            steps: what only comes further is worth a trial in its turn.
         """
         first = next((file for item in wanted for file in item.texts), "")
-        text = self.sources.text(first) if first and self.bench.jam.phase != "compile" else None
+        text = self.sources.text(first) if first else None
         numbers = {id(item): next(self._numbers) for item in wanted}
         asked = [(numbers[id(item)], item.texts) for item in wanted]
-        self._accepted.ask(asked, healthy=(first, text) if text is not None else None)
+        self._accepted.ask(asked, before=(first, text) if text is not None else None)
         todo: Iterator[Tried] = iter(wanted)
-        #: What a compiler refuses: only where it refuses the program as it is may such a text be a step.
+        #: What a compiler refuses: tried only where it refuses the program as it is, after the rest.
         later: list[Tried] = []
         done: list[Tried] = []
         left = sum(math.exp(item.score) for item in wanted)
@@ -252,9 +263,10 @@ class Runners:
                 with self._lock:
                     item = next(todo, None)
                     left -= math.exp(item.score) if item is not None else 0.0
-                if item is not None and self._accepted.refuses(numbers[id(item)]):
-                    later.append(item)
-                    continue
+                if item is not None and self._accepted.refuses(numbers[id(item)], broken=compiles):
+                    if not (compiles and steps and self._accepted.reads_on(numbers[id(item)])):
+                        later.append(item)
+                        continue
                 if item is None and compiles and later:
                     with self._lock:
                         item = later.pop(0) if later else None

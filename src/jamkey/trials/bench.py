@@ -152,7 +152,8 @@ def same_jam(one: Jam, other: Jam) -> bool:
         return one.message == other.message
     same_place = here.file == there.file and here.function == there.function
     if one.phase == "compile":
-        return same_place and one.message == other.message and here.line == there.line
+        stands = here.line == there.line or (here.source is not None and here.source == there.source)
+        return same_place and one.message == other.message and stands
     return same_place and (one.message == other.message or here.source == there.source)
 
 

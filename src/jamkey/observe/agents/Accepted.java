@@ -1,10 +1,11 @@
-// Which of many changed texts of a Java program its compiler accepts; nothing is run.
+// What a Java compiler refuses in many changed texts of a program; nothing is run.
 //
 //     java Accepted.java < TEXTS
 //
 // A text is the name of a file, a line with the number of its characters, and the characters. First come the texts of the
-// program and an empty line, then the candidates. For each of these a line is answered: 1 where the compiler accepts the program with that file, 0 where it does not; after an
-// empty line all before it are.
+// program and an empty line, then the candidates. For each of these a line is answered with what the compiler refuses in the
+// program with that file, a number for each refusal (its words and the text of its line), nothing where it is accepted; after
+// an empty line all before it are.
 // Programs without a package of their own are compiled many at once, each in a package that is made for it: what takes long
 // is to load what all of them use.
 
@@ -45,6 +46,14 @@ public class Accepted {
         public CharSequence getCharContent(boolean ignored) {
             return text;
         }
+
+        String line(long position) {
+            if (position < 0 || position > text.length()) {
+                return "";
+            }
+            int end = text.indexOf('\n', (int) position);
+            return text.substring(text.lastIndexOf('\n', (int) position - 1) + 1, end < 0 ? text.length() : end).strip();
+        }
     }
 
     public static void main(String[] words) throws IOException {
@@ -73,10 +82,9 @@ public class Accepted {
                 number++;
             }
             if (number == together || waits && number > 0) {
-                boolean[] accepted = accepted(compiler, files, units, number);
                 StringBuilder said = new StringBuilder();
-                for (boolean one : accepted) {
-                    said.append(one ? "1\n" : "0\n");
+                for (List<String> one : refusals(compiler, files, units, number)) {
+                    said.append(String.join(" ", one.subList(0, Math.min(one.size(), MOST)))).append('\n');
                 }
                 System.out.print(said);
                 System.out.flush();
@@ -103,15 +111,19 @@ public class Accepted {
         return new String(text);
     }
 
-    private static boolean[] accepted(JavaCompiler compiler, StandardJavaFileManager files, List<Text> units, int count) {
-        boolean[] found = new boolean[count];
-        java.util.Arrays.fill(found, true);
+    private static List<List<String>> refusals(JavaCompiler compiler, StandardJavaFileManager files, List<Text> units, int count) {
+        List<List<String>> found = new ArrayList<>();
+        for (int one = 0; one < count; one++) {
+            found.add(new ArrayList<>());
+        }
         boolean[] odd = new boolean[1];
         javax.tools.DiagnosticListener<JavaFileObject> told = one -> {
             if (one.getKind() == Diagnostic.Kind.ERROR) {
                 JavaFileObject source = one.getSource();
                 if (source instanceof Text) {
-                    found[((Text) source).number] = false;
+                    Text text = (Text) source;
+                    String words = one.getMessage(null).replace("jamkey" + text.number + ".", "");
+                    found.get(text.number).add(Integer.toHexString((words + "\n" + text.line(one.getPosition())).hashCode()));
                 } else {
                     odd[0] = true;
                 }
@@ -124,7 +136,7 @@ public class Accepted {
             odd[0] = true; // the compiler itself failed: nothing is known
         }
         if (odd[0]) {
-            java.util.Arrays.fill(found, true);
+            found.forEach(List::clear);
         }
         return found;
     }
