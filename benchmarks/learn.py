@@ -166,7 +166,7 @@ def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, dict[str,
     half = half_of(truth["id"])
     if roots:
         table = roots["apart" if half == "open" else "open"]
-        likely._tables = lambda: table  # type: ignore[assignment]
+        likely._weights = lambda runtime: table.get(runtime, table["all"])  # type: ignore[assignment]
     with tempfile.TemporaryDirectory(prefix="jamkey-learn-") as made:
         project = Path(made) / "project"
         shutil.copytree(folder / "src", project)

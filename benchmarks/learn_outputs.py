@@ -165,7 +165,7 @@ def main() -> None:
         other = 1 if half_of(json.loads((folder / "truth.json").read_text(encoding="utf-8"))["id"]) == halves[0] else 0
         if asked.roots:
             roots = json.loads(asked.roots[other].read_text(encoding="utf-8"))["weights"]
-            likely._tables = lambda roots=roots: roots  # type: ignore[assignment, misc]
+            likely._weights = lambda runtime, roots=roots: roots.get(runtime, roots["all"])  # type: ignore[assignment, misc]
         if asked.weights:
             table = json.loads(asked.weights[other].read_text(encoding="utf-8"))
             weights._table = lambda table=table: table  # type: ignore[assignment, misc]

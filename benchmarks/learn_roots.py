@@ -116,7 +116,7 @@ def _look(folder: Path, sort: str, how: str) -> Seen | None:
     root = truth.get("root") or {}
     if truth["phase"] != "run" or not root.get("line") or not project.is_dir():
         return None
-    likely._tables = lambda: {"all": {}}  # type: ignore[assignment]  # what the kind says, as it is
+    likely._weights = lambda runtime: {}  # type: ignore[assignment]  # what the kind says, as it is
     likely.rated = _noted  # type: ignore[assignment]
     _RATED.clear()
     if how == "live":

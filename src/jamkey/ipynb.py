@@ -5,19 +5,22 @@ A change replaces the cell's `source` in the file's own text; no other byte of t
 
 from __future__ import annotations
 
-import json
-import re
+import functools
 from collections.abc import Iterator, Mapping
 
 from jamkey.errors import UnreadableInput
+from jamkey.late import pattern
 from jamkey.model import Struct
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    import json
 
 #: A frame that lies in a cell bears this name in place of a file: the number of the cell's run.
 CELL = "In[{}]"
-_IN_CELL = re.compile(r"In\[(\d+)\]$|<ipython-input-(\d+)-\w+>$")
+_IN_CELL = pattern(r"In\[(\d+)\]$|<ipython-input-(\d+)-\w+>$")
 #: An escaped character that need not be escaped: the file keeps to ASCII.
-_ESCAPED = re.compile(r"\\u(?!00[0-7])[0-9a-fA-F]{4}|\\u007[fF]")
-_DECODER = json.JSONDecoder()
+_ESCAPED = pattern(r"\\u(?!00[0-7])[0-9a-fA-F]{4}|\\u007[fF]")
 _SPACE = " \t\r\n"
 
 
@@ -102,8 +105,17 @@ def with_sources(text: str, new: Mapping[int, str]) -> str:
     return "".join([*parts, text[position:]])
 
 
+@functools.cache
+def _decoder() -> json.JSONDecoder:
+    import json  # loaded where there is a notebook
+
+    return json.JSONDecoder()
+
+
 def _written(source: str, text: str, start: int, end: int) -> str:
     """Write a source as the old one was written: one string, or a list of lines, indented alike."""
+    import json
+
     old = text[start:end]
     plain_ascii = text.isascii() and _ESCAPED.search(text) is not None
     if old.startswith('"'):
@@ -130,10 +142,10 @@ def _members(text: str, position: int) -> Iterator[tuple[str, int]]:
         raise ValueError("not an object")
     position = _skip(text, position + 1)
     while text[position] != "}":
-        key, position = _DECODER.raw_decode(text, position)
+        key, position = _decoder().raw_decode(text, position)
         position = _skip(text, _skip(text, position) + 1)
         yield key, position
-        _, position = _DECODER.raw_decode(text, position)
+        _, position = _decoder().raw_decode(text, position)
         position = _skip(text, position)
         if text[position] == ",":
             position = _skip(text, position + 1)
@@ -150,7 +162,7 @@ def _cell_starts(text: str) -> list[int]:
         position = _skip(text, position + 1)
         while text[position] != "]":
             found.append(position)
-            _, position = _DECODER.raw_decode(text, position)
+            _, position = _decoder().raw_decode(text, position)
             position = _skip(text, position)
             if text[position] == ",":
                 position = _skip(text, position + 1)
@@ -159,11 +171,11 @@ def _cell_starts(text: str) -> list[int]:
 
 
 def _cell(index: int, text: str, start: int) -> Cell:
-    content, _ = _DECODER.raw_decode(text, start)
+    content, _ = _decoder().raw_decode(text, start)
     span = (0, 0)
     for key, position in _members(text, start):
         if key == "source":
-            span = (position, _DECODER.raw_decode(text, position)[1])
+            span = (position, _decoder().raw_decode(text, position)[1])
     failures = tuple(
         Failure(
             exception_type=str(output.get("ename", "")),

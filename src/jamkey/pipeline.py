@@ -25,11 +25,12 @@ from jamkey.model import Frame, Jam, Key, Link, Root, Value
 from jamkey.phrases import classify, is_fallback, is_worded
 from jamkey.phrases.signs import kind_by_signs
 from jamkey.readers import read_all
-from jamkey.readers.pasted import as_printed
 from jamkey.settings import Settings
 from jamkey.text import splice
-from jamkey.tongues import TRANSLATED, Turned
-from jamkey.tongues import turned as in_english
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from jamkey.tongues import Turned
 
 
 def read(text: str, *, runtime: str | None = None) -> list[Jam]:
@@ -44,17 +45,21 @@ def read(text: str, *, runtime: str | None = None) -> list[Jam]:
     ['unknown-name']
     """
     jams = read_all(text, only=runtime)
-    if _may_be_translated(jams, runtime) and (turned := in_english(as_printed(text))) is not None:
-        jams = [_in_both(jam, turned) for jam in read_all(turned.text, only=runtime)] or jams
+    if _may_be_translated(jams, runtime):
+        from jamkey.readers.pasted import as_printed
+        from jamkey.tongues import turned
+
+        if (english := turned(as_printed(text))) is not None:
+            jams = [_in_both(jam, english) for jam in read_all(english.text, only=runtime)] or jams
     return [named(jam) for jam in _with_children([_bounded(jam) for jam in jams])]
 
 
 def _may_be_translated(jams: Sequence[Jam], runtime: str | None) -> bool:
     """Tell whether there is something to find in another language: nothing was read, or words that are not known."""
-    if runtime is not None and runtime not in TRANSLATED:
+    if runtime is not None and not traits_of(runtime).translated:
         return False
     return not jams or any(
-        jam.runtime in TRANSLATED and not is_worded(jam.runtime, jam.exception_type, jam.message) for jam in jams
+        traits_of(jam.runtime).translated and not is_worded(jam.runtime, jam.exception_type, jam.message) for jam in jams
     )
 
 

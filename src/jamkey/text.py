@@ -137,6 +137,8 @@ def without_prompts(text: str) -> str:
 
 def visible(text: str) -> str:
     """Return the text with control characters written out, so that a terminal shows and never obeys them."""
+    if text.isprintable():
+        return text
     return _CONTROLS.sub(lambda match: f"\\x{ord(match[0]):02x}", text)
 
 

@@ -36,6 +36,8 @@ def start(words: list[str]) -> None:
         return
     # a short-lived process that ends by itself: collecting garbage would only slow its imports down
     gc.disable()
+    # while another thread loads, this one is to wait for nothing that it does: not five milliseconds after every call
+    sys.setswitchinterval(0.0002)
     from jamkey.errors import JamkeyError
 
     try:
@@ -183,6 +185,7 @@ def _load_ahead() -> None:
         import jamkey.readers.python
 
         jamkey.doors.show_run.warm()
+        import jellyfish  # noqa: F401 - what a wrong name is held against the others with
     except BaseException:
         return
     finally:

@@ -16,7 +16,6 @@ from jamkey.follow.sources import Sources
 from jamkey.model import Jam
 from jamkey.observe.launch import Ended
 from jamkey.observe.target import Target
-from jamkey.observe.typed import Typed
 from jamkey.observe.wire import fault_text, worded
 from jamkey.phrases import table
 from jamkey.runs.read_run import diagnose_run, project_of
@@ -123,6 +122,7 @@ def keep_quietly(call: Call, jams: Sequence[Jam], sources: Sources, target: Targ
 def with_doubts(call: Call, target: Target, limit: float) -> int:
     """Run, pass on what it prints, then show its failure or what may have gone quietly wrong; return the exit status."""
 
+    from jamkey.observe.typed import Typed
     from jamkey.runs.fix_loop import run_captured
     from jamkey.runs.journaled import ended_well
     from jamkey.runs.surely import check_claims

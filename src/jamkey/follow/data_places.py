@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import re
-
 from jamkey.follow.sources import Sources
+from jamkey.late import pattern
 from jamkey.model import Place
 
 #: Data looked through per file, in characters.
 _MOST = 4_000_000
-_BETWEEN = re.compile(r"[,;\t|{}\[\]]|\"\s*:")
+_BETWEEN = pattern(r"[,;\t|{}\[\]]|\"\s*:")
 #: Files of which cells are taken, and rows of each.
 _FILES, _ROWS = 3, 12
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import builtins
-import re
 from collections.abc import Iterator
 
 from jamkey.follow.made_types import is_async, made_types
@@ -12,6 +11,7 @@ from jamkey.follow.run_yet import not_yet
 from jamkey.follow.scene import Scene
 from jamkey.follow.siblings import unlike
 from jamkey.languages.base import Code, Part, Statement
+from jamkey.late import pattern
 
 #: Types that nobody means to reckon with, and those of what was handed on without a call.
 _UNCALLED = frozenset(["type", "function", "method", "builtin_function_or_method"])
@@ -20,9 +20,10 @@ _NO_DATA = _UNCALLED | {"NoneType", "coroutine", "generator", "map", "zip", "fil
 _WANTED = ("member", "name", "keyword", "function")
 #: Kinds in which something is asked of a value.
 _ASKS = frozenset(["wrong-arguments", "wrong-type", "no-such-member", "missing-value", "not-callable"])
-_WORD = re.compile(r"\w+")
-_QUOTED = re.compile(r"['\"`‘“]([^'\"`‘’“”\n]{2,40})['\"`’”]")
-_NUMBER = re.compile(r"\b\d{1,6}\b")
+_WORD = pattern(r"\w+")
+_QUOTED = pattern(r"'([^'\n]{2,40})'")
+_QUOTES = str.maketrans('"`‘“’”', "''''''")
+_NUMBER = pattern(r"\b\d{1,6}\b")
 #: Signs of the message that are looked at.
 _MESSAGE = 2000
 #: A word is nearly another from this share on, and this length.
@@ -31,9 +32,9 @@ _NEAR, _SHORTEST = 0.75, 4
 
 def _alike(first: str, second: str) -> float:
     """Return how alike two words are, from 0 to 1; loaded only where a message tells a word."""
-    from rapidfuzz.distance import DamerauLevenshtein
+    import jellyfish
 
-    return DamerauLevenshtein.normalized_similarity(first, second)
+    return 1 - jellyfish.damerau_levenshtein_distance(first, second) / max(len(first), len(second), 1)
 
 
 class Told:
@@ -49,7 +50,9 @@ class Told:
         if scene.jam.kind == "missing-value":
             self.types.add(scene.traits.type_of_nothing)
         self.counts = {int(number) for number in _NUMBER.findall((scene.jam.message or "")[:_MESSAGE])}
-        self.words = {fact.strip("'\"`") for fact in facts} | set(_QUOTED.findall((scene.jam.wording or "")[:_MESSAGE]))
+        self.words = {fact.strip("'\"`") for fact in facts} | set(
+            _QUOTED.findall((scene.jam.wording or "")[:_MESSAGE].translate(_QUOTES))
+        )
         self.words = {word for word in self.words if _SHORTEST <= len(word) <= 40}
 
 

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import os
-import re
 
 import msgspec
 
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
+from jamkey.late import pattern
 from jamkey.model import Frame, Jam, Owner
 from jamkey.settings import Settings
 from jamkey.text import line_at
 
-_STANDARD = re.compile(
+_STANDARD = pattern(
     r"(?:^|/)lib(?:64)?/(?:python|pypy)[\d.]+/|/(?:lib-python|lib_pypy)/|(?:^|/)Lib/[\w/]+\.py$|(?:^|/)(?i:python)[\d.-]+/(?i:lib)/"
     r"|/share/julia/(?:stdlib|base)/"
 )
@@ -69,7 +69,7 @@ def owner_of(file: str, sources: Sources, settings: Settings) -> Owner:
         return "yours" if path.startswith(_TYPED) else "runtime"
     if any(part in f"/{path}" for part in _INSTALLED):
         return "library"
-    if _STANDARD.search(path):
+    if ("lib" in path.lower() or "julia" in path) and _STANDARD.search(path):
         return "runtime"
     if path.endswith(_BUILT) and not os.path.isabs(path) and sources.resolve(path) is None:
         return "library"

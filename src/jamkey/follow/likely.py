@@ -6,9 +6,7 @@
 from __future__ import annotations
 
 import functools
-import json
 import math
-import os
 import re
 from collections.abc import Iterator, Sequence
 
@@ -16,20 +14,19 @@ import msgspec
 
 from jamkey.follow.evidence import Told, evidence
 from jamkey.follow.met import Met
-from jamkey.follow.odd_entries import odd_entries
-from jamkey.follow.odd_record import agreement
-from jamkey.follow.odd_rows import odd_rows
 from jamkey.follow.places import Place, places
 from jamkey.follow.run_yet import not_yet
 from jamkey.follow.scene import Scene
 from jamkey.languages import is_source
 from jamkey.languages.base import Code, Part, Statement
+from jamkey.late import pattern
 from jamkey.model import Root, Step
+from jamkey.packaged import packaged
 from jamkey.text import shorten
 
 #: Roots shown at most, and the share below which a place is none.
 MOST, LEAST = 6, 0.02
-_WORD = re.compile(r"-?\w+")
+_WORD = pattern(r"-?\w+")
 #: Signs of a message that are looked at.
 _MESSAGE = 2000
 #: Signs of a value that a source may write as it is.
@@ -102,7 +99,7 @@ _REASONS = {
 
 
 #: What a reason says of one program: names in backticks, numbers, quoted words.
-_TOLD = re.compile(r"`[^`]*`|\"[^\"]*\"|'[^']*'|\d+")
+_TOLD = pattern(r"`[^`]*`|\"[^\"]*\"|'[^']*'|\d+")
 
 
 class Rated(msgspec.Struct, frozen=True):
@@ -180,13 +177,19 @@ def _odd(scene: Scene, way: Sequence[Place], told: set[str]) -> list[tuple[Root,
         root = Root(file=item.file, line=item.line, column=item.column, reason=f"the compiler warns here: {item.words}")
         found.append((root, None, ["warned", f"warned of {kind}"]))
     fitting = _FITS.get(kind, "").split()
-    for row in odd_rows(scene) if fitting else ():
+    if not fitting:
+        return found
+    # loaded for the few kinds that data can be at fault for
+    from jamkey.follow.odd_entries import odd_entries
+    from jamkey.follow.odd_rows import odd_rows
+
+    for row in odd_rows(scene):
         if row.sort not in (*fitting, "told"):
             continue
         root = Root(file=row.file, line=row.line, column=row.column, reason=row.reason)
         tells = _tells(scene, scene.row(row.file, row.line), row.line, told)
         found.append((root, None, ["odd row", f"odd row of {kind}", f"odd row {tells}"]))
-    for place in way if fitting else ():
+    for place in way:
         code = scene.sources.code(place.file, scene.jam.runtime)
         statement = code.statement(place.line) if code is not None else None
         for top in statement.parts if statement is not None else ():
@@ -217,6 +220,8 @@ def _of_root(scene: Scene, found: tuple[int, Root] | None, count: int, kind: str
     if count == 1:
         yield "kind's only"
     if not is_source(root.file):
+        from jamkey.follow.odd_record import agreement
+
         # no way in the code tells whether the record is at fault or its reading: the other records do
         yield f"record {agreement(scene.sources, root.file, root.line, root.column).sort}"
     why = _TOLD.sub("_", root.reason)[:60]
@@ -314,18 +319,17 @@ def _of_values(place: Place, statement: Statement, code: Code, met: frozenset[st
         yield f"writes what was met of {kind}"
 
 
+class _Learned(msgspec.Struct):
+    """What is read of the file that `benchmarks/learn_roots.py` writes."""
+
+    weights: dict[str, msgspec.Raw]
+
+
 @functools.cache
-def _tables() -> dict[str, dict[str, float]]:
-    # `importlib.resources` would load the readers of archives for it
-    with open(os.path.join(os.path.dirname(__file__), "likely.json"), encoding="utf-8") as handle:
-        tables: dict[str, dict[str, float]] = json.load(handle)["weights"]
-    return tables
-
-
 def _weights(runtime: str) -> dict[str, float]:
     """Return the weights for the failures of a runtime: its own, or those of all."""
-    tables = _tables()
-    return tables.get(runtime, tables["all"])
+    tables = msgspec.json.decode(packaged("follow/likely.json"), type=_Learned).weights
+    return msgspec.json.decode(tables.get(runtime, tables["all"]), type=dict[str, float])
 
 
 def says_how(reason: str) -> bool:

@@ -10,10 +10,11 @@ from typing import NamedTuple
 from jamkey.follow.odd_entries import Odd, differing, entries, odd_entries
 from jamkey.languages import language_of
 from jamkey.languages.base import Part
+from jamkey.late import pattern
 
 #: Signs of a file that are read; a longer one is left alone.
 _MOST = 100_000
-_NUMBER = re.compile(r"-?(?:0|[1-9]\d*)(?:[.,]\d+)?")
+_NUMBER = pattern(r"-?(?:0|[1-9]\d*)(?:[.,]\d+)?")
 
 
 class Value(NamedTuple):

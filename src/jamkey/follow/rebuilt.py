@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
@@ -16,17 +15,17 @@ _ANY = pattern(r"\w")
 _BLANKS = pattern(r"[ \r\f\v\u00a0]+")
 #: Records whose build is looked at.
 _SHAPES = 2000
-_QUOTED = re.compile(r"\"([-+]?\d[\d.]*)\"|'([-+]?\d[\d.]*)'")
-_BARE = re.compile(r"(?<![\w.\"'])[-+]?\d[\d.]*(?![\w.\"'])")
-_COMMA = re.compile(r"(?<=\d),(?=\d)")
-_BOUNDARY = re.compile(r"\w+|\S")
+_QUOTED = pattern(r"\"([-+]?\d[\d.]*)\"|'([-+]?\d[\d.]*)'")
+_BARE = pattern(r"(?<![\w.\"'])[-+]?\d[\d.]*(?![\w.\"'])")
+_COMMA = pattern(r"(?<=\d),(?=\d)")
+_BOUNDARY = pattern(r"\w+|\S")
 #: Where a digit meets a letter.
-_MEETING = re.compile(r"(?<=\d)(?=[^\W\d_])|(?<=[^\W\d_])(?=\d)")
+_MEETING = pattern(r"(?<=\d)(?=[^\W\d_])|(?<=[^\W\d_])(?=\d)")
 #: Letters that stand in a number for the digit they look like.
 _LIKE_DIGITS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1", "S": "5", "B": "8", "Z": "2"})
-_DAMAGED = re.compile(r"(?<!\w)(?=\w*\d)[\dOolISBZ]+(?:[.,][\dOolISBZ]+)*(?!\w)|(?<![\w.])[OolISBZ](?=[.,]\d)")
+_DAMAGED = pattern(r"(?<!\w)(?=\w*\d)[\dOolISBZ]+(?:[.,][\dOolISBZ]+)*(?!\w)|(?<![\w.])[OolISBZ](?=[.,]\d)")
 #: Letters, and blanks, at a number that may be none of it.
-_BESIDE = re.compile(r"(?<=\d)\s?(?:[^\W\d_]{1,8}(?!\w)|[^\w\s.,;:/-])|(?<!\w)[^\W\d_]{1,3}\s?(?=\d)|[^\w\s.,;:/\"'-]\s?(?=\d)")
+_BESIDE = pattern(r"(?<=\d)\s?(?:[^\W\d_]{1,8}(?!\w)|[^\w\s.,;:/-])|(?<!\w)[^\W\d_]{1,3}\s?(?=\d)|[^\w\s.,;:/\"'-]\s?(?=\d)")
 _SIGNS = ".,:;/-= "
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import cached_property
 
-from jamkey.follow.data_places import header_of
 from jamkey.follow.sources import Sources
 from jamkey.follow.warned import Warned, warned
 from jamkey.languages.base import Code, Function, Language, Part, Span, Statement
@@ -166,8 +165,12 @@ class Scene:
             found |= {
                 definition.name for definition in code.definitions() if definition.sort in ("member", "parameter", "function")
             }
-        for name in self.sources.data_files()[:_TABLES]:
-            found |= {cell.strip() for cell in header_of(self.sources, name)[:_COLUMNS]}
+        tables = self.sources.data_files()[:_TABLES]
+        if tables:
+            from jamkey.follow.data_places import header_of
+
+            for name in tables:
+                found |= {cell.strip() for cell in header_of(self.sources, name)[:_COLUMNS]}
         return frozenset(name for name in found if name and len(name) <= 60)
 
     @cached_property

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import re
-
 from jamkey.follow.scene import Scene
+from jamkey.late import pattern
 
-_QUOTED = re.compile(r"'([^']*)'|\"([^\"]*)\"|`([^`]*)`|\u2018([^\u2019]*)\u2019|\u201c([^\u201d]*)\u201d")
+_QUOTED = pattern(r"'([^']*)'|\"([^\"]*)\"|`([^`]*)`|\u2018([^\u2019]*)\u2019|\u201c([^\u201d]*)\u201d")
 _WANTED = ("name", "member", "method", "key", "value", "index", "suggestion", "column", "label", "keyword", "text", "given")
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from jamkey.late import pattern
 from jamkey.model import Value
 
 #: Types of which nothing is the only value.
@@ -15,12 +16,12 @@ _LONGEST = 400
 GAPS = ("nan", "na", "nat", "<na>")
 #: What the runtimes call a text.
 TEXT_TYPES = frozenset({"str", "string", "character", "char", "String", "bytes"})
-_NUMBER = re.compile(
+_NUMBER = pattern(
     r"(?:const )?(?:std::)?(?:(?:un)?signed )?(?:long |short )*(?:u?int\d*(?:_t)?|float\d*|double|long|short|size_t|NSU?Integer"
     r"|number|numeric|integer|complex\d*|[bB]ig[iI]nt|Decimal|Fraction|Integer|Long|Short|Double|Float)(?: ?&)?"
 )
 #: Numbers and gaps, and what stands between them.
-_ROW = re.compile(r"[\s\d.,;+\-eE\[\](){}]*(?:(?:NA|NaN|nan)[\s\d.,;+\-eE\[\](){}]*)+")
+_ROW = pattern(r"[\s\d.,;+\-eE\[\](){}]*(?:(?:NA|NaN|nan)[\s\d.,;+\-eE\[\](){}]*)+")
 
 #: Sort -> what the runtimes call other types of it.
 _SORTS = {
@@ -33,8 +34,12 @@ _SORTS = {
     "truth": "bool boolean logical Boolean",
     "coming": "coroutine Promise Future Task CompletableFuture",
 }
-_WRITTEN = re.compile(r"\s*[-+]?\d{1,12}(?:[.,]\d{1,12})?\s*%?\s*")
+_WRITTEN = pattern(r"\s*[-+]?\d{1,12}(?:[.,]\d{1,12})?\s*%?\s*")
 _SORT_OF = {type_: sort for sort, types in _SORTS.items() for type_ in types.split()}
+
+
+def _is_number_type(name: str) -> bool:
+    return name in ("int", "float") or _NUMBER.fullmatch(name) is not None
 
 
 def sort_of_type(type_: str) -> str:
@@ -43,7 +48,7 @@ def sort_of_type(type_: str) -> str:
         if name in _SORT_OF:
             return _SORT_OF[name]
     name = type_.rpartition(".")[2]
-    return "nothing" if name in MISSING_TYPES else "text" if name in TEXT_TYPES else "number" if _NUMBER.fullmatch(name) else ""
+    return "nothing" if name in MISSING_TYPES else "text" if name in TEXT_TYPES else "number" if _is_number_type(name) else ""
 
 
 def sort_of(value: Value) -> str:
@@ -81,4 +86,4 @@ def is_text(value: Value) -> bool:
 
 def is_number(value: Value) -> bool:
     """Tell whether it is a single number."""
-    return _NUMBER.fullmatch(sort_of(value)) is not None
+    return _is_number_type(sort_of(value))

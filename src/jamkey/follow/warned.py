@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import functools
 import os
-import re
 import warnings
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -12,6 +11,7 @@ from typing import NamedTuple
 from jamkey import system
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
+from jamkey.late import pattern
 from jamkey.text import shorten
 
 #: Files compiled, seconds for each, and warnings kept.
@@ -19,7 +19,7 @@ _FILES, _SECONDS, _MOST = 6, 1.5, 12
 _C = (".c",)
 _CPP = (".cpp", ".cc", ".cxx", ".C")
 #: `main.c:5:9: warning: suggest parentheses around ... [-Wparentheses]`.
-_GCC = re.compile(r"([^:\n]{1,400}):(\d{1,7}):(?:(\d{1,6}):)? warning: ([^\n]{1,400}?)(?: \[-W[^\]\n]{0,60}\])?\n")
+_GCC = pattern(r"([^:\n]{1,400}):(\d{1,7}):(?:(\d{1,6}):)? warning: ([^\n]{1,400}?)(?: \[-W[^\]\n]{0,60}\])?\n")
 #: What says nothing of the run: a name that is not used, a comparison of signs.
 _SILENT = ("-Wno-unused", "-Wno-sign-compare", "-Wno-missing-field-initializers")
 

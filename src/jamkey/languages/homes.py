@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import os
 from functools import cache
 
-import msgspec
+from jamkey.packaged import entry
 
 #: Endings of C++, whose library is another than C's.
 _CPP = (".cpp", ".cc", ".cxx", ".hpp", ".hh", ".mm")
@@ -19,13 +18,10 @@ def homes(language: str, name: str, file: str = "") -> tuple[str, ...]:
         name: of a module, a class, a function.
         file: that needs it; its ending tells C++ from C.
     """
-    table = _tables()
-    found = table.get("cpp", {}).get(name, ()) if language == "c" and file.endswith(_CPP) else ()
-    return tuple(found or table.get(language, {}).get(name, ()))
+    found = _homes("cpp").get(name, ()) if language == "c" and file.endswith(_CPP) else ()
+    return tuple(found or _homes(language).get(name, ()))
 
 
 @cache
-def _tables() -> dict[str, dict[str, list[str]]]:
-    # `importlib.resources` would load the readers of archives for it
-    with open(os.path.join(os.path.dirname(os.path.abspath(__file__)), "homes.json"), "rb") as file:
-        return msgspec.json.decode(file.read(), type=dict[str, dict[str, list[str]]])
+def _homes(language: str) -> dict[str, list[str]]:
+    return entry("languages/homes.json", language, dict[str, list[str]]) or {}

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import re
-
 from jamkey.languages.base import Span
 from jamkey.languages.token_shapes import SIGNS, Token, is_open
+from jamkey.late import pattern
 
 #: Sources longer than this are not cut into tokens, in characters.
 _LONGEST = 250_000
 #: A text literal that comes in pieces is joined up to so many characters.
 _LONGEST_TEXT = 2000
-_WORDY = re.compile(r"[A-Za-z_]")
-_PIECES = re.compile(r"[A-Za-z_]\w*|\d+(?:\.\d+)?|[^\s\w]")
+_WORDY = pattern(r"[A-Za-z_]")
+_PIECES = pattern(r"[A-Za-z_]\w*|\d+(?:\.\d+)?|[^\s\w]")
 #: What stands before a member.
 MEMBERS = (".", "?.", "->", "::", "$")
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import functools
-import json
 from collections.abc import Mapping, Sequence
-from importlib.resources import files
+
+from jamkey.packaged import entry
 
 #: How runtimes call the type of a value -> whose members it has.
 _ALSO = {
@@ -15,11 +15,8 @@ _ALSO = {
 
 
 @functools.cache
-def _table() -> dict[str, dict[str, list[str]]]:
-    table: dict[str, dict[str, list[str]]] = json.loads(
-        files("jamkey.languages").joinpath("members.json").read_text(encoding="utf-8")
-    )
-    return table
+def _table(name: str) -> dict[str, list[str]]:
+    return entry("languages/members.json", name, dict[str, list[str]]) or {}
 
 
 @functools.cache
@@ -29,17 +26,17 @@ def own_members(language: str) -> Mapping[str, Sequence[str]]:
     Args:
         language: by name, as in `languages`.
     """
-    found = {kind: names for kind, names in _table().get(language, {}).items() if kind}
+    found = {kind: names for kind, names in _table(language).items() if kind}
     return found | {word: found[kind] for word, kind in _ALSO.get(language, {}).items() if kind in found}
 
 
 @functools.cache
 def own_names(language: str) -> frozenset[str]:
     """Return the names of a language that stand alone: functions of R and Octave, Lua's globals."""
-    return frozenset(_table().get(language, {}).get("", ()))
+    return frozenset(_table(language).get("", ()))
 
 
 @functools.cache
 def takers(language: str) -> Mapping[str, frozenset[str]]:
     """Return which of the language's own functions take an argument, by its name; none where nobody asked."""
-    return {name: frozenset(functions) for name, functions in _table().get(f"{language} arguments", {}).items()}
+    return {name: frozenset(functions) for name, functions in _table(f"{language} arguments").items()}

@@ -13,7 +13,6 @@ from jamkey.languages.base import Code, Idioms
 from jamkey.languages.homes import homes
 from jamkey.languages.python_code import PythonCode
 from jamkey.languages.scan import PYTHON
-from jamkey.languages.tokens import TokenCode
 
 IDIOMS = Idioms(
     missing="None",
@@ -91,6 +90,8 @@ class Python:
                 tree = ast.parse(text)
             self._last = PythonCode(text, tree)
         except (SyntaxError, ValueError, RecursionError, MemoryError):
+            from jamkey.languages.tokens import TokenCode
+
             self._last = TokenCode(text, "python3")
         return self._last
 

@@ -31,6 +31,7 @@ class PythonCode:
         self._definitions: list[Definition] = []
         self._classes: dict[str, ast.ClassDef] = {}
         self._heads: dict[int, list[Statement]] = {}
+        self._made: dict[ast.stmt, Statement] = {}
         self._gather(tree.body, scope="", owner="")
 
     # --- gathering
@@ -197,7 +198,7 @@ class PythonCode:
     def statement(self, line: int) -> Statement | None:
         """Return the innermost statement that covers the line."""
         found = self._statement_node(line)
-        return self._made(found[0]) if found is not None else None
+        return self._statement(found[0]) if found is not None else None
 
     def heads(self, line: int) -> list[Statement]:
         """Return the statements whose heads cover the line, outermost first."""
@@ -207,10 +208,15 @@ class PythonCode:
             covering = [
                 node for node, _ in self._statements if node.lineno == first and line <= (node.end_lineno or node.lineno)
             ]
-            self._heads[line] = [self._made(node) for node in covering]
+            self._heads[line] = [self._statement(node) for node in covering]
         return self._heads[line]
 
-    def _made(self, node: ast.stmt) -> Statement:
+    def _statement(self, node: ast.stmt) -> Statement:
+        if node not in self._made:
+            self._made[node] = self._made_of(node)
+        return self._made[node]
+
+    def _made_of(self, node: ast.stmt) -> Statement:
         targets: tuple[Part, ...] = ()
         if isinstance(node, ast.Assign):
             targets = tuple(self.parts.part(target) for target in node.targets)

@@ -68,6 +68,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     outermost_first: bool = False
     #: A failed program prints where it was only when a second run asks.
     asked_when_hung: bool = False
+    #: It prints its messages in the user's own language.
+    translated: bool = False
     #: A program that failed can be built again and run under a debugger, which tells its frames and what they held.
     debugged: bool = False
     #: Its compiler builds in checkers that stop a program where memory is first misused.
@@ -137,6 +139,7 @@ _TRAITS = {
         compiled=True, counts_arguments=True, asked_when_hung=True, debugged=True, raises_with=("throw ",), raise_in_trace=True
     ),
     "c": Traits(
+        translated=True,
         raises_with=("throw ",),
         compiled=True,
         counts_arguments=True,
@@ -175,6 +178,7 @@ _TRAITS = {
         frames_by_call=True,
         asked_when_hung=True,
         own_catalogues=True,
+        translated=True,
     ),
     "supercollider": Traits(linked=True, drops_arguments=True, stays_on=True),
     "basic": Traits(linked=True, first_place=1, noted=True, asked_when_hung=True),
@@ -186,3 +190,8 @@ _USUAL = Traits()
 def traits_of(runtime: str) -> Traits:
     """Return the facts of a language or runtime; the usual ones for one that is not known."""
     return _TRAITS.get(runtime, _USUAL)
+
+
+def runtimes_that(trait: str) -> tuple[str, ...]:
+    """Return the runtimes with a trait, by its name."""
+    return tuple(runtime for runtime, traits in _TRAITS.items() if getattr(traits, trait))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import functools
 import tomllib
 from collections.abc import Iterator
-from importlib.resources import files
 from typing import Any
 
 import msgspec
@@ -13,6 +12,7 @@ import msgspec
 from jamkey.languages.base import Part, Span
 from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.tokens import TokenCode
+from jamkey.packaged import packaged
 
 #: Levels of a tree that are looked into.
 _DEEPEST = 150
@@ -35,7 +35,7 @@ class Meaning(msgspec.Struct, frozen=True):
 @functools.cache
 def meaning() -> Meaning:
     """Return the table."""
-    table = tomllib.loads(files("jamkey.languages").joinpath("trees.toml").read_text(encoding="utf-8"))
+    table = tomllib.loads(packaged("languages/trees.toml").decode())
     nodes = {name: frozenset(words) for name, words in table["nodes"].items()}
     return Meaning(
         {node: sort for sort, own in table["parts"].items() for node in own},

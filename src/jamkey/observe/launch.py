@@ -257,6 +257,10 @@ def run(
     given = _Input() if kind == "pipe" and again else None
     begin = time.monotonic()
 
+    def begun() -> None:
+        if meanwhile is not None:
+            _thread.start_new_thread(meanwhile, ())
+
     def starting() -> system.Child:
         return system.start(
             argv,
@@ -265,6 +269,7 @@ def run(
             stdin=given.reader if given is not None else None,
             stdout=theirs if both else None,
             stderr=theirs,
+            begun=begun,
         )
 
     try:
@@ -279,8 +284,6 @@ def run(
     errors = _Errors(source) if source is not None else None
     if errors is not None:
         _thread.start_new_thread(errors.pump, ())
-    if meanwhile is not None:
-        _thread.start_new_thread(meanwhile, ())
     if given is not None:
         os.close(given.reader)
         _thread.start_new_thread(given.pump, ())

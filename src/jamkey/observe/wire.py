@@ -1,6 +1,7 @@
-"""The agent's records, turned into jams."""
+"""The agent's records, turned into jams.
 
-from __future__ import annotations
+Its annotations are types, not texts: these would have to be evaluated before the first record is read.
+"""
 
 from pathlib import Path
 
@@ -51,9 +52,9 @@ class _Exception(msgspec.Struct):
     frames: tuple[_Frame, ...]
     notes: tuple[str, ...] = ()
     syntax: _Syntax | None = None
-    cause: _Exception | None = None
-    context: _Exception | None = None
-    members: tuple[_Exception, ...] = ()
+    cause: "_Exception | None" = None
+    context: "_Exception | None" = None
+    members: "tuple[_Exception, ...]" = ()
 
 
 class _Record(msgspec.Struct):

@@ -15,6 +15,7 @@ from functools import cache
 import msgspec
 
 from jamkey.model import Struct
+from jamkey.packaged import entry
 
 #: Runtime -> table beside this file.
 TABLES = {
@@ -140,14 +141,9 @@ def compile_all() -> bytes:
 
 
 @cache
-def _tables() -> dict[str, Table]:
-    with open(_CUT, "rb") as handle:
-        return msgspec.json.decode(handle.read(), type=dict[str, Table])
-
-
 def table(runtime: str) -> Table:
     """Return the compiled table of a runtime; an unknown runtime has an empty one."""
-    return _tables().get(_SAME.get(runtime, runtime)) or Table(phrases=(), types={}, tails=(), defaults={})
+    return entry("phrases/cut.json", _SAME.get(runtime, runtime), Table) or Table(phrases=(), types={}, tails=(), defaults={})
 
 
 def classify(

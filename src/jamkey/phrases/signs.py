@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import os
-import re
 from functools import cache
 
 import msgspec
+
+from jamkey.late import pattern
+from jamkey.packaged import packaged
 
 #: Characters of a message that are looked at: what it is about stands in front.
 _MOST = 300
 #: Between two words of one sign, at most.
 _BETWEEN = 80
 #: What separates words.
-_GAPS = re.compile(r"[^\w'<>=\-]+|(?<!\w)'|'(?!\w)|(?<![<>])=")
+_GAPS = pattern(r"[^\w'<>=\-]+|(?<!\w)'|'(?!\w)|(?<![<>])=")
 #: Where the first sentence ends: what follows says what would be right.
-_SENTENCE = re.compile(r"(?<=[a-z)\]'\"])\. (?=[A-Z])|\n")
+_SENTENCE = pattern(r"(?<=[a-z)\]'\"])\. (?=[A-Z])|\n")
 #: The signs as a list, written by `make phrases`: reading TOML at a failure would cost more.
 CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "signs.json")
 
@@ -42,8 +44,7 @@ def signs_in(words: str, message: str) -> bool:
 
 @cache
 def _signs() -> list[tuple[str, list[list[str]]]]:
-    with open(CUT, "rb") as handle:
-        return msgspec.json.decode(handle.read(), type=list[tuple[str, list[list[str]]]])
+    return msgspec.json.decode(packaged("phrases/signs.json"), type=list[tuple[str, list[list[str]]]])
 
 
 def kind_by_signs(message: str | None) -> str | None:

@@ -6,20 +6,21 @@ import re
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from jamkey.late import pattern
 from jamkey.text import plain
 
 #: Characters of a text that is looked at for this: nobody pastes more.
 _MOST = 400_000
 #: Lines one after another that are quoted, for a mail; a prompt stands before fewer, or has three signs.
 _RUN, _LEVELS = 3, 6
-_QUOTED = re.compile(r" ?>(?!>>)(?: ?)")
+_QUOTED = pattern(r" ?>(?!>>)(?: ?)")
 #: Characters of a line in a mail.
 _NARROW, _WIDE = 60, 80
 #: Quotes as word processors make them, in places where a runtime prints plain ones.
 _CURLED = ("File “", "thread “")
 _PLAIN_QUOTES = str.maketrans("“”„‟‘’‚‛", "\"\"\"\"''''")
 #: Of runtimes that print a call a line.
-_CALL = re.compile(r"^(?=at [^\n]*[:(][^\n]*\)?$)", re.MULTILINE)
+_CALL = pattern(r"^(?=at [^\n]*[:(][^\n]*\)?$)", re.MULTILINE)
 
 
 class Mended(NamedTuple):

@@ -12,6 +12,7 @@ from collections.abc import Callable, Sequence
 
 import msgspec
 
+from jamkey.late import pattern
 from jamkey.model import Frame, Jam, Link, Phase, Relation
 from jamkey.readers.base import Cursor
 from jamkey.readers.python_words import HEADER, NAMED, SYNTAX
@@ -25,25 +26,25 @@ _CHAIN: dict[str, Relation] = {
     "The above exception was the direct cause of the following exception:": "caused-by",
     "During handling of the above exception, another exception occurred:": "while-handling",
 }
-_FRAME = re.compile(r'\s*File "([^"]*)", line (\d+)(?:, in (.*))?$')
-_FAULT_FRAME = re.compile(r'  File "([^"]*)", line (\d+) in (.*)$')
-_SUMMARY = re.compile(r"([A-Za-z_][\w.]*)(?:: ?(.*))?$")
-_REPEATED = re.compile(r"\s*\[Previous line repeated (\d+) more times?\]$")
-_MARKS = re.compile(r"[ ~^\t]*[~^][ ~^\t]*$")
-_LONE = re.compile(r"([A-Z]\w*(?:Error|Exception)): (.*) on line (\d+)$")
-_LOG_LINE = re.compile(
+_FRAME = pattern(r'\s*File "([^"]*)", line (\d+)(?:, in (.*))?$')
+_FAULT_FRAME = pattern(r'  File "([^"]*)", line (\d+) in (.*)$')
+_SUMMARY = pattern(r"([A-Za-z_][\w.]*)(?:: ?(.*))?$")
+_REPEATED = pattern(r"\s*\[Previous line repeated (\d+) more times?\]$")
+_MARKS = pattern(r"[ ~^\t]*[~^][ ~^\t]*$")
+_LONE = pattern(r"([A-Z]\w*(?:Error|Exception)): (.*) on line (\d+)$")
+_LOG_LINE = pattern(
     r"\d{4}-\d\d-\d\d[T ]|\d\d:\d\d(?::\d\d)?[ .,\]]|\[\d|[{<]|(?:DEBUG|INFO|WARNING|ERROR|CRITICAL)\b|Exception in thread |"
     r"Exception ignored |Task exception was never|future: <|\S+ +\| "
 )
 #: Wordings of the interpreter's own that never run on: what follows them is other output.
-_WHOLE = re.compile(
+_WHOLE = pattern(
     r"name '\w+' is not defined|division by zero$|[\w ]+ index out of range$|No module named |"
     r"'[\w.]+' object (?:has no attribute|is not|does not support)|cannot access local variable |unsupported operand type"
 )
 #: A trace whose header is missing: a frame with its source, and a summary behind the last one.
-_TORN = re.compile(r'^ *File "[^"\n]*", line \d+, in ', re.MULTILINE)
+_TORN = pattern(r'^ *File "[^"\n]*", line \d+, in ', re.MULTILINE)
 #: A syntax error whose place is missing: its marks, and its summary.
-_LOST = re.compile(rf"^ +[~^][~^ ]*\n(?:{'|'.join(SYNTAX)}): ", re.MULTILINE)
+_LOST = pattern(rf"^ +[~^][~^ ]*\n(?:{'|'.join(SYNTAX)}): ", re.MULTILINE)
 #: A message that runs on for more lines than this is cut; the text itself is kept elsewhere.
 _LONGEST_MESSAGE = 200
 
@@ -310,7 +311,9 @@ def _summary(cursor: Cursor, frames: list[Frame], *, logged: bool) -> Jam | None
     kind, first = match[1], match[2]
     message = first or ""
     rest = (
-        [] if first is None or _WHOLE.match(message) else _more_message(cursor, logged=logged, open_end=message.endswith(":"))
+        []
+        if first is None or not cursor.more or _WHOLE.match(message)
+        else _more_message(cursor, logged=logged, open_end=message.endswith(":"))
     )
     message = "\n".join([message, *rest])
     return _jam(kind, message, frames)

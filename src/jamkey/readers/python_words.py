@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
+from jamkey.late import pattern
 
 HEADER = "Traceback (most recent call last):"
 #: Mistakes of grammar: those of the main script have no header, a place and a summary only.
 SYNTAX = ("SyntaxError", "IndentationError", "TabError")
 #: A summary that names an exception by what exceptions are called.
-NAMED = re.compile(r"(?:[A-Za-z_]\w*\.)*[A-Za-z_]\w*(?:Error|Exception|Warning|Interrupt|Exit|Iteration)(?:: |$)")
+NAMED = pattern(r"(?:[A-Za-z_]\w*\.)*[A-Za-z_]\w*(?:Error|Exception|Warning|Interrupt|Exit|Iteration)(?:: |$)")

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import functools
-import json
 import math
 from collections.abc import Sequence
-from importlib.resources import files
+
+from jamkey.packaged import entry
 
 #: What the next coarser count weighs.
 _WEIGHT = 4.0
@@ -59,5 +59,4 @@ class Usual:
 @functools.cache
 def usual(language: str) -> Usual:
     """Return the counts of a language; none where nothing was counted."""
-    table = json.loads(files("jamkey.repair").joinpath("usual.json").read_text(encoding="utf-8"))
-    return Usual(table.get(language, {}))
+    return Usual(entry("repair/usual.json", language, dict[str, int]) or {})

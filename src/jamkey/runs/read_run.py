@@ -12,6 +12,7 @@ import msgspec
 from jamkey.errors import NoSandbox
 from jamkey.follow.sources import Sources
 from jamkey.languages.traits import traits_of
+from jamkey.late import pattern
 from jamkey.model import Jam
 from jamkey.observe.launch import SWALLOWED
 from jamkey.observe.target import Target
@@ -23,7 +24,7 @@ from jamkey.text import decode
 #: Seconds that a second run may take.
 _SECOND = 20.0
 #: What a debugger, who ends well himself, says where programs print.
-_SIGNAL = re.compile(r"^(?:Program|Thread \d{1,6}[^\n]{0,80}) received signal SIG(?!INT|TRAP|STOP)", re.M)
+_SIGNAL = pattern(r"^(?:Program|Thread \d{1,6}[^\n]{0,80}) received signal SIG(?!INT|TRAP|STOP)", re.M)
 #: Signal -> what a shell says of a program that it ended.
 _SIGNALS = {4: "Illegal instruction", 6: "Aborted", 7: "Bus error", 8: "Floating point exception", 11: "Segmentation fault"}
 #: Frames asked for where a runtime printed none.

@@ -7,15 +7,14 @@ all with which one program ran: on the cases there are it found none that are be
 from __future__ import annotations
 
 import functools
-import json
 import math
 import re
 from collections.abc import Mapping, Sequence
-from importlib.resources import files
 from typing import Any
 
 import msgspec
 
+from jamkey.packaged import packaged
 from jamkey.trials.bench import NO_VALUE, looks_empty
 
 #: What is printed when something was not called, or is no text.
@@ -114,7 +113,7 @@ def features(output: Output) -> dict[str, float]:
 
 @functools.cache
 def _table() -> dict[str, Any]:
-    table: dict[str, Any] = json.loads(files("jamkey.search").joinpath("outputs.json").read_text(encoding="utf-8"))
+    table: dict[str, Any] = msgspec.json.decode(packaged("search/outputs.json"))
     return table
 
 

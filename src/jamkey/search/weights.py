@@ -6,11 +6,9 @@
 from __future__ import annotations
 
 import functools
-import json
 import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from importlib.resources import files
 from typing import Any
 
 import msgspec
@@ -21,6 +19,7 @@ from jamkey.follow.told import words_told
 from jamkey.follow.value_sorts import sort_of_type
 from jamkey.languages.base import Part
 from jamkey.model import Jam, Key
+from jamkey.packaged import packaged
 from jamkey.search.compiler_asked import PREFIX
 from jamkey.search.given_and_asked import of_scene
 from jamkey.search.records import PREFIX as RECORD
@@ -367,5 +366,5 @@ def _of_part(family: str, turn: str, meaning: str, sort: str, role: str, type_: 
 
 @functools.cache
 def _table() -> dict[str, Any]:
-    table: dict[str, Any] = json.loads(files("jamkey.search").joinpath("weights.json").read_text(encoding="utf-8"))
+    table: dict[str, Any] = msgspec.json.decode(packaged("search/weights.json"))
     return table

@@ -113,8 +113,18 @@ def start(
     stdin: int | None = None,
     stdout: int | None = None,
     stderr: int | None = None,
+    begun: Callable[[], None] | None = None,
 ) -> Child:
     """Start a program in the foreground with our own streams, but for those given; it ends when we are killed.
+
+    Args:
+        argv: the full command, argv[0] included.
+        executable: the file to start.
+        env: its environment.
+        stdin: its standard input, where that is not ours.
+        stdout: its standard output.
+        stderr: its standard error.
+        begun: called while it is on its way, before it is known whether it can be started.
 
     Raises:
         OSError: it cannot be started.
@@ -136,6 +146,8 @@ def start(
         finally:
             os._exit(127)
     os.close(tell)
+    if begun is not None:
+        begun()
     failed = int(os.read(told, 16) or 0)
     os.close(told)
     if failed:

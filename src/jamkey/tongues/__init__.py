@@ -9,10 +9,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from jamkey.languages.traits import runtimes_that
 from jamkey.tongues.layouts import language_of, of_user
 
-#: Runtimes that print messages in the user's own language.
-TRANSLATED = ("r", "c")
 #: Characters of a text that is turned, and lines of it.
 _MOST, _MOST_LINES = 2_000_000, 20_000
 
@@ -36,7 +35,7 @@ def turned(text: str) -> Turned | None:
     if len(text) > _MOST:
         return None
     for tells in (language_of, of_user):
-        for runtime in TRANSLATED:
+        for runtime in runtimes_that("translated"):
             language = tells(text, runtime)
             if language is not None:
                 from jamkey.tongues.turning import Turning

@@ -9,6 +9,8 @@ from functools import cache
 
 import msgspec
 
+from jamkey.packaged import packaged
+
 #: Runtime -> what stands before the words that lay a failure out: a place in a source, or a program's name.
 _BEFORE = {"r": "", "c": r"(?:[^\s:][^:\n]*:(?:\d+:){0,2} ){1,2}"}
 _HOLE = "%"
@@ -23,9 +25,7 @@ QUOTES = ("`", "'")
 @cache
 def layout() -> dict[str, dict[str, dict[str, str]]]:
     """Return runtime -> language -> English words -> words, of what lays a failure out."""
-    with open(os.path.join(os.path.dirname(os.path.abspath(__file__)), "layout.json"), "rb") as handle:
-        raw = handle.read()
-    return msgspec.json.decode(raw, type=dict[str, dict[str, dict[str, str]]])
+    return msgspec.json.decode(packaged("tongues/layout.json"), type=dict[str, dict[str, dict[str, str]]])
 
 
 def language_of(text: str, runtime: str) -> str | None:

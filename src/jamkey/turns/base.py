@@ -7,7 +7,6 @@ import re
 import tomllib
 from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
-from importlib.resources import files
 from typing import Any, Protocol
 
 import msgspec
@@ -19,6 +18,7 @@ from jamkey.languages import LIKE
 from jamkey.languages.base import Code, Idioms, Part, Span, Statement
 from jamkey.languages.members import own_members, own_names
 from jamkey.model import Frame, Value
+from jamkey.packaged import packaged
 from jamkey.text import line_at
 from jamkey.turns.seen import Seen, Survey
 
@@ -68,7 +68,7 @@ class Plain:
 
 @functools.cache
 def _table() -> dict[str, Any]:
-    return tomllib.loads(files("jamkey.turns").joinpath("words.toml").read_text(encoding="utf-8"))
+    return tomllib.loads(packaged("turns/words.toml").decode())
 
 
 def words_of(language: str) -> dict[str, Any]:

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import functools
 import tomllib
-from importlib.resources import files
 from typing import Any
 
 from jamkey.languages import LIKE
+from jamkey.packaged import packaged
 
 
 @functools.cache
 def _table() -> dict[str, Any]:
-    return tomllib.loads(files("jamkey.turns").joinpath("meanings.toml").read_text(encoding="utf-8"))
+    return tomllib.loads(packaged("turns/meanings.toml").decode())
 
 
 @functools.cache

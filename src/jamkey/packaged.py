@@ -1,0 +1,42 @@
+"""The data files that belong to the package, read beside its modules.
+
+`importlib.resources` would load the readers of archives for them, on the way from a crash to its reading.
+"""
+
+from __future__ import annotations
+
+import os
+from functools import cache
+from typing import TypeVar
+
+import msgspec
+
+_HERE = os.path.dirname(os.path.abspath(__file__))
+_T = TypeVar("_T")
+
+
+def packaged(name: str) -> bytes:
+    """Return a data file of the package.
+
+    Args:
+        name: below the package's folder, such as `follow/likely.json`.
+    """
+    with open(os.path.join(_HERE, *name.split("/")), "rb") as file:
+        return file.read()
+
+
+@cache
+def _entries(name: str) -> dict[str, msgspec.Raw]:
+    return msgspec.json.decode(packaged(name), type=dict[str, msgspec.Raw])
+
+
+def entry(name: str, key: str, kind: type[_T]) -> _T | None:
+    """Return one entry of a JSON object in a file, the others unread; None where there is none of that name.
+
+    Args:
+        name: of the file.
+        key: of the entry.
+        kind: its type.
+    """
+    found = _entries(name).get(key)
+    return None if found is None else msgspec.json.decode(found, type=kind)
