@@ -21,6 +21,7 @@ FLOORS = {
     "system": 0,
     "budget": 0,
     "late": 0,
+    "packaged": 0,
     "text": 1,
     "settings": 1,
     "ipynb": 1,
