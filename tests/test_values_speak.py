@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -10,6 +11,7 @@ import pytest
 from jamkey.follow.value_sorts import gap_of, is_missing, is_number, is_text
 from jamkey.kinds.claims import is_true
 from jamkey.model import Frame, Jam, Value
+from jamkey.pipeline import read_and_diagnose
 from jamkey.views.json import parse
 from tests.conftest import jamkey
 
@@ -247,3 +249,31 @@ def test_a_zero_that_is_written_is_no_value_of_the_moment(zero: str, project: Ca
     assert jam.meaning == f"The line divides by {zero} itself, and nothing can be divided by zero."
     assert not jam.keys
     assert jam.roots[0].line == 2
+
+
+@pytest.mark.parametrize(
+    ("text", "runtime", "said", "never"),
+    [
+        (
+            "Error in if (t > 15) 1 : missing value where TRUE/FALSE needed\nCalls: label\nExecution halted\n",
+            "r",
+            "missing",
+            "NULL",
+        ),
+        ("Error in if (t > 15) 1 : argument is of length zero\nExecution halted\n", "r", "missing", "NULL"),
+        ("Error in lm.fit(x, y) : NA/NaN/Inf in 'y'\nCalls: lm -> lm.fit\nExecution halted\n", "r", "NA", "NULL"),
+        ("lua5.4: hives.lua:3: attempt to index a nil value (local 'hive')\n", "lua", "nil", "missing"),
+        (
+            "/home/me/hives.js:3\n    return hive.kilos;\n                ^\n\nTypeError: Cannot read properties of undefined (reading 'kilos')\n    at total (/home/me/hives.js:3:17)\n\nNode.js v20.20.2\n",
+            "javascript",
+            "undefined",
+            "missing",
+        ),
+    ],
+)
+def test_which_nothing_it_was_is_said_where_it_is_known(text: str, runtime: str, said: str, never: str, tmp_path: Path) -> None:
+    """Of a language with several words for nothing, none is named that neither the message nor a value tells."""
+    jam = read_and_diagnose(text, root=tmp_path)[-1]
+    assert (jam.runtime, jam.kind) == (runtime, "missing-value")
+    assert re.search(rf"\b{said}\b", jam.meaning or "")
+    assert not re.search(rf"\b{never}\b", jam.meaning or "")

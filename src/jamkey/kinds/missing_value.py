@@ -41,12 +41,17 @@ class MissingValue:
     example = 'hives = ["oak", "brook"]\nhives = hives.sort()\nprint(hives[0])\n'
 
     def _nothing(self, scene: Scene, part: Part | None) -> str:
-        """Return the word for the value that is missing: as it was held, as the message has it, as the language does."""
+        """Return the word for the value that is missing: as it was held, as the message has it, as the language does.
+
+        Of a language with several such words none, where neither tells.
+        """
         usual = idioms_of(scene).missing
         held = scene.value(part.source) if part is not None else None
         if held is not None and (held.text in NOTHING or is_gap(held)):
             return held.text
         said = re.findall(r"(?<![\w'\"])(?:null|undefined|nil|NULL|NA|nullptr)(?![\w'\"])", scene.jam.wording or "")
+        if not said and scene.traits.several_nothings:
+            return "missing"
         return usual if usual in said or not said else said[0]
 
     def diagnose(self, scene: Scene) -> Diagnosis:
@@ -55,7 +60,8 @@ class MissingValue:
         part, told = missing_part(scene)
         nothing = self._nothing(scene, part)
         shown = f"`{show(part.source)}`" if part is not None and told else "a value on this line"
-        found.meaning = f"{shown} is {nothing} at this moment, and {nothing} cannot do what the line asks of it."
+        cannot = "what is missing" if nothing == "missing" else nothing
+        found.meaning = f"{shown} is {nothing} at this moment, and {cannot} cannot do what the line asks of it."
         found.look_at = f"Ask where {shown} got its value, and on which way it could have got none."
         held = scene.value(part.source) if part is not None else None
         gap = gap_of(held) if held is not None and not is_gap(held) else ""

@@ -68,6 +68,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     outermost_first: bool = False
     #: A failed program prints where it was only when a second run asks.
     asked_when_hung: bool = False
+    #: It has several words for what is not there (NULL, NA, a vector of no items): which was met is told by a value alone.
+    several_nothings: bool = False
     #: It prints its messages in the user's own language.
     translated: bool = False
     #: A program that failed can be built again and run under a debugger, which tells its frames and what they held.
@@ -151,7 +153,14 @@ _TRAITS = {
     ),
     "objective-c": Traits(sends_in_brackets=True, linked=True, debugged=True),
     "swift": Traits(linked=True, counts_arguments=True, heads_name_types=True),
-    "julia": Traits(counts_arguments=True, first_place=1, unplaced_when_typed=True, gives_its_last=True, own_by_setting=True),
+    "julia": Traits(
+        several_nothings=True,
+        counts_arguments=True,
+        first_place=1,
+        unplaced_when_typed=True,
+        gives_its_last=True,
+        own_by_setting=True,
+    ),
     "lua": Traits(
         drops_arguments=True,
         last_call_spreads=True,
@@ -162,6 +171,7 @@ _TRAITS = {
         raises_with=("error(", "error ("),
     ),
     "octave": Traits(
+        several_nothings=True,
         raises_with=("error(", "error ("),
         drops_arguments=True,
         output_names=True,
@@ -170,6 +180,7 @@ _TRAITS = {
         asked_for_values=True,
     ),
     "r": Traits(
+        several_nothings=True,
         raises_with=("stop(", "stop ("),
         drops_arguments=True,
         first_place=1,

@@ -101,7 +101,8 @@ class Bench:
                     return Trial()
                 place.ready()
                 ended = place.run(self.target, stdin=self.first.stdin, limit=self.limit)
-                trial = msgspec.structs.replace(self.judge(ended, place), writes=place.changed()[:_MOST_WRITES])
+                trial = self._unless_emptied(self.judge(ended, place), place)
+                trial = msgspec.structs.replace(trial, writes=place.changed()[:_MOST_WRITES])
         except OSError as error:
             return Trial(outcome="untried", next=str(error.strerror))
         except (NoSandbox, UnreadableInput) as error:
@@ -112,6 +113,16 @@ class Bench:
         # what it was kept from doing may be why it ended so
         words = "refused: " + "; ".join(_inside(text, place) for text in refused[:3])
         return msgspec.structs.replace(trial, outcome="untried", next=words, refused=refused)
+
+    def _unless_emptied(self, trial: Trial, place: Scratch) -> Trial:
+        """Return the trial; as a worse one where it made an end of the failure by emptying what was to be read."""
+        if trial.outcome != "runs" or self.fits is not None:
+            return trial
+        said = self.jam.wording or ""
+        for name in place.emptied():
+            if (self.root / name).exists() or os.path.basename(name) in said:
+                return msgspec.structs.replace(trial, outcome="worse", next=f"{name} is empty then")
+        return trial
 
     def judge(self, ended: Captured, place: Scratch) -> Trial:
         """Compare a trial with the first run, and with what should be printed where that was said."""

@@ -109,6 +109,11 @@ class Scratch:
             sorted(name for name, state in after.items() if self._before.get(name) != state and self._is_changed(name))
         )
 
+    def emptied(self) -> tuple[str, ...]:
+        """Return the files that hold nothing after the run, where they held something before it or were not there."""
+        sizes = {name: size for name, (size, _) in self._before.items()}
+        return tuple(name for name, (size, _) in self._state().items() if not size and sizes.get(name) != 0)
+
     def _is_changed(self, name: str) -> bool:
         """Tell whether a file holds anything new: what was only opened for writing shows up in the view as well."""
         original, now = self.root / name, self.below / name
