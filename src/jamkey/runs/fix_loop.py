@@ -148,6 +148,7 @@ def tried(
     *,
     settings: Settings | None = None,
     progress: Callable[[int, int, Key], None] | None = None,
+    in_turn: bool = False,
 ) -> Jam:
     """Return the jam with its keys tried on copies and ranked.
 
@@ -157,6 +158,7 @@ def tried(
         jam: one of the outcome's.
         settings: the project's.
         progress: called with (done, of, key) after each trial.
+        in_turn: the failure that follows will be mended next.
     """
 
     chosen = settings or load(outcome.root)
@@ -175,7 +177,7 @@ def tried(
     bench = Bench(outcome.root, target, outcome.ended, jam, read_trial, fits=fits, unguarded=chosen.unguarded)
     sources = Sources(outcome.root)
     if searchable(jam, target, sources) and (jam.phase != "quiet" or expected is not None):
-        found = search(bench, jam, sources, chosen, progress=progress)
+        found = search(bench, jam, sources, chosen, progress=progress, in_turn=in_turn)
         jam = msgspec.structs.replace(jam, roots=roots_with(jam, found))
         told = [other.edits for other in found.keys]
         rest = [key for key in jam.keys if key.id not in found.failed and not (key.edits and key.edits in told)]
@@ -299,7 +301,7 @@ def fix(
             yield Round(outcome, None)
             return
         hashes = _hashes(jam, outcome.root)
-        jam = tried(outcome, target, jam, settings=settings, progress=progress)
+        jam = tried(outcome, target, jam, settings=settings, progress=progress, in_turn=True)
         if met is not None:
             met(outcome, jam)
         key = choose(jam)

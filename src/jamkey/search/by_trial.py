@@ -27,7 +27,7 @@ from jamkey.pipeline import diagnose
 from jamkey.search.compiler_asked import keys_of_compiler
 from jamkey.search.first_seen import with_watched
 from jamkey.search.outputs import Output, beside_others, is_uncalled, later, loses, none_right, weigh
-from jamkey.search.runners import SHOWN, Runners, Tried, names_gone, output_of
+from jamkey.search.runners import SHOWN, SLOW, Runners, Tried, names_gone, output_of
 from jamkey.settings import Settings
 from jamkey.trials.bench import Bench, rank
 
@@ -76,7 +76,13 @@ def searchable(jam: Jam, target: Target, sources: Sources) -> bool:
 
 
 def search(
-    bench: Bench, jam: Jam, sources: Sources, settings: Settings, *, progress: Callable[[int, int, Key], None] | None = None
+    bench: Bench,
+    jam: Jam,
+    sources: Sources,
+    settings: Settings,
+    *,
+    progress: Callable[[int, int, Key], None] | None = None,
+    in_turn: bool = False,
 ) -> Found:
     """Search for keys with which the program runs.
 
@@ -86,6 +92,7 @@ def search(
         sources: of the project.
         settings: the project's.
         progress: called with (tried, of, key) after each trial.
+        in_turn: the failure that follows is mended next: a likely edit that gets past this one is enough.
     """
     seconds = max(settings.patience, RUNS * bench.first.seconds) if settings.patience else 0.0
     until = time.monotonic() + seconds
@@ -95,13 +102,17 @@ def search(
         jam = msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if told else jam
         scene = Scene(jam, sources)
         runners.wait()
+        if bench.first.seconds >= SLOW and jam.phase == "run" and seconds:
+            made = _at_once(runners, bench, scene, min(3.0, seconds / 4), in_turn=in_turn)
+            if made is not None:
+                return made
         wanted = runners.candidates(scene, min(3.0, seconds / 4))
         runners.began = time.monotonic()
         until = max(until, time.monotonic() + _AT_LEAST * seconds)
         # the rest of the time is for what goes on behind the first edit
         done = runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase in _GOES_ON else 0.0), progress)
         best = max((item.after for item in done if item.runs), default=-99.0)
-        if bench.jam.phase in _GOES_ON and best < _POOR:
+        if bench.jam.phase in _GOES_ON and best < _POOR and not (in_turn and runners.settled):
             done += _further(runners, bench, done, sources, settings, until)
             if not runners.settled and not any(item.runs for item in done):
                 tried = set(map(id, done))
@@ -111,6 +122,19 @@ def search(
     made = _judged(bench, [item for item in done if item.runs], len(done), failed)
     made.watched = runners.watched
     return made
+
+
+def _at_once(runners: Runners, bench: Bench, scene: Scene, seconds: float, *, in_turn: bool) -> Found | None:
+    """Return what one run of the likeliest edit has decided; None where it has not."""
+    done = runners.at_once(scene, seconds)
+    running = [item for item in done if item.runs]
+    made = _judged(bench, running, len(done), {item.key.id for item in done if not item.runs}) if running else Found()
+    if made.keys and made.keys[0].edits == done[0].key.edits and not made.keys[0].skips_work:
+        return made
+    if in_turn and done and not done[0].key.skips_work and done[0].key.trial.outcome == "moved":
+        sure = round(min(0.95, math.exp(done[0].score)), 3)
+        return Found(keys=[msgspec.structs.replace(done[0].key, confidence=sure)], tried=len(done))
+    return None
 
 
 def _further(

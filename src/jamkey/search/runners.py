@@ -54,6 +54,10 @@ _LEAST_LIMIT = 2.0
 _PAST = 0.3
 #: Log of the least likelihood with which a candidate that gets past the failure is a reason to go on from there.
 _TELLING = math.log(0.02)
+#: Seconds of a run from which on each is thought about twice.
+SLOW = 0.4
+#: Share of all that is likely from which on an edit is tried before the program is asked.
+AT_ONCE = 0.5
 #: Seconds for asking the running program what edits would do.
 _ASKED = 2.0
 #: Tries after the first that prints what it should.
@@ -141,6 +145,7 @@ class Runners:
             self.limit = max(1.0, bench.first.seconds)
         self._stack = ExitStack()
         self._lock = threading.Lock()
+        self._ended = threading.Condition(self._lock)
         self._begun: list[Warm] = []
         self.warm: list[Warm] = []
         #: Trials made however little time a busy machine gives, and those begun.
@@ -224,6 +229,35 @@ class Runners:
         wanted = SURE * (1 + _FEWER * max(SHOWN - (outputs or SHOWN), 0))
         return good >= wanted / (1 + waited / _HALVED) * left
 
+    def at_once(self, scene: Scene, seconds: float) -> list[Tried]:
+        """Run the likeliest two edits plainly, side by side; none where no edit is likely before the program is asked anything.
+
+        Of a program that takes its time a run tells more than two runs that ask it.
+
+        Args:
+            scene: the failure, diagnosed, with its sources.
+            seconds: for gathering.
+        """
+        found = candidates(scene, seconds=seconds, most=MOST)
+        whole = sum(math.exp(item.score) for item in found)
+        if not found or math.exp(found[0].score) < AT_ONCE * max(whole, 1.0):
+            return []
+        wanted = [_of_candidate(item) for item in found[:2]]
+        with ThreadPoolExecutor(max_workers=len(wanted)) as pool:
+            for future in [pool.submit(self._plain, item) for item in wanted]:
+                future.result()
+        for item in wanted:
+            self._look_at(item)
+        return wanted
+
+    def _look_at(self, item: Tried) -> None:
+        """Note what an edit that ran says of itself by what it printed."""
+        if item.runs:
+            item.gone = max(item.gone, names_gone(item.texts, self.sources))
+            item.warned = bool(_WARNS.search(item.stderr)) and not _WARNS.search(self._told)
+            item.shows = self.bench.fits is not None and self._shown in item.lines
+            item.after = item.score + bonus(output_of(item, self._first))
+
     def all(
         self,
         wanted: Sequence[Tried],
@@ -256,11 +290,19 @@ class Runners:
         outputs: set[str] = set()
         fitting = behind = 0
         compiles = self.bench.jam.phase == "compile"
+        slow = self.bench.first.seconds >= SLOW
+        #: What is being tried -> how likely it is.
+        flying: dict[int, float] = {}
 
         def work(runner: Warm | None) -> None:
             nonlocal left, good, fitting, behind
             while (time.monotonic() < until or self._tried < self.least) and not self.sure(good, left, len(outputs)):
                 with self._lock:
+                    # what runs at this moment may be all that was needed: where a run takes its time, that is waited for
+                    while slow and flying and self.sure(good + sum(flying.values()), left, len(outputs)):
+                        self._ended.wait()
+                    if self.sure(good, left, len(outputs)):
+                        return
                     item = next(todo, None)
                     left -= math.exp(item.score) if item is not None else 0.0
                 if item is not None and self._accepted.refuses(numbers[id(item)], broken=compiles):
@@ -272,17 +314,17 @@ class Runners:
                         item = later.pop(0) if later else None
                 if item is None:
                     return
+                with self._lock:
+                    flying[id(item)] = math.exp(item.score)
                 self._tried += 1
                 if runner is None or not self._quick(runner, item):
                     runner = None  # it is of no more use: go on with plain runs
                     self._plain(item)
-                if item.runs:
-                    item.gone = max(item.gone, names_gone(item.texts, self.sources))
-                    item.warned = bool(_WARNS.search(item.stderr)) and not _WARNS.search(self._told)
-                    item.shows = self.bench.fits is not None and self._shown in item.lines
-                    item.after = item.score + bonus(output_of(item, self._first))
+                self._look_at(item)
                 past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
                 with self._lock:
+                    del flying[id(item)]
+                    self._ended.notify_all()
                     done.append(item)
                     if item.runs and self.bench.fits is not None:
                         fitting += 1
