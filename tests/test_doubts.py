@@ -161,7 +161,8 @@ def test_a_watched_program_prints_what_it_prints(version: str, tmp_path: Path) -
 
 
 def test_every_doubt_has_its_words() -> None:
-    told = re.findall(r"\.(?:note|keep|say)\([\w.]+, \"([a-z-]+)\"", AGENT.read_text())
+    text = AGENT.read_text() + AGENT.with_name("woven.py").read_text()
+    told = re.findall(r"\.(?:note|keep|say)\(\s*[\w.]+, \"([a-z-]+)\"", text)
     assert set(told) | {"left-first"} == set(SORTS) | {"equal"}, "each observation has its words, and the other way round"
     for sort in SORTS.values():
         assert 0 < sort.sure < 1

@@ -181,7 +181,9 @@ def _watched(
     """Run a target in its place, watched; return what was odd, files named as the sources name them."""
     asked = {"seconds": WATCHED, "cells": cells}
     env = _NO_WINDOW if cells else None
-    told = under_agent(place, ("watcher.py",), asked, target, sources, stdin=stdin, limit=limit, env=env)
+    told = under_agent(
+        place, ("watcher.py", "woven.py", "described.py"), asked, target, sources, stdin=stdin, limit=limit, env=env
+    )
     there = place.sources()
     return [
         msgspec.structs.replace(item, file=there.resolve(item.file) or "")
