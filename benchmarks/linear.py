@@ -23,6 +23,8 @@ from jamkey.secrets import masked
 
 SMALL, TIMES, WORST = 40_000, 8, 4.0
 TRACES = [
+    "Error in gain(kilos)\n",
+    "Error in gain(kilos) : no kilos\n",
     "Traceback (most recent call last):\n  File \"a.py\", line 3, in f\n    totl\nNameError: name 'totl' is not defined\n",
     '  File "a.py", line 3, in f\n    return f(n + 1)\n',
     "Traceback (most recent call last):\n",

@@ -154,6 +154,7 @@ def test_versions_of_the_packages_on_the_path() -> None:
         Frame(file=str(Path(pandas.__file__).parent / "core" / "frame.py"), line=1, owner="library"),
         Frame(file=str(Path(rich.__file__).parent / "table.py"), line=1, owner="library"),
         Frame(file="/nowhere/site-packages/absent/x.py", line=1, owner="library"),
+        Frame(file="/no\0where/site-packages/absent/x.py", line=1, owner="library"),
         Frame(file="gain.py", line=1),
     )
     found = versions_of(Jam(runtime="python", frames=frames))

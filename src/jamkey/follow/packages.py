@@ -30,7 +30,7 @@ def versions_of(jam: Jam) -> tuple[str, ...]:
 def _version(folder: str, name: str) -> str:
     try:
         entries = os.listdir(folder)
-    except OSError:
+    except (OSError, ValueError):  # also a path with a NUL
         return ""
     for entry in entries:
         # name-1.2.3.dist-info, by the packaging standard; names are compared as it says
@@ -46,5 +46,5 @@ def _provides(info: str, name: str) -> bool:
     try:
         with open(os.path.join(info, "top_level.txt"), encoding="utf-8") as handle:
             return name in handle.read(2000).split()
-    except OSError:
+    except (OSError, ValueError):  # also a path with a NUL
         return False

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping, Sequence
-from functools import cache
+from functools import cache, lru_cache
 
 import msgspec
 
@@ -23,6 +23,8 @@ TABLES = {
     for name in ("python", "javascript", "java", "c", "r", "octave", "lua", "supercollider", "julia", "stata", "basic", "swift")
 }
 
+#: Messages whose kinds are kept in mind: a log says the same thousands of times, and each is asked for more than once.
+_KEPT = 512
 #: Runtimes that share a table.
 _SAME = {"pypy": "python", "objective-c": "swift"}
 
@@ -158,13 +160,13 @@ def classify(
         phase: `hang` and `compile` decide where the message does not.
     """
     known, short = table(runtime), _short(exception_type)
-    kind, facts = _by_words(known, short, message)
-    return kind or known.types.get(short) or known.defaults.get(phase) or _by_ending(short, known.types), facts
+    kind, facts = _by_words(runtime, short, message)
+    return kind or known.types.get(short) or known.defaults.get(phase) or _by_ending(short, known.types), dict(facts)
 
 
 def is_worded(runtime: str, exception_type: str | None, message: str | None) -> bool:
     """Tell whether a runtime's table knows a message by its words."""
-    return _by_words(table(runtime), _short(exception_type), message)[0] is not None
+    return _by_words(runtime, _short(exception_type), message)[0] is not None
 
 
 #: Letters of a wording from which it is known without its type.
@@ -189,8 +191,10 @@ def _short(exception_type: str | None) -> str:
     return (exception_type or "").rsplit(".", 1)[-1]
 
 
-def _by_words(known: Table, short: str, message: str | None) -> tuple[str | None, dict[str, str]]:
+@lru_cache(maxsize=_KEPT)
+def _by_words(runtime: str, short: str, message: str | None) -> tuple[str | None, Mapping[str, str]]:
     """Return the kind that the words of a message decide, None where none does, and the facts in them."""
+    known = table(runtime)
     text, facts, decided = _without_tails((message or "").strip()[:4000], known.tails)
     for candidate in dict.fromkeys((text, text.split("\n", 1)[0])):
         for phrase in known.phrases:

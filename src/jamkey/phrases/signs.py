@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from functools import cache
+from functools import cache, lru_cache
 
 import msgspec
 
@@ -47,6 +47,7 @@ def _signs() -> list[tuple[str, list[list[str]]]]:
     return msgspec.json.decode(packaged("phrases/signs.json"), type=list[tuple[str, list[list[str]]]])
 
 
+@lru_cache(maxsize=512)
 def kind_by_signs(message: str | None) -> str | None:
     """Return the kind that a library's message is about by its words; None where none of them tells.
 

@@ -144,6 +144,8 @@ def _error(cursor: Cursor) -> Jam | None:
         # a call over several lines
         joined = line
         for ahead in range(6):
+            if cursor.peek(ahead).startswith("Error in "):
+                break  # another failure
             joined += " " + cursor.peek(ahead).strip()
             inside = _in_call(joined)
             if inside:
