@@ -14,6 +14,7 @@ from jamkey.follow.sources import Sources
 from jamkey.model import Edit, Jam, Key, Trial
 from jamkey.observe.target import script_target
 from jamkey.runs.fix_loop import Outcome, best_key, fix, main_jam, run_captured, tried
+from jamkey.search import by_trial
 from jamkey.search import runners as quick
 from jamkey.search.runners import SLOW, Runners, Tried
 from jamkey.settings import Settings
@@ -128,3 +129,38 @@ def test_nothing_is_run_at_once_where_nothing_is_likely(tmp_path: Path, monkeypa
     monkeypatch.setattr(bench, "try_one", lambda key: pytest.fail("nothing is to be run"))
     with Runners(bench, sources, Settings(), least=0) as runners:
         assert runners.at_once(Scene(jam, sources), 2.0) == []
+
+
+@pytest.mark.usefixtures("cold")
+def test_a_trial_that_cannot_be_made_keeps_nobody_waiting(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
+    bench = Slow(tmp_path, 2 * SLOW)
+
+    def broken(key: Key) -> Trial:
+        time.sleep(0.1)
+        raise RuntimeError("no trial")
+
+    monkeypatch.setattr(bench, "try_one", broken)
+    edit = Edit(file="hives.py", line=5, column=11, end_line=5, end_column=18, new_text="weights")
+    items = [
+        Tried(Key(id=name, title=name, reason="", confidence=0.0, edits=(edit,)), {}, score, "", False)
+        for name, score in (("likely", 0.0), ("other", -6.0), ("third", -6.0))
+    ]
+    begin = time.monotonic()
+    with Runners(bench, Sources(tmp_path), Settings(), least=0) as runners, pytest.raises(RuntimeError, match="no trial"):
+        runners.all(items, time.monotonic() + 5)
+    assert time.monotonic() - begin < 5
+
+
+def test_an_edit_that_fails_otherwise_on_the_same_line_is_no_way_on(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
+    bench = Slow(tmp_path, 2 * SLOW)
+    outcomes = {"here": "hives.py:5 TypeError: x", "there": "hives.py:9 TypeError: x"}
+    for name, words in outcomes.items():
+        key = Key(id=name, title=name, reason="", confidence=0.0, trial=Trial(outcome="moved", next=words))
+        item = Tried(key, {}, -0.1, "", False)
+        monkeypatch.setattr(Runners, "at_once", lambda self, scene, seconds, item=item: [item])
+        sources = Sources(tmp_path)
+        with Runners(bench, sources, Settings(), least=0) as runners:
+            found = by_trial._at_once(runners, bench, Scene(bench.jam, sources), 1.0, in_turn=True)
+        assert (found is not None) is (name == "there")

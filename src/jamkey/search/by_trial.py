@@ -21,7 +21,7 @@ from jamkey.follow.sources import Sources
 from jamkey.languages import language_of
 from jamkey.languages.traits import traits_of
 from jamkey.languages.trees import is_whole
-from jamkey.model import Edit, Jam, Key, Root
+from jamkey.model import Edit, Jam, Key, Root, Trial
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose
 from jamkey.search.compiler_asked import keys_of_compiler
@@ -131,7 +131,11 @@ def _at_once(runners: Runners, bench: Bench, scene: Scene, seconds: float, *, in
     made = _judged(bench, running, len(done), {item.key.id for item in done if not item.runs}) if running else Found()
     if made.keys and made.keys[0].edits == done[0].key.edits and not made.keys[0].skips_work:
         return made
-    if in_turn and done and not done[0].key.skips_work and done[0].key.trial.outcome == "moved":
+    known = tuple(f"{frame.file}:{frame.line} " for frame in bench.jam.frames)
+    trial = done[0].key.trial if done else Trial()
+    # another failure where this one was is no way on
+    past = trial.outcome == "moved" and not (trial.next or "").startswith(known)
+    if in_turn and past and not done[0].key.skips_work:
         sure = round(min(0.95, math.exp(done[0].score)), 3)
         return Found(keys=[msgspec.structs.replace(done[0].key, confidence=sure)], tried=len(done))
     return None

@@ -317,11 +317,17 @@ class Runners:
                 with self._lock:
                     flying[id(item)] = math.exp(item.score)
                 self._tried += 1
-                if runner is None or not self._quick(runner, item):
-                    runner = None  # it is of no more use: go on with plain runs
-                    self._plain(item)
-                self._look_at(item)
-                past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
+                try:
+                    if runner is None or not self._quick(runner, item):
+                        runner = None  # it is of no more use: go on with plain runs
+                        self._plain(item)
+                    self._look_at(item)
+                    past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
+                except BaseException:
+                    with self._lock:
+                        del flying[id(item)]
+                        self._ended.notify_all()  # nobody waits for what will not end
+                    raise
                 with self._lock:
                     del flying[id(item)]
                     self._ended.notify_all()
