@@ -142,7 +142,7 @@ def test_trials_never_touch_the_folder(project: Project) -> None:
     jam = main_jam(outcome)
     assert jam is not None
     done = tried(outcome, target, jam)
-    assert done.keys[0].trial.outcome == "runs"
+    assert done.keys[0].trial.outcome == "runs", "what the program deletes is not emptied"
     assert (folder / "log.txt").read_text() == "ran\n"
     assert (folder / "old.txt").read_text() == "again"
 

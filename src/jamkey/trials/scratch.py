@@ -112,7 +112,10 @@ class Scratch:
     def emptied(self) -> tuple[str, ...]:
         """Return the files that hold nothing after the run, where they held something before it or were not there."""
         sizes = {name: size for name, (size, _) in self._before.items()}
-        return tuple(name for name, (size, _) in self._state().items() if not size and sizes.get(name) != 0)
+        found = [name for name, (size, _) in self._state().items() if not size and sizes.get(name) != 0]
+        return tuple(
+            name for name in found if (self.below / name).is_file()
+        )  # in a view, what is deleted leaves a mark of no size
 
     def _is_changed(self, name: str) -> bool:
         """Tell whether a file holds anything new: what was only opened for writing shows up in the view as well."""
