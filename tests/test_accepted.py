@@ -61,6 +61,7 @@ def test_many_texts_are_judged_as_each_alone(package: str, project: Project) -> 
             assert asked.refuses(number) is not good, new
 
 
+@pytest.mark.long
 def test_the_compiler_itself_says_the_same(project: Project) -> None:
     folder = project({"Gain.java": SOURCE})
     for old, new, good in CHANGES:

@@ -50,6 +50,7 @@ def test_a_likely_edit_of_a_slow_program_is_run_at_once(
     assert bool(asked) is (seconds == 0.0), "a slow program is not run to be asked; a quick one is, as that costs nothing"
 
 
+@pytest.mark.long
 def test_where_nothing_is_likely_a_slow_program_is_asked(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.chdir(tmp_path)
     outcome, jam = failed(tmp_path, UNLIKELY, 1.5 * SLOW)
