@@ -18,7 +18,7 @@ import pytest
 from jamkey.follow.sources import Sources
 from jamkey.model import Frame, Jam, Value
 from jamkey.runs.explore import WORDS, Looker
-from tests.conftest import interpreters, jamkey, slowness
+from tests.conftest import interpreters, jamkey
 
 Project = Callable[[Mapping[str, str | bytes]], Path]
 SHELF = """import csv
@@ -236,8 +236,10 @@ def test_names_complete_and_control_keys_work(project: Project) -> None:
     terminal.until("list, 2")
     os.write(terminal.handle, b"half a line\x03")
     terminal.until("shelf.py:10 ?")
-    terminal.type("sum(0 for _ in iter(int, 1))")
-    time.sleep(slowness())
+    terminal.type("[open('begun', 'w').close(), sum(0 for _ in iter(int, 1))]")
+    end = time.monotonic() + 60
+    while not (folder / "begun").exists() and time.monotonic() < end:
+        time.sleep(0.02)
     os.write(terminal.handle, b"\x03")  # an expression without end is stopped, not the program
     terminal.until("stopped", "shelf.py:10 ?")
     os.write(terminal.handle, b"\x04")
