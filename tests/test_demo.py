@@ -80,6 +80,7 @@ def test_the_wrong_result_is_mended(tmp_path: Path) -> None:
     assert tried(outcome, target, jam, settings=SHORT).keys[0].trial.outcome == "runs"
 
 
+@pytest.mark.long  # `make demo` runs it too
 def test_keeping_the_apiary(tmp_path: Path) -> None:
     done = jamkey("demo", "--short", "--folder", "mine", cwd=tmp_path)
     assert done.status == 0, done.err
