@@ -69,9 +69,9 @@ def test_two_failures_are_mended_in_their_turn(seconds: float, tmp_path: Path, m
     assert rounds[-1].jam is None, "it runs"
     keys = [one.applied for one in rounds if one.applied is not None]
     assert [len(key.edits) for key in keys] == [1] * len(keys)
-    text = (tmp_path / "hives.py").read_text(encoding="utf-8")
-    assert "sum(weights)" in text
-    assert "weigths" not in text
+    mended = (tmp_path / "hives.py").read_text(encoding="utf-8")
+    assert "sum(weights)" in mended
+    assert "weigths" not in mended
 
 
 def test_a_preview_goes_on_behind_the_first_edit(project: Project) -> None:
@@ -160,8 +160,19 @@ def test_an_edit_that_fails_otherwise_on_the_same_line_is_no_way_on(tmp_path: Pa
     for name, words in outcomes.items():
         key = Key(id=name, title=name, reason="", confidence=0.0, trial=Trial(outcome="moved", next=words))
         item = Tried(key, {}, -0.1, "", False)
-        monkeypatch.setattr(Runners, "at_once", lambda self, scene, seconds, item=item: [item])
-        sources = Sources(tmp_path)
-        with Runners(bench, sources, Settings(), least=0) as runners:
-            found = by_trial._at_once(runners, bench, Scene(bench.jam, sources), 1.0, in_turn=True)
+        found = by_trial._at_once(bench, [item], in_turn=True)
         assert (found is not None) is (name == "there")
+
+
+def test_an_edit_of_the_search_that_gets_past_is_run_plainly_first(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What a quick trial said is not shown: the key has the trial of a plain run, and a reason."""
+    monkeypatch.chdir(tmp_path)
+    bench = Slow(tmp_path, 0.0)
+    item = Tried(Key(id="turned", title="turned", reason="", confidence=0.0), {}, -0.5, "", False)
+    assert by_trial._past(bench, item) is None, "it ends worse"
+    monkeypatch.setattr(bench, "try_one", lambda key: Trial(outcome="moved", next="hives.py:9 TypeError: x"))
+    found = by_trial._past(bench, item)
+    assert found is not None
+    (key,) = found.keys
+    assert (key.trial.outcome, key.confidence) == ("moved", 0.607)
+    assert key.reason == "With this the program gets past this failure."

@@ -99,33 +99,3 @@ def test_what_operators_mean_is_told_in_every_language() -> None:
     assert meaning_of("each:convert:int({0})", "python") == "each convert to whole"
     assert meaning_of("each:convert:Number({0})", "javascript") == "each convert to number"
     assert (plain_meaning("[]"), plain_meaning("null"), plain_meaning("rows")) == ("no items", "nothing", "")
-
-
-@pytest.mark.parametrize(
-    ("file", "text", "wanted"),
-    [
-        (
-            "hives.R",
-            "scores <- data.frame(id = 1:2, oak = c(70, 80), elm = c(60, 75))\nprint(apply(scores, 1, function(row) row$oak + row$elm))\n",
-            'print(apply(scores, 1, function(row) row[["oak"]] + row[["elm"]]))',
-        ),
-        ("hives.R", "kilos <- c(oak = 31.2)\nprint(kilos$oak)\n", 'print(kilos[["oak"]])'),
-        (
-            "hives.py",
-            'for hive in [{"name": "oak", "kilos": 3}]:\n    print(hive.name, hive.kilos)\n',
-            '    print(hive["name"], hive["kilos"])',
-        ),
-        ("hives.py", 'hive = {"name": "oak"}\nprint(len(hive.name))\n', 'print(len(hive["name"]))'),
-    ],
-)
-def test_a_member_is_asked_for_as_a_key(file: str, text: str, wanted: str, project: Project) -> None:
-    """Also where one line asks for several of one object: all of them, and nothing of another object."""
-    from jamkey.observe.target import command_target
-    from jamkey.runs.fix_loop import main_jam, run_captured
-
-    folder = project({file: text})
-    program = "Rscript" if file.endswith(".R") else "python3"
-    jam = main_jam(run_captured(command_target([program, str(folder / file)]), folder, stdin=b"", limit=30.0))
-    assert jam is not None
-    found = [item.texts.get(file) or "" for item in candidates(Scene(jam, Sources(folder)), seconds=60.0)]
-    assert any(wanted in text.split("\n") for text in found[:10]), found[:10]

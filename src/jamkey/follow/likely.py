@@ -35,19 +35,19 @@ _SHORT = 24
 _ENTRIES = 3
 #: Kind -> the ways in which a record or an entry that makes it may differ from its siblings.
 _FITS = {
-    "index-out-of-range": "split form length text empty blank built",
-    "wrong-count": "split form length text empty blank built sort",
+    "index-out-of-range": "form length text empty blank built",
+    "wrong-count": "form length text empty blank built sort",
     "shape-mismatch": "form length empty blank",
-    "missing-value": "split nothing gap empty blank keys form",
-    "unreadable-value": "split alone gap text blank form sort empty nothing built",
-    "wrong-type": "split sort nothing alone gap text built",
+    "missing-value": "nothing gap empty blank keys form",
+    "unreadable-value": "alone gap text blank form sort empty nothing built",
+    "wrong-type": "sort nothing alone gap text built",
     "not-callable": "sort nothing",
     "no-such-member": "sort nothing",
-    "no-such-key": "split keys text alone blank empty",
+    "no-such-key": "keys text alone blank empty",
     "bad-arithmetic": "empty nothing sort gap blank alone length",
     "wrong-arguments": "keys length",
-    "wrong-order": "split text alone sort form",
-    "raised-on-purpose": "split alone gap text sort empty nothing form",
+    "wrong-order": "text alone sort form",
+    "raised-on-purpose": "alone gap text sort empty nothing form",
 }
 #: Step on the way -> what is said of it.
 _WHAT = {
@@ -188,7 +188,7 @@ def _odd(scene: Scene, way: Sequence[Place], told: set[str]) -> list[tuple[Root,
             continue
         root = Root(file=row.file, line=row.line, column=row.column, reason=row.reason)
         tells = _tells(scene, scene.row(row.file, row.line), row.line, told)
-        found.append((root, None, ["odd row", f"odd row of {kind}", f"odd row {tells}", f"odd row {row.sort}"]))
+        found.append((root, None, ["odd row", f"odd row of {kind}", f"odd row {tells}"]))
     for place in way:
         code = scene.sources.code(place.file, scene.jam.runtime)
         statement = code.statement(place.line) if code is not None else None

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import os
 import re
-from collections import Counter
 from collections.abc import Iterator
 from typing import NamedTuple
 
 from jamkey.follow.odd_json import odd_values
 from jamkey.follow.odd_record import Records
-from jamkey.follow.rebuilt import VALUE, built, usual_build
+from jamkey.follow.rebuilt import built, usual_build
 from jamkey.follow.scene import Scene
 from jamkey.follow.told import words_told
 from jamkey.late import pattern
@@ -24,11 +23,6 @@ _WORDS = pattern(r"\w")
 #: Files whose commas stand between other things than the fields of a record.
 _NESTED = (".json", ".jsonl", ".yaml", ".yml", ".toml", ".ini", ".cfg", ".xml")
 _JSON = (".json", ".jsonl")
-#: Functions that split a text, and how signs are written that cannot be seen.
-_SPLITS = pattern(r"\b\w*[sS]plit(?![lL]ines|ext\b|drive\b)\w*(?=\()")
-_WRITTEN = {"\\t": "\t", "\\s+": " ", "\\s": " ", "\\\\s+": " ", "[ \\t]+": " ", " +": " "}
-#: Records that are held against each other at least, the share of those that must agree, characters of a sign.
-_FEWEST, _MOST_ALIKE, _LONGEST_SIGN = 3, 0.6, 3
 
 
 class Row(NamedTuple):
@@ -44,17 +38,6 @@ class Row(NamedTuple):
     wanted: str = ""
 
 
-class Split(NamedTuple):
-    """How the program splits texts: at a sign, a blank for any blanks, so often at most; -1 for every time."""
-
-    sign: str
-    most: int
-
-    def pieces(self, text: str) -> int:
-        """Return into how many pieces a text falls."""
-        return len(text.split(None if self.sign == " " and self.most < 0 else self.sign, self.most))
-
-
 def odd_rows(scene: Scene) -> Iterator[Row]:
     """Yield the odd records of the data files whose names stand in the program or in what it printed."""
     sources = scene.sources
@@ -63,49 +46,11 @@ def odd_rows(scene: Scene) -> Iterator[Row]:
     files = list(sources.data_files())
     named = [name for name in files if _is_named(os.path.basename(name), said, texts)]
     # without a name, as where the command line gives it, a few files are all looked at
-    splits = splits_of(scene)
     for file in (named or (files if len(files) <= _FILES else []))[:_FILES]:
         if sources.out_of_time():
             return
         yield from _told(scene, file)
-        apart = list(_split_otherwise(scene, file, splits))
-        yield from apart
-        known = {row.line for row in apart}
-        yield from (row for row in _of_file(scene, file) if row.line not in known)
-
-
-def splits_of(scene: Scene) -> list[Split]:
-    """Return how the own code splits texts, as far as it is written out there."""
-    found: dict[Split, None] = {}
-    for _, code in scene.own_codes():
-        for word in dict.fromkeys(_SPLITS.findall(code.text)):
-            for call in code.calls(word):
-                signs = [part.name for _, part in call.arguments if part.sort == "text"]
-                counts = [int(part.source) for _, part in call.arguments if part.source.isdigit() and len(part.source) < 3]
-                sign = _WRITTEN.get(signs[-1], signs[-1]) if signs else "" if call.arguments else " "
-                if sign and len(sign) <= _LONGEST_SIGN and "\\" not in sign and "\n" not in sign:
-                    found[Split(sign, counts[0] if counts else -1)] = None
-    return list(found)
-
-
-def _split_otherwise(scene: Scene, file: str, splits: list[Split]) -> Iterator[Row]:
-    """Yield the records that the program itself splits into another number of pieces than most others."""
-    if file.lower().endswith(_NESTED):
-        return
-    rows = [row.rstrip("\r") for row in (scene.sources.text(file) or "")[:_SIGNS].split("\n")]
-    told: set[int] = set()
-    for split in splits:
-        counts = {number: split.pieces(row) for number, row in enumerate(rows, 1) if row.strip()}
-        usual, often = Counter(counts.values()).most_common(1)[0] if len(counts) >= _FEWEST else (0, 0)
-        odd = [number for number, count in counts.items() if count != usual]
-        if usual < 2 or often < _MOST_ALIKE * len(counts) or len(odd) > max(_ODD, len(counts) // 5):
-            continue
-        for number in [number for number in odd if number not in told][:_ODD]:
-            told.add(number)
-            row, count = rows[number - 1], counts[number]
-            reason = f"the program splits this line into {count}, and most others into {usual}"
-            wanted = f"{row}{split.sign}{VALUE}" if count == usual - 1 else ""
-            yield Row(file, number, 1, "split", reason, row if wanted else "", wanted)
+        yield from _of_file(scene, file)
 
 
 def _is_named(name: str, said: str, texts: list[str]) -> bool:

@@ -83,7 +83,6 @@ def _edited(row: str, signs: list[str]) -> Iterator[tuple[str, bool]]:
         for sign in signs:
             yield row[:place] + sign + row[place:], False
             yield row[:place] + sign + VALUE + row[place:], True
-            yield row[:place] + VALUE + sign + row[place:], True
     for place, sign in enumerate(row):
         if not sign.isalnum():
             yield row[:place] + row[place + 1 :], False

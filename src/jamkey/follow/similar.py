@@ -23,8 +23,6 @@ def similarity(one: str, other: str) -> float:
         return 0.0
     if _abbreviates(plain_one, plain_other) or _abbreviates(plain_other, plain_one):
         return 0.84
-    if abs(len(plain_one) - len(plain_other)) > longer / 2:
-        return 0.0  # at least as many edits: nothing makes up for them
     edits = jellyfish.damerau_levenshtein_distance(plain_one, plain_other)
     close = 1 - edits / longer
     if edits == 1 and longer >= 3 and sorted(plain_one) == sorted(plain_other):

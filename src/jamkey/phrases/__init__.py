@@ -160,13 +160,13 @@ def classify(
         phase: `hang` and `compile` decide where the message does not.
     """
     known, short = table(runtime), _short(exception_type)
-    kind, facts = _by_words(runtime, short, message)
+    kind, facts = _by_words(runtime, short, _looked_at(message))
     return kind or known.types.get(short) or known.defaults.get(phase) or _by_ending(short, known.types), dict(facts)
 
 
 def is_worded(runtime: str, exception_type: str | None, message: str | None) -> bool:
     """Tell whether a runtime's table knows a message by its words."""
-    return _by_words(runtime, _short(exception_type), message)[0] is not None
+    return _by_words(runtime, _short(exception_type), _looked_at(message))[0] is not None
 
 
 #: Letters of a wording from which it is known without its type.
@@ -191,11 +191,15 @@ def _short(exception_type: str | None) -> str:
     return (exception_type or "").rsplit(".", 1)[-1]
 
 
+def _looked_at(message: str | None) -> str:
+    return (message or "").strip()[:4000]
+
+
 @lru_cache(maxsize=_KEPT)
-def _by_words(runtime: str, short: str, message: str | None) -> tuple[str | None, Mapping[str, str]]:
+def _by_words(runtime: str, short: str, message: str) -> tuple[str | None, Mapping[str, str]]:
     """Return the kind that the words of a message decide, None where none does, and the facts in them."""
     known = table(runtime)
-    text, facts, decided = _without_tails((message or "").strip()[:4000], known.tails)
+    text, facts, decided = _without_tails(message, known.tails)
     for candidate in dict.fromkeys((text, text.split("\n", 1)[0])):
         for phrase in known.phrases:
             if phrase.types and short not in phrase.types:

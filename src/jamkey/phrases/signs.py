@@ -47,7 +47,6 @@ def _signs() -> list[tuple[str, list[list[str]]]]:
     return msgspec.json.decode(packaged("phrases/signs.json"), type=list[tuple[str, list[list[str]]]])
 
 
-@lru_cache(maxsize=512)
 def kind_by_signs(message: str | None) -> str | None:
     """Return the kind that a library's message is about by its words; None where none of them tells.
 
@@ -57,7 +56,12 @@ def kind_by_signs(message: str | None) -> str | None:
     >>> kind_by_signs("x and y must have the same length, got 3 and 4")
     'wrong-count'
     """
-    text = _words_of(message or "")
+    return _kind_of((message or "").strip()[:_MOST])
+
+
+@lru_cache(maxsize=512)
+def _kind_of(message: str) -> str | None:
+    text = _words_of(message)
     return next((kind for kind, signs in _signs() if any(_stands(sign, text) for sign in signs)), None)
 
 

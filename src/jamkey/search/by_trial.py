@@ -21,7 +21,7 @@ from jamkey.follow.sources import Sources
 from jamkey.languages import language_of
 from jamkey.languages.traits import traits_of
 from jamkey.languages.trees import is_whole
-from jamkey.model import Edit, Jam, Key, Root, Trial
+from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose
 from jamkey.search.compiler_asked import keys_of_compiler
@@ -102,17 +102,25 @@ def search(
         jam = msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if told else jam
         scene = Scene(jam, sources)
         runners.wait()
+        early: list[Tried] = []
         if bench.first.seconds >= SLOW and jam.phase == "run" and seconds:
-            made = _at_once(runners, bench, scene, min(3.0, seconds / 4), in_turn=in_turn)
+            early = runners.at_once(scene, min(3.0, seconds / 4))
+            made = _at_once(bench, early, in_turn=in_turn)
             if made is not None:
                 return made
-        wanted = runners.candidates(scene, min(3.0, seconds / 4))
+        known = [item.key.edits for item in early]
+        wanted = [item for item in runners.candidates(scene, min(3.0, seconds / 4)) if item.key.edits not in known]
         runners.began = time.monotonic()
         until = max(until, time.monotonic() + _AT_LEAST * seconds)
         # the rest of the time is for what goes on behind the first edit
-        done = runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase in _GOES_ON else 0.0), progress)
+        done = early + runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase in _GOES_ON else 0.0), progress)
         best = max((item.after for item in done if item.runs), default=-99.0)
-        if bench.jam.phase in _GOES_ON and best < _POOR and not (in_turn and runners.settled):
+        if in_turn and runners.settled and best < _POOR:
+            past = [item for item in done if not item.key.skips_work and runners.past(item) is not None]
+            made = _past(bench, max(past, key=lambda item: item.score)) if past else None
+            if made is not None:
+                return made
+        if bench.jam.phase in _GOES_ON and best < _POOR:
             done += _further(runners, bench, done, sources, settings, until)
             if not runners.settled and not any(item.runs for item in done):
                 tried = set(map(id, done))
@@ -124,21 +132,25 @@ def search(
     return made
 
 
-def _at_once(runners: Runners, bench: Bench, scene: Scene, seconds: float, *, in_turn: bool) -> Found | None:
+def _at_once(bench: Bench, done: list[Tried], *, in_turn: bool) -> Found | None:
     """Return what one run of the likeliest edit has decided; None where it has not."""
-    done = runners.at_once(scene, seconds)
     running = [item for item in done if item.runs]
     made = _judged(bench, running, len(done), {item.key.id for item in done if not item.runs}) if running else Found()
     if made.keys and made.keys[0].edits == done[0].key.edits and not made.keys[0].skips_work:
         return made
+    return _past(bench, done[0]) if in_turn and done and not done[0].key.skips_work else None
+
+
+def _past(bench: Bench, item: Tried) -> Found | None:
+    """Return an edit as a key with which the program gets past its failure; None where a plain run does not say so."""
+    trial = item.key.trial if item.key.trial.outcome != "untried" else bench.try_one(item.key)
     known = tuple(f"{frame.file}:{frame.line} " for frame in bench.jam.frames)
-    trial = done[0].key.trial if done else Trial()
     # another failure where this one was is no way on
-    past = trial.outcome == "moved" and not (trial.next or "").startswith(known)
-    if in_turn and past and not done[0].key.skips_work:
-        sure = round(min(0.95, math.exp(done[0].score)), 3)
-        return Found(keys=[msgspec.structs.replace(done[0].key, confidence=sure)], tried=len(done))
-    return None
+    if trial.outcome != "moved" or (trial.next or "").startswith(known):
+        return None
+    reason = item.key.reason or "With this the program gets past this failure."
+    sure = round(min(0.95, math.exp(item.score)), 3)
+    return Found(keys=[msgspec.structs.replace(item.key, trial=trial, reason=reason, confidence=sure)], tried=1)
 
 
 def _further(

@@ -68,7 +68,7 @@ class Convert(Plain):
 
 
 class LookUp(Plain):
-    """`stock[name]` becomes `stock.get(name)` and back; a member is asked for in another way: `a->b`, `a?.b`, `a["b"]`."""
+    """`stock[name]` becomes `stock.get(name)` and back; a member is asked for in another way: `a->b`, `a?.b`."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose the other ways in which the language looks something up."""
@@ -77,8 +77,6 @@ class LookUp(Plain):
             for sign in ground.words.get("asks", ()):
                 if part.source != f"{owner.source}{sign}{part.name}":
                     yield Made(f"look up:{sign}", part.span, f"{owner.source}{sign}{part.name}")
-            for form in ground.words.get("keyed", ()):
-                yield Made(f"look up:{form}", part.span, filled_in(form, owner.source, part.name))
             return
         forms = ground.words.get("look_ups", ()) if not ground.is_stored(part) else ()
         for form in forms:

@@ -10,7 +10,7 @@ from jamkey.languages.base import Part
 from jamkey.turns.base import Ground, Made
 
 #: Turns that are made together; what these put in or take away says nothing of where.
-_FAMILIES = frozenset(("convert", "strip", "call", "uncall", "literal", "look up", "member", "name"))
+_FAMILIES = frozenset(("convert", "strip", "call", "uncall", "literal", "member", "name"))
 #: Like parts that are changed together at most.
 _MOST = 6
 
@@ -25,7 +25,7 @@ def together(made: Sequence[tuple[Part, Made]], ground: Ground) -> Iterator[tupl
     groups: dict[tuple[object, ...], list[tuple[Part, Made]]] = {}
     for part, item in made:
         family = item.turn.partition(":")[0]
-        if family in _FAMILIES and not item.more and (kin := _kin(part, ground, family)):
+        if family in _FAMILIES and not item.more and (kin := _kin(part, ground)):
             # a name that is put in is the same one at all of them
             word = item.text if family in ("member", "name") else ""
             groups.setdefault((item.turn, word, *kin), []).append((part, item))
@@ -39,15 +39,13 @@ def together(made: Sequence[tuple[Part, Made]], ground: Ground) -> Iterator[tupl
         yield part, msgspec.structs.replace(first, turn=f"each:{first.turn}", more=more)
 
 
-def _kin(part: Part, ground: Ground, family: str) -> tuple[object, ...]:
+def _kin(part: Part, ground: Ground) -> tuple[object, ...]:
     """Return what a part shares with those that are changed with it; empty for one that stands alone."""
     role, above = ground.above.get(part.span, ("", None))
     if part.sort == "call" and part.called:
         return ("call", part.called)
     if part.sort == "member":
-        owner = part.child("object")
-        # what is asked for in another way is asked for so of the same object, whatever its name
-        return ("of", owner.source) if family == "look up" and owner is not None else ("member", part.name)
+        return ("member", part.name)
     if role.startswith("argument") and above is not None:
         value = ground.value(part)
         return ("argument", above.span, part.sort, value.type if value is not None else "")
