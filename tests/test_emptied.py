@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
@@ -57,6 +58,8 @@ def test_a_file_made_empty_to_be_read_is_no_key(project: Project) -> None:
     for key in running(keys(folder)):
         assert "kilos.txt" not in key["trial"].get("writes", ()), key["title"]
     assert not (folder / "kilos.txt").exists()
+    told = jamkey("fix", "--yes", "--no-keep", "hives.py", cwd=folder).err
+    assert re.search(r"No key of mine helps: I tried \d+ edits", told)
 
 
 def test_what_is_meant_to_be_written_may_be(project: Project) -> None:

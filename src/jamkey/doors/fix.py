@@ -141,8 +141,20 @@ class _Trials:
             disable=not out.is_terminal,
         )
         self.task = self.progress.add_task("", total=None)
+        self._tried = 0
+
+    def none_helps(self, jam: Jam) -> str:
+        """Return in words that no key helps; nothing where one does, or may. The next failure is counted anew."""
+        tried, self._tried = self._tried, 0
+        keys = [key for key in jam.keys if key.edits]
+        if any(key.trial.outcome in ("runs", "moved", "untried") for key in keys):
+            return ""
+        if tried:
+            return f"No key of mine helps: I tried {tried} edits on a copy, and have none to offer. It is for you to mend."
+        return "No key fits: this one is for you to mend."
 
     def __call__(self, done: int, total: int, key: Key) -> None:
+        self._tried += 1
         title = visible(key.title)[:50]
         self.progress.update(self.task, completed=done, total=total, description=f"{done} of {total}: {title}")
 
@@ -167,7 +179,10 @@ def _preview(
     with trials.progress:
         jams[-1] = tried(outcome, target, jams[-1], settings=settings, progress=trials)
     _keep(jams, outcome, target, settings)
-    show(jams, Sources(outcome.root), console(), link=settings.link)
+    shown = console()
+    show(jams, Sources(outcome.root), shown, link=settings.link)
+    if words := trials.none_helps(jams[-1]):
+        shown.print(f"\n{words}", style="bold")
     save_all(save, jams, Sources(outcome.root))
     return 1
 
@@ -250,13 +265,11 @@ def _chooser(out: Console, cwd: Path, *, yes: bool, link: str) -> Callable[[_Tri
             trials.progress.stop()
             out.print(reading(outline(jam, Sources(cwd)), f"jam {count}", out, form=form))
             out.print()
-            usable = [key for key in jam.keys if key.edits]
+            if words := trials.none_helps(jam):
+                out.print(words, style="bold")
             if yes:
                 return best_key(jam)
-            if not usable:
-                out.print("No key fits: this one is for you to mend.")
-                return None
-            return _ask(jam, out)
+            return _ask(jam, out) if any(key.edits for key in jam.keys) else None
 
         return choose
 
