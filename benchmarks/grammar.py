@@ -19,6 +19,7 @@ import json
 import os
 import random
 import re
+import shutil
 import statistics
 import subprocess
 import sys
@@ -397,6 +398,8 @@ def measured(language: str, case: Case, interpreter: str) -> tuple[dict[str, Any
         folder = Path(made)
         name = Path(case.name).name
         (folder / name).write_text(case.text, encoding="utf-8")
+        for header in Path(case.name).parent.glob("*.h") if language == "c" else ():
+            shutil.copy(header, folder)  # as they lie beside it where it is compiled
         text = printed(language, folder, name, interpreter, str(Path(case.name).parent))
         begin = time.perf_counter()
         try:

@@ -44,7 +44,7 @@ print("total", total)
 
 
 def keys(folder: Path, *more: str) -> list[dict[str, Any]]:
-    jamkey("fix", "--preview", "--no-keep", *more, "--save", "found.json", "hives.py", cwd=folder)
+    jamkey("fix", "--preview", "--no-keep", "--patience", "6s", *more, "--save", "found.json", "hives.py", cwd=folder)
     jams = json.loads((folder / "found.json").read_text(encoding="utf-8"))["jams"]
     return list(jams[-1]["keys"])
 
@@ -58,7 +58,7 @@ def test_a_file_made_empty_to_be_read_is_no_key(project: Project) -> None:
     for key in running(keys(folder)):
         assert "kilos.txt" not in key["trial"].get("writes", ()), key["title"]
     assert not (folder / "kilos.txt").exists()
-    told = jamkey("fix", "--yes", "--no-keep", "hives.py", cwd=folder).err
+    told = jamkey("fix", "--yes", "--no-keep", "--patience", "3s", "hives.py", cwd=folder).err
     assert re.search(r"No key of mine helps: I tried \d+ edits", told)
 
 

@@ -82,6 +82,7 @@ def test_the_operator_is_the_one_that_stands_there(sign: str, project: Project) 
     assert (jam.roots[0].line, jam.roots[0].reason) == (10, '"11" is written as text here')
 
 
+@pytest.mark.spread(3)
 @pytest.mark.parametrize(("read", "parted"), [('"h.csv", sep=";"', ","), ('"h.csv"', ";"), ('"h.csv", sep="|"', "\t")])
 def test_a_table_read_with_another_separator(read: str, parted: str, project: Project) -> None:
     rows = [["date", "kg"], ["2031-05-02", "3.1"], ["2031-06-01", "4.0"]]

@@ -7,6 +7,7 @@ import random
 import re
 from pathlib import Path
 
+import msgspec
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -17,14 +18,16 @@ from jamkey.languages import SHELF as LANGUAGES
 from jamkey.languages import trees
 from jamkey.languages.python import LANGUAGE as PYTHON
 from jamkey.model import Frame, Jam
+from jamkey.packaged import packaged
 from jamkey.pipeline import diagnose, named
 from jamkey.repair import judges
 from jamkey.repair.edits import edits
-from jamkey.repair.ground import Ground
+from jamkey.repair.ground import Edit, Ground
 from jamkey.repair.lex import lex
 from jamkey.repair.mend import mend
 from jamkey.repair.own import Own
 from jamkey.repair.usual import usual
+from jamkey.repair.worth import features
 from jamkey.text import position, splice
 
 SOURCES = sorted(Path(jamkey.__file__).parent.rglob("*.py"))
@@ -222,9 +225,76 @@ def test_what_the_text_writes_elsewhere_is_less_unexpected() -> None:
     rows = text.split("\n")
     before = [rows[2]]
     habits = own.gain(before, ["print(hive_mass)"])
-    assert habits < own.gain(before, ["print(oak)"]) < own.gain(before, ["print(elm)"])
+    assert habits[0] < own.gain(before, ["print(oak)"])[0] < own.gain(before, ["print(elm)"])[0]
     assert own.gain(before, ["print(hive_mass)"]) == habits, "what was taken out to be compared is there again"
-    assert own.gain(before, before) == 0
+    assert own.gain(before, before) == (0, 0)
+
+
+@pytest.mark.parametrize(("sign", "other"), [(" = ", "="), ("=", " = ")])
+def test_blanks_stand_where_the_author_puts_them(sign: str, other: str) -> None:
+    text = "".join(f"hive_{number}{sign}{number}\n" for number in range(6)) + "hive_6 6\n"
+    own = Own(text, PYTHON)
+    assert own.gain(["hive_6 6"], [f"hive_6{sign}6"])[1] < own.gain(["hive_6 6"], [f"hive_6{other}6"])[1]
+
+
+#: Language, healthy text, what stands in it, what fingers made of it.
+FINGERS = [
+    ("python", "values = [31.2, 28.4]\nprint(len(values))\nprint(values)\n", "len(values))", "len(values0)"),
+    (
+        "python",
+        "def mean(values, count):\n    return sum(values) / count\n\n\nprint(mean([3], 1))\n",
+        "mean(values,",
+        "mean9values,",
+    ),
+    ("python", "def heavy(hive):\n    result = hive > 3\n    return result\n", "return result", "returnr esult"),
+    ("python", "def heavy(hive):\n    result = hive > 3\n    return result\n", "(hive):", "(hive:)"),
+    ("python", "hives = {'oak': 3}\nname = 'oak'\nprint(hives[name])\n", "hives[name]", "hivesname]"),
+    ("python", "import math\n\nkilos = 31.2\nif kilos > 3:\n    print(math.floor(kilos))\n", "if kilos", "fi kilos"),
+    ("python", "import math\n\nkilos = 31.2\nif kilos > 3:\n    print(math.floor(kilos))\n", "if kilos", "i kilos"),
+    ("javascript", "const hives = [3, 4];\nconsole.log(hives.length);\n", "[3, 4]", "[3, 4}"),
+    ("javascript", "const hives = [3, 4];\nconsole.log(hives.length);\n", "log(hives", "log9hives"),
+    ("lua", "local hives = {3, 4}\nprint(#hives)\nprint(hives[1])\n", "{3, 4}", "{3, 4]"),
+    ("lua", "local hives = {3, 4}\nprint(#hives)\nprint(hives[1])\n", "print(hives[1])", "print(hives[10"),
+    ("r", "hives <- c(3, 4)\nprint(mean(hives))\n", "mean(hives))", "mean(hives)0"),
+]
+
+
+@pytest.mark.parametrize(("language", "healthy", "meant", "typed"), FINGERS, ids=range(len(FINGERS)))
+def test_a_slip_of_the_fingers(language: str, healthy: str, meant: str, typed: str) -> None:
+    assert healthy.count(meant) == 1
+    broken = healthy.replace(meant, typed)
+    line = position(broken, broken.index(typed))[0]
+    message = (
+        (getattr(refused(broken), "msg", "") or "") if language == "python" else (judges.told(language, [broken]) or [""])[0]
+    )
+    assert message, "the parser refuses it"
+    texts = [item.text for item in mend(broken, line, LANGUAGES.get(language), message=message)[:3]]
+    assert healthy in texts
+
+
+def test_where_reading_stopped_counts() -> None:
+    """Of two places that would both do, the one is meant where the parser gave up."""
+    text = "print(oak elm, elm oak)\n"
+    ground = {column: Ground(text, 1, PYTHON, own=Own(text, PYTHON), stop=(column, column + 3)) for column in (7, 16)}
+    told = {
+        column: features(known, Edit("insert", 9, 9, ",", 1.0), "print(oak, elm, elm oak)\n")
+        for column, known in ground.items()
+    }
+    here, there = ({name for name in told[column] if name.startswith("stop ")} for column in (7, 16))
+    assert here != there
+    assert {name: value for name, value in told[7].items() if name not in here} == {
+        name: value for name, value in told[16].items() if name not in there
+    }, "nothing else depends on it"
+
+
+def test_the_table_holds_what_is_asked_for() -> None:
+    """Every weight is one that some edit of a broken text has; none is left over."""
+    weights = msgspec.json.decode(packaged("repair/worth.json"), type=dict[str, float])
+    assert {name.split()[0] for name in weights} >= {"sort", "language", "own", "spaces", "stop", "lost"}
+    text = "import math\n\ndef mean(values:\n    total = 'kilos\n    return total / len(values)\n"
+    ground = Ground(text, 3, PYTHON, own=Own(text, PYTHON), stop=(9, 10))
+    for edit in edits(ground):
+        assert all(value == value for value in features(ground, edit, edit.of(text)).values())
 
 
 #: Language, broken, the text that was there (None: any that is read): among the first three.
@@ -303,3 +373,12 @@ def test_what_is_said_is_true_of_the_text() -> None:
         for quoted in re.findall(r"[Pp]ut in `([^`]+)`", key.title):
             assert after.count(quoted[:1]) > text.count(quoted[:1])
     ast.parse(splice(text, jam.keys[0].edits))
+
+
+@pytest.mark.parametrize("language", ["python", *PROGRAMS])
+def test_what_nothing_closes_is_read_in_one_pass(language: str) -> None:
+    """A quote that nothing closes before many signs that escape: two ways to read each of them would take for ever."""
+    style = LANGUAGES.get(language).style
+    for quote in style.sure_quotes:
+        text = f"x = {quote}" + 400 * "a\\\\" + "\n"
+        assert "".join(token.text for token in lex(text, style)).count("\\") == 800

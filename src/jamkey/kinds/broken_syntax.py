@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import os
 from importlib import import_module
+from pathlib import Path
 
 from jamkey.follow.frames import asked_by
 from jamkey.follow.scene import Scene
@@ -23,8 +24,6 @@ from jamkey.text import position, splice
 #: Rules for languages whose parser is not at hand: those that need none to be right.
 _RULES = ("blocks", "quotes", "brackets")
 _MOST = 80
-#: The unit in which the costs of two edits are compared.
-_UNIT = 2.9
 
 
 class BrokenSyntax:
@@ -66,7 +65,10 @@ class BrokenSyntax:
             return found
         message = scene.jam.wording or ""
         ending = os.path.splitext(frame.file)[1].lower()
-        mended = mend(text, frame.line, language, message=message, version=scene.jam.runtime_version or "", ending=ending)
+        stop = (frame.column, frame.end_column or frame.column) if frame.column else None
+        version = scene.jam.runtime_version or ""
+        beside = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
+        mended = mend(text, frame.line, language, message=message, version=version, ending=ending, stop=stop, folder=beside)
         rows = text.split("\n")
         rows += [""] * (max(frame.line - len(rows), 0) + 2)  # a trace, or an edit, may name a line that is not there
         for rank, item in enumerate(mended[:6]):
@@ -126,8 +128,8 @@ class BrokenSyntax:
 def _sure(mended: list[Mended], item: Mended) -> float:
     """Return the share of an edit among those that mend the text, by their costs."""
     least = mended[0].cost
-    whole = sum(math.exp((least - other.cost) / _UNIT) for other in mended[:8])
-    return 0.95 * math.exp((least - item.cost) / _UNIT) / (0.35 + 0.65 * whole)
+    whole = sum(math.exp(least - other.cost) for other in mended[:8])
+    return 0.95 * math.exp(least - item.cost) / whole
 
 
 def _edits(file: str, text: str, item: Mended) -> list[Edit]:
@@ -197,7 +199,12 @@ def _words(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
         return line, f"join line {line} with the next one", f"line {line} ends in the middle"
     if edit.sort == "cut" and "\n" in edit.new:
         return line, f"begin a new line in line {line}", f"two lines stand in one, line {line}"
-    if edit.sort in ("swap", "join", "cut", "replace", "spell") and old:
+    if edit.sort == "exchange" and "\n" in edit.new:
+        sign = _ticked(new or old)
+        if not (new or old):
+            return line, f"move a blank from line {line} to the next", f"a blank at the end of line {line} belongs to the next"
+        return line, f"put {sign} at the end of line {line}", f"{sign} at the begin of line {line + 1} belongs to line {line}"
+    if edit.sort in ("swap", "join", "cut", "replace", "spell", "exchange", "neighbour") and old:
         return (
             line,
             f"write {_ticked(new)} instead of {_ticked(old)} on line {line}",

@@ -232,7 +232,10 @@ def _parse_error(cursor: Cursor, message: str) -> Jam:
     while cursor.more and echo and not echo[-1].endswith('"') and len(echo) < 12:
         echo.append(cursor.take())
     text = "\n".join(echo).removesuffix('"')
-    frame = Frame(file="<script>", source=text.split("\n")[-1].strip() or None)
+    source = text.split("\n")[-1].strip()
+    # the echo ends with what was unexpected
+    marked = (len(source), len(source) + 1) if source else None
+    frame = Frame(file="<script>", source=source or None, marked=marked)
     facts = {"echo": text} if text else {}
     if cursor.peek().startswith("Execution halted"):
         cursor.take()

@@ -29,28 +29,8 @@ COST = {
 }
 #: Sorts of edits of which it is known what was meant.
 KNOWN = ("alike", "foreign")
-#: What the text's own habits count, and those of the language.
-_OWN, _LANGUAGE = 0.4, 0.6
 #: Lines that a bracket may reach over, and those of them that are looked at one by one.
 _TALLEST, _NEAR = 400, 12
-#: What a text begins and ends with: a prefix, quotes.
-_AROUND = re.compile(r"^[A-Za-z]{0,2}[\"'`]+|[\"'`]+$")
-#: A line of code within a text over several lines.
-_CODE = re.compile(r"\n[ \t]*(?:return\b|def |if |for |print\(|import |from |\w+ = |[\w.]+\()")
-#: What an edit of a sort costs apart from how usual the text is then.
-_BASE = {
-    "insert": 0.0,
-    "replace": 2.0,
-    "spell": 1.0,
-    "delete": 2.0,
-    "swap": 2.5,
-    "join": 2.0,
-    "cut": 0.5,
-    "indent": 0.5,
-    "line": 1.0,
-    "alike": -22.0,
-    "foreign": -15.0,
-}
 
 
 class Edit(NamedTuple):
@@ -77,9 +57,18 @@ class Ground:
         line: where the parser gave up, 1-based.
         lines: the lines worth editing, with how far off each is.
         own: what stands how often in the text, or in all of what it is a part of.
+        stop: the columns on that line between which the parser gave up, 1-based; None where it does not say.
     """
 
-    def __init__(self, text: str, line: int, language: Language, message: str = "", own: Own | None = None) -> None:
+    def __init__(
+        self,
+        text: str,
+        line: int,
+        language: Language,
+        message: str = "",
+        own: Own | None = None,
+        stop: tuple[int, int] | None = None,
+    ) -> None:
         self.text = text
         self.rows = text.split("\n")
         self.line = min(max(line, 1), len(self.rows))
@@ -98,8 +87,9 @@ class Ground:
         self.missing: set[str] = set()
         self.lines: dict[int, float] = self._lines()
         self.own = own or Own(text, language)
-        #: What rows cost that edits replace.
-        self.weighed: dict[tuple[str, ...], float] = {}
+        self.stop = stop
+        #: What is told of rows that edits replace.
+        self.told: dict[tuple[str, ...], tuple[dict[str, float], Counter[tuple[str, str]]]] = {}
 
     @property
     def names(self) -> Collection[str]:
@@ -172,78 +162,3 @@ def _hinted(message: str) -> set[str]:
         if word in message:
             found.add(sign)
     return found
-
-
-def worth(ground: Ground, edit: Edit, made: str) -> float:
-    """Return what an edit costs that mends the text: its sort, its place, how usual its lines are now, what is lost.
-
-    Args:
-        ground: the broken text.
-        edit: that mends it.
-        made: the text with the edit.
-    """
-    first = ground.text.count("\n", 0, edit.start)
-    stop = edit.more[-1][1] if edit.more else edit.end
-    behind = ground.text.count("\n", stop)
-    before = ground.rows[max(first - 1, 0) : len(ground.rows) - behind + 1]
-    rows = made.split("\n")
-    after = rows[max(first - 1, 0) : len(rows) - behind + 1]
-    gone = ground.text[edit.start : edit.end] + "".join(ground.text[start:end] for start, end, _ in edit.more)
-    kept = edit.new + "".join(new for _, _, new in edit.more)
-    style = ground.language.style
-    old = Counter(token.text for token in lex(gone, style) if token.sort != "line")
-    new = Counter(token.text for token in lex(kept, style) if token.sort != "line")
-    lost = old - new
-    fresh = (
-        {word for word in new - old if word[:1].isalpha() and word not in ground.names}
-        - ground.language.keywords
-        - ground.language.builtins
-    )
-    off = ground.lines.get(first + 1, 3.0 if edit.sort != "line" else 1.0)
-    if tuple(before) not in ground.weighed:
-        ground.weighed[tuple(before)] = _of_rows(ground, before)
-    usual = _of_rows(ground, after) - ground.weighed[tuple(before)] + _OWN * ground.own.gain(before, after)
-    base = _BASE[edit.sort]
-    if edit.sort == "replace" and gone in CLOSERS and kept in CLOSERS:
-        base -= 1.5
-    if edit.sort == "line":
-        base += 0.5 * edit.cost  # how well the place fits the indentation around it
-    elif not ground.python and kept.strip() in ("end", "}"):
-        base += 8.0  # a block's end stands on a line of its own
-    if edit.sort == "replace" and gone in PAIRS:
-        base += 4.0
-    brackets = gone in PAIRS or gone in CLOSERS
-    if (kept.strip() in ground.hinted and not brackets) or (edit.more and edit.new in ground.hinted):
-        # what the parser names, and more so what does not stand there yet
-        base -= 6.0 if kept.strip() in ground.rows[first] else 12.0
-    junk = sum(4.0 * count + 0.3 * len(word) * count for word, count in lost.items())
-    if edit.sort in ("replace", "spell", "join", "foreign", "alike", "swap"):
-        junk = min(junk, 4.0) if len(lost) <= 2 else junk
-    if not Counter("".join(gone.split())) - Counter("".join(kept.split())):
-        junk = 0.0  # all that stood there stands there still
-    return base + 0.8 * off + usual + junk + 1.5 * len(fresh) + 0.5 * len(edit.more)
-
-
-def _of_rows(ground: Ground, rows: list[str]) -> float:
-    text = "\n".join(rows) + "\n"
-    tokens = [token for token in lex(text, ground.language.style) if token.sort != "comment"]
-    words = ["L", "L", *classes(tokens, ground.language.keywords, text)]
-    odd = 3.0 * sum(token.sort in ("quote", "odd") for token in tokens)
-    return (
-        (_LANGUAGE * ground.usual.of(words) if ground.usual.all else 0.0)
-        + odd
-        + sum(_text_cost(token.text) for token in tokens if token.sort == "text")
-    )
-
-
-def _text_cost(text: str) -> float:
-    """Return how little a text looks like one: code, comments and wide gaps stand in it when a quote is in the wrong place."""
-    inner = _AROUND.sub("", text)
-    cost = 0.02 * min(len(inner), 100) + 0.7 * inner.count(", ") + 2.0 * (" #" in inner) + 1.0 * ("   " in inner)
-    return (
-        cost
-        + 0.8 * (inner[:1] == " ")
-        + 0.8 * (inner[-1:] == " ")
-        + 2.0 * min(inner.count("\n"), 5)
-        + 0.7 * sum(sign in inner for sign in ("(", ")", "[", "]", "==", " = "))
-    )

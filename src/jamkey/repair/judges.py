@@ -102,7 +102,13 @@ def available(language: str) -> bool:
 
 
 def told(
-    language: str, texts: Sequence[str], *, interpreter: str = sys.executable, beside: Sequence[str] = (), ending: str = ""
+    language: str,
+    texts: Sequence[str],
+    *,
+    interpreter: str = sys.executable,
+    beside: Sequence[str] = (),
+    ending: str = "",
+    folder: str = "",
 ) -> list[str] | None:
     """Return what the parser says of each text, empty where it takes it; None when it gave no answers.
 
@@ -112,11 +118,12 @@ def told(
         interpreter: whose parser judges Python.
         beside: for each text a folder in which the headers lie that it includes.
         ending: of the files, where the language has several.
+        folder: the same for all of them.
     """
-    with tempfile.TemporaryDirectory(prefix=f"jamkey-parsed-{os.getpid()}-") as folder:
+    with tempfile.TemporaryDirectory(prefix=f"jamkey-parsed-{os.getpid()}-") as scratch:
         names = []
         for place, text in enumerate(texts):
-            below = Path(folder) / str(place)
+            below = Path(scratch) / str(place)
             below.mkdir()
             path = below / f"source{ending or ENDINGS[language]}"
             path.write_bytes(text.encode("utf-8", "surrogateescape"))
@@ -124,8 +131,8 @@ def told(
         with contextlib.suppress(OSError, subprocess.SubprocessError, ValueError):
             if language == "c":
                 with ThreadPoolExecutor(max_workers=2) as pool:
-                    return list(pool.map(_c, names, beside or ["."] * len(names)))
-            return _asked(language, names, folder, interpreter)
+                    return list(pool.map(_c, names, beside or [folder or "."] * len(names)))
+            return _asked(language, names, scratch, interpreter)
         return None
 
 

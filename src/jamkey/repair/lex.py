@@ -29,6 +29,11 @@ class Token(NamedTuple):
     #: 1-based.
     line: int
 
+    @property
+    def last_line(self) -> int:
+        """1-based; another than the first where a text runs over several."""
+        return self.line + self.text.count("\n")
+
 
 @functools.cache
 def _pattern(style: Style) -> re.Pattern[str]:
@@ -41,8 +46,10 @@ def _pattern(style: Style) -> re.Pattern[str]:
         mark = re.escape(quote)
         inside = "[\\s\\S]" if quote in style.long_quotes else "[^\\n]"
         prefix = r"(?:[rRbBuUfFtT]{1,2})?" if style.escape == "\\" and "#" in style.line_comments else ""
+        # what escapes is no sign of its own beside: with two ways to read it a text that nothing closes takes for ever
         escaped = f"{re.escape(style.escape)}{inside}|" if style.escape else ""
-        parts.append(f"(?P<text{len(parts)}>{prefix}{mark}(?:{escaped}(?!{mark}){inside})*{mark})")
+        ends = f"(?!{mark}|{re.escape(style.escape)})" if style.escape else f"(?!{mark})"
+        parts.append(f"(?P<text{len(parts)}>{prefix}{mark}(?:{escaped}{ends}{inside})*{mark})")
     marks = "".join(sorted({quote[0] for quote in style.sure_quotes}))
     parts.append(f"(?P<quote>[{re.escape(marks)}])")
     parts.append(r"(?P<number>(?:0[xXbBoO][0-9a-fA-F_]+|\d[\d_]*\.?\d*(?:[eE][+-]?\d+)?|\.\d+)[jJLlFfu]*(?![A-Za-z_]))")

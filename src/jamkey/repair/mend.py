@@ -5,7 +5,8 @@ from __future__ import annotations
 import ast
 import re
 import warnings
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Container, Iterator, Sequence
+from functools import partial
 from typing import NamedTuple
 
 from jamkey.budget import Budget
@@ -13,8 +14,9 @@ from jamkey.languages import trees
 from jamkey.languages.base import Language
 from jamkey.repair import judges
 from jamkey.repair.edits import edits
-from jamkey.repair.ground import KNOWN, Edit, Ground, worth
+from jamkey.repair.ground import KNOWN, Edit, Ground
 from jamkey.repair.own import Own
+from jamkey.repair.worth import worth
 
 #: Seconds for a text whose parser is at hand, and edits tried.
 BUDGET, MOST = 0.3, 900
@@ -32,10 +34,16 @@ _ENOUGH = 40
 #: Edits that let the parser read on: so many are weighed, behind so many of them second
 #: ones are tried, so many each.
 _WEIGHED, _BEHIND, _SECOND = 60, 8, 150
+#: The time is looked at once for so many edits.
+_LOOK = 8
 #: What a second edit costs besides its own.
-_TWO = 5.0
+_TWO = 1.7
 #: What it costs that the parser gives up again further down.
-_ON = 6.0
+_ON = 2.0
+
+
+#: Has a parser judge many texts; see `judges.told`.
+Told = Callable[[Sequence[str]], "list[str] | None"]
 
 
 class Mended(NamedTuple):
@@ -46,7 +54,17 @@ class Mended(NamedTuple):
     cost: float
 
 
-def mend(text: str, line: int, language: Language, *, message: str = "", version: str = "", ending: str = "") -> list[Mended]:
+def mend(
+    text: str,
+    line: int,
+    language: Language,
+    *,
+    message: str = "",
+    version: str = "",
+    ending: str = "",
+    stop: tuple[int, int] | None = None,
+    folder: str = "",
+) -> list[Mended]:
     """Return the cheapest edits that mend a broken text, best first; none when nothing small does.
 
     Args:
@@ -56,16 +74,20 @@ def mend(text: str, line: int, language: Language, *, message: str = "", version
         message: what the parser said.
         version: of the interpreter that refused it, such as `3.8.1`.
         ending: of the file, where the language has several.
+        stop: the columns on that line between which the parser gave up, 1-based; None where it does not say.
+        folder: where what the text includes lies beside it.
     """
     if language.name == "python":
-        return _python(text, line, language, message, version)
-    return _other(text, line, language, message, ending)
+        return _python(text, line, language, message, version, stop)
+    return _other(
+        text, line, language, message, stop, partial(judges.told, language.name, ending=ending, folder=folder), ending
+    )
 
 
 # --- Python: its parser is here
 
 
-def _python(text: str, line: int, language: Language, message: str, version: str) -> list[Mended]:
+def _python(text: str, line: int, language: Language, message: str, version: str, stop: tuple[int, int] | None) -> list[Mended]:
     feature = tuple(int(part) for part in version.split(".")[:2]) if re.match(r"3\.\d+", version) else None
     rows = text.split("\n")
     own = Own(text, language)
@@ -81,7 +103,7 @@ def _python(text: str, line: int, language: Language, message: str, version: str
             error = judge(around + part)
             return error if error is None else max(error - depth, 1)
 
-        found = _searched(inside, line - first + 1, language, message, within, BUDGET, own)
+        found = _searched(inside, line - first + 1, language, message, within, BUDGET, own, stop)
         whole: list[Mended] = []
         for item in found[:_WHOLE] if len(rows) > _LONG else found:
             made = before + item.text + after
@@ -123,12 +145,18 @@ def _windows(rows: list[str], line: int) -> Iterator[tuple[int, int]]:
         yield 1, len(rows)
         return
     line = min(max(line, 1), len(rows))
-    for above in range(line, 0, -1):
+    widths = {len(row) - len(row.lstrip()) for row in rows[: line - 1] if row.strip()}
+    # a line that stands where no other does may be no head, but what is left of one
+    odd = len(rows[line - 1]) - len(rows[line - 1].lstrip()) not in widths
+    for above in range(line - odd, 0, -1):
         row = rows[above - 1]
         width = len(row) - len(row.lstrip())
         if _HEAD.match(row) and "\t" not in row[:width]:
+            # what begins where nothing above begins is no block, but what is left of a line
+            levels = {len(other) - len(other.lstrip()) for other in rows[:above] if other.strip()}
             last = next(
-                (below for below in range(above + 1, len(rows) + 1) if _stands_at(rows[below - 1], width)), len(rows) + 1
+                (below for below in range(above + 1, len(rows) + 1) if _stands_at(rows[below - 1], width, levels)),
+                len(rows) + 1,
             )
             # the parser may give up where the next block begins; what it stopped at may go on behind the last line
             goes_on = any(row.strip() for row in rows[line : last - 1])
@@ -144,10 +172,11 @@ def _windows(rows: list[str], line: int) -> Iterator[tuple[int, int]]:
     yield 1, len(rows)
 
 
-def _stands_at(row: str, width: int) -> bool:
-    """Tell a row that begins a statement at a width or further out."""
+def _stands_at(row: str, width: int, levels: Container[int] | None = None) -> bool:
+    """Tell a row that begins a statement at a width or further out, where one of the levels is."""
     bare = row.lstrip()
-    if not bare or len(row) - len(bare) > width:
+    own = len(row) - len(bare)
+    if not bare or own > width or (levels is not None and own not in levels):
         return False
     return not bare.startswith(("#", ")", "]", "}", "else", "elif", "except", "finally", "'", '"'))
 
@@ -156,15 +185,25 @@ def _stands_at(row: str, width: int) -> bool:
 
 
 def _searched(
-    text: str, line: int, language: Language, message: str, judge: Callable[[str], int | None], budget: float, own: Own
+    text: str,
+    line: int,
+    language: Language,
+    message: str,
+    judge: Callable[[str], int | None],
+    budget: float,
+    own: Own,
+    stop: tuple[int, int] | None,
 ) -> list[Mended]:
     """Try single edits in the order of their cost; then a second one behind those that let the parser read on."""
     allowed = Budget(budget)
-    ground = Ground(text, line, language, message, own)
+    ground = Ground(text, line, language, message, own, stop)
     found: list[Mended] = []
     further: list[tuple[float, int, tuple[Edit, ...], str]] = []
     seen = {text}
-    for edit in _sorted(ground):
+    for number, edit in enumerate(_sorted(ground)):
+        # to ask for the time takes about as long as to judge a short text
+        if number % _LOOK == 0 and (allowed.spent(2) or (found and allowed.spent())):
+            break
         made = edit.of(text)
         if made in seen:
             continue
@@ -176,11 +215,7 @@ def _searched(
                 break
         elif error > line or (error == line and edit.cost < 6.0):
             further.append((edit.cost, error, (edit,), made))
-        if found and allowed.spent():
-            break
-        if allowed.spent(2):
-            break
-    if found and min(item.cost for item in found) < 14.0:
+    if found and min(item.cost for item in found) < 4.8:
         return sorted(found, key=lambda item: item.cost)
     further.sort(key=lambda item: item[0] - 0.5 * (item[1] > line))
     further = sorted(further[:_WEIGHED], key=lambda item: worth(ground, item[2][0], item[3]))
@@ -215,13 +250,15 @@ def _sorted(ground: Ground) -> list[Edit]:
 # --- other languages: a tree first, then the runtime's own parser
 
 
-def _other(text: str, line: int, language: Language, message: str, ending: str) -> list[Mended]:
+def _other(
+    text: str, line: int, language: Language, message: str, stop: tuple[int, int] | None, told: Told, ending: str
+) -> list[Mended]:
     name = language.name
     tree = trees.judge(name, ending, text)
     allowed = Budget(2 * BUDGET)
     tried: list[tuple[Edit, str]] = []
     seen = {text}
-    ground = Ground(text, line, language, message)
+    ground = Ground(text, line, language, message, stop=stop)
     for edit in _sorted(ground):
         made = edit.of(text)
         if made in seen:
@@ -238,7 +275,7 @@ def _other(text: str, line: int, language: Language, message: str, ending: str) 
     if name in _STEP:
         tried.sort(key=lambda item: worth(ground, *item))
     if judges.available(name):
-        answers = _asked(name, text, tried, ending)
+        answers = _asked(name, text, tried, told)
         if answers is None:
             return []
         taken = answers
@@ -248,15 +285,17 @@ def _other(text: str, line: int, language: Language, message: str, ending: str) 
         taken = [(edit, made, 0.0) for edit, made in tried if language.first_error(made) in (None, 0)]
     found = [Mended((edit,), made, worth(ground, edit, made) + more) for edit, made, more in taken]
     if judges.available(name) and all(more for _, _, more in taken):
-        found += _two(ground, tried, language, message, ending)
+        found += _two(ground, tried, language, message, told, ending)
     return sorted(found, key=lambda item: item.cost)
 
 
-def _two(ground: Ground, tried: Sequence[tuple[Edit, str]], language: Language, message: str, ending: str) -> list[Mended]:
+def _two(
+    ground: Ground, tried: Sequence[tuple[Edit, str]], language: Language, message: str, told: Told, ending: str
+) -> list[Mended]:
     """Return pairs of edits, where no single one will do; the second is looked for where what the first makes does not fit."""
     name = language.name
     firsts = sorted(((worth(ground, edit, made), edit, made) for edit, made in tried), key=lambda item: item[0])[:_BEHIND]
-    said = judges.told(name, [made for _, _, made in firsts], ending=ending)
+    said = told([made for _, _, made in firsts])
     pairs: list[Mended] = []
     for (cost, first, made), answer in zip(firsts, said or [], strict=False):
         behind = Ground(made, _line(answer) or ground.line, language, message, ground.own)
@@ -270,18 +309,18 @@ def _two(ground: Ground, tried: Sequence[tuple[Edit, str]], language: Language, 
                 whole = edit.of(made)
                 pairs.append(Mended((first, edit), whole, cost + worth(behind, edit, whole) + _TWO))
     pairs = sorted(pairs, key=lambda item: item.cost)[: _ASKED.get(name, 40)]
-    answers = judges.told(name, [pair.text for pair in pairs], ending=ending) if pairs else None
+    answers = told([pair.text for pair in pairs]) if pairs else None
     return [pair for pair, answer in zip(pairs, answers or [], strict=False) if not answer]
 
 
-def _asked(name: str, text: str, tried: Sequence[tuple[Edit, str]], ending: str) -> list[tuple[Edit, str, float]] | None:
+def _asked(name: str, text: str, tried: Sequence[tuple[Edit, str]], told: Told) -> list[tuple[Edit, str, float]] | None:
     """Return the edits after which the parser takes the text, or reads on, with what that costs; None where it was whole."""
     answers: list[str] = []
     step = _STEP.get(name, len(tried) + 1)
     asked = [text, *(made for _, made in tried)]
     allowed = Budget(2 * BUDGET)
     for start in range(0, len(asked), step):
-        some = judges.told(name, asked[start : start + step], ending=ending)
+        some = told(asked[start : start + step])
         if some is None:
             return None
         answers += some

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 from itertools import pairwise
 
@@ -15,6 +16,8 @@ from jamkey.repair.of_lines import levels
 #: Words that stand between others, by the way a language closes its blocks.
 #: Signs that stand right behind what comes before them.
 _BEHIND = frozenset(") ] } , ; : .".split())
+#: Lines around in which a missing name may stand, and so many of them, the most frequent.
+_AROUND, _NAMES = 15, 8
 #: Cost at most of a bracket that the text lacks, however unusual it is where it is put in.
 _UNUSUAL = 3.0
 _ALWAYS = ")]},([{:;=+-*/.<>"
@@ -80,7 +83,7 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
                 COST["replace"] + off + 2.0,
                 ((end, end, ")"),),
             )
-        if token.sort == "name" and len(token.text) > 1:
+        if token.sort == "name":
             yield from _spelled(ground, token, off, (a, b, d, e), here, spelled)
         after = ground.code[place + 1] if place + 1 < len(ground.code) else None
         if after is not None and after.line == token.line and after.sort != "line":
@@ -116,6 +119,28 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
             row = ground.text[after.start : end]
             if "#" not in row:
                 yield Edit("insert", token.end, after.start, "(", COST["insert"] + off + 2.0, ((end, end, ")"),))
+
+
+def names(ground: Ground) -> Iterator[Edit]:
+    """A name that is missing where reading stopped: one that stands near by."""
+    around = range(ground.line - _AROUND, ground.line + _AROUND)
+    near = Counter(token.text for token in ground.code if token.sort == "name" and token.line in around)
+    known = [name for name, _ in near.most_common() if name not in ground.language.keywords][:_NAMES]
+    for place, token in enumerate(ground.code):
+        if token.line != ground.line:
+            continue
+        a, b, c, d = ground.words[place : place + 4]
+        gain = ground.usual.of([a, b, "N", c, d]) - ground.usual.of([a, b, c, d])
+        if gain < 0.0:
+            apart = token.text not in _BEHIND and (token.sort != "sign" or ground.text[token.end : token.end + 1] == " ")
+            glued = " " if apart else ""
+            for step, name in enumerate(known):
+                yield Edit("insert", token.start, token.start, name + glued, COST["insert"] + gain + 2.0 + 0.3 * step)
+        if token.sort == "text" and (token.text[:1] in "fF`" or "$" in token.text):
+            for empty in re.finditer(r"\{(?=\})", token.text):
+                at = token.start + empty.end()
+                for step, name in enumerate(known):
+                    yield Edit("insert", at, at, name, COST["insert"] + 0.3 * step)
 
 
 def _behind(ground: Ground, place: int) -> int:
@@ -201,6 +226,8 @@ def _vocabulary(ground: Ground) -> list[str]:
 def _spaced(word: str, ground: Ground, token: Token) -> str:
     """Return a token as it is put before another: with the blanks that the language's writers put there."""
     before = ground.text[token.start - 1 : token.start]
+    if word == "=" and ground.python and _in_brackets(ground, token):
+        return word  # of an argument
     if word[:1].isalpha() or word in ("=", "==", "<-", "+", "*", "->", "..", "&&", "||", "and", "or"):
         left = "" if not before or before.isspace() or before in "([{" else " "
         right = "" if token.sort == "line" or token.text in _BEHIND else " "
@@ -208,6 +235,12 @@ def _spaced(word: str, ground: Ground, token: Token) -> str:
     if word == ",":
         return ", " if not before.isspace() and token.sort != "line" else ","
     return word
+
+
+def _in_brackets(ground: Ground, token: Token) -> bool:
+    """Tell a token that stands in a round bracket opened on its line."""
+    row = ground.text[ground.starts[token.line - 1] : token.start]
+    return row.count("(") > row.count(")")
 
 
 def _end(ground: Ground, token: Token) -> int:
@@ -226,7 +259,8 @@ def _spelled(
         if word == token.text or abs(len(word) - len(token.text)) > 2:
             continue
         far = DamerauLevenshtein.distance(word.lower(), token.text.lower(), score_cutoff=2)
-        if word.lower() == token.text.lower() or (far <= 2 and far < len(word) - 1):
+        short = len(word) == 2 and far == 1 and len(token.text) <= 2 and set(word) & set(token.text)
+        if word.lower() == token.text.lower() or short or (far <= 2 and far < len(word) - 1):
             gain = ground.usual.of([a, b, word, d, e]) - here
             yield Edit("spell", token.start, token.end, word, COST["spell"] + off + 1.2 * far + gain)
         elif token.text.startswith(word) and len(token.text) > len(word) + 1:
