@@ -3,7 +3,7 @@
     python benchmarks/learn_mending.py [--language NAME ...] [--most N] [--seen FILE] [--table FILE] [--strength X]
 
 One slip in a library's own file (the open half of `grammar.py`): one of a token by an operator of its open half, or one
-of a character: left out, put in twice, exchanged with the
+of a word that another language has for it, or one of a character: left out, put in twice, exchanged with the
 next, replaced by its neighbour on the keyboard, put in where the other hand rests; a blank and the end of a line are
 characters like others. Where in the file is chance. Kept when the language's parser takes the healthy text and refuses
 the broken one. Each is read as the product reads it. The weights make the text that was there the likeliest of all that
@@ -16,6 +16,7 @@ import argparse
 import json
 import pickle
 import random
+import re
 import shutil
 import sys
 import tempfile
@@ -40,9 +41,10 @@ from jamkey.repair.lex import lex
 from jamkey.repair.worth import features
 
 TABLE = Path(__file__).parent.parent / "src" / "jamkey" / "repair" / "worth.json"
-SORTS = ("left out", "twice", "exchanged", "neighbour", "put in")
+FOREIGN = "another language"
+SORTS = ("left out", "twice", "exchanged", "neighbour", "put in", FOREIGN)
 #: What a slip counts beside one of a token: people leave out more than they hit amiss.
-_OFTEN = {"left out": 3.0, "twice": 1.0, "exchanged": 0.5, "neighbour": 0.5, "put in": 0.5}
+_OFTEN = {"left out": 3.0, "twice": 1.0, "exchanged": 0.5, "neighbour": 0.5, "put in": 0.5, FOREIGN: 0.5}
 #: Rows of an American keyboard, plain and with the shift key.
 _ROWS = ("`1234567890-=", "qwertyuiop[]\\", "asdfghjkl;'", "zxcvbnm,./")
 _SHIFTED = ("~!@#$%^&*()_+", "QWERTYUIOP{}|", 'ASDFGHJKL:"', "ZXCVBNM<>?")
@@ -111,6 +113,61 @@ def slipped(text: str, slip: str, pick: random.Random, language: str) -> str | N
     return made if made != text else None
 
 
+#: Language -> (what is written, what it is called in another language).
+_FOREIGN = {
+    "python": [
+        (" and ", " && "),
+        (" or ", " || "),
+        (r"\bnot (?=\w)", "!"),
+        (r"\belif\b", "else if"),
+        (r"\bdef\b", "function"),
+        (" \\+= 1\\b", "++"),
+        ("!=", "<>"),
+        (">=", "=>"),
+        ("<=", "=<"),
+    ],
+    "javascript": [
+        ("&&", "and"),
+        (r"\|\|", "or"),
+        (r"\bfunction\b", "def"),
+        (r"\belse if\b", "elif"),
+        (">=", "=>"),
+        ("<=", "=<"),
+    ],
+    "lua": [
+        ("~=", "!="),
+        (r"\band\b", "&&"),
+        (r"\bor\b", "||"),
+        (r"\bnot (?=\w)", "!"),
+        (r"\belseif\b", "elif"),
+        (">=", "=>"),
+        ("<=", "=<"),
+    ],
+    "r": [("&&", "and"), (r"\|\|", "or"), (r"\belse if\b", "elif"), (">=", "=>"), (r"\bfunction\b", "def")],
+    "octave": [("&&", "and"), (r"\|\|", "or"), (r"\belseif\b", "elif"), (">=", "=>")],
+}
+
+
+def in_other_words(text: str, pick: random.Random, language: str) -> str | None:
+    """Return the text with one word or sign of another language in its code."""
+    within = [
+        (token.start, token.end) for token in lex(text, LANGUAGES.get(language).style) if token.sort in ("text", "comment")
+    ]
+    hits = [
+        (match.start(), match.end(), new)
+        for old, new in _FOREIGN.get(language, ())
+        for match in re.finditer(old, text)
+        if not any(start <= match.start() < end for start, end in within)
+    ]
+    if not hits:
+        return None
+    # each of the words as likely as the others
+    start, end, new = pick.choice(
+        [pick.choice([hit for hit in hits if hit[2] == word]) for word in sorted({hit[2] for hit in hits})]
+    )
+    return text[:start] + new + text[end:]
+
+
 def broken(language: str, most: int) -> list[Broken]:
     """Return broken files of the open half, one slip each; the sorts of slips in turn."""
     wanted = [(name, text) for name, text in grammar.files(language) if side(Path(name).name) == "open"]
@@ -124,7 +181,8 @@ def broken(language: str, most: int) -> list[Broken]:
             slip = SORTS[place % len(SORTS)]
             place += 1
             pick = random.Random(f"{language} {name} {turn} {slip}")
-            if (new := slipped(text, slip, pick, language)) is not None:
+            new = in_other_words(text, pick, language) if slip == FOREIGN else slipped(text, slip, pick, language)
+            if new is not None:
                 made.append((slip, name, text, new))
     made = made[: 12 * most]
     beside = [str(Path(name).parent) for _, name, _, _ in made]
@@ -238,14 +296,14 @@ def main() -> None:
     asked = parser.parse_args()
     seen: list[Seen] = []
     if asked.seen and asked.seen.exists():
-        seen = pickle.loads(asked.seen.read_bytes())
+        seen = [Seen(*case) for case in pickle.loads(asked.seen.read_bytes())]
     for language in asked.language:
         if any(case.language == language for case in seen) or not parsers.available(language):
             continue
         with Pool(2) as pool:
             seen += [case for case in pool.imap(look, broken(language, asked.most)) if case is not None]
         if asked.seen:
-            asked.seen.write_bytes(pickle.dumps(seen))
+            asked.seen.write_bytes(pickle.dumps([tuple(case) for case in seen]))
     start = json.loads((asked.start or TABLE).read_text(encoding="utf-8"))
     tables = [fit([case for case in seen if part_of(case) != part], asked.strength, start) for part in range(_PARTS)]
     print(f"{'language':12}{'slip':45}{'n':>5}{'first':>8}{'three':>7}{'there':>7}{'before: first':>15}{'three':>7}")

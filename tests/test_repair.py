@@ -254,7 +254,7 @@ FINGERS = [
     ("javascript", "const hives = [3, 4];\nconsole.log(hives.length);\n", "[3, 4]", "[3, 4}"),
     ("javascript", "const hives = [3, 4];\nconsole.log(hives.length);\n", "log(hives", "log9hives"),
     ("lua", "local hives = {3, 4}\nprint(#hives)\nprint(hives[1])\n", "{3, 4}", "{3, 4]"),
-    ("lua", "local hives = {3, 4}\nprint(#hives)\nprint(hives[1])\n", "print(hives[1])", "print(hives[10"),
+    ("lua", "local hives = {3, 4}\nprint(#hives)\nprint(hives[1])\n", "print(hives[1])", "print(hives[1=)"),
     ("r", "hives <- c(3, 4)\nprint(mean(hives))\n", "mean(hives))", "mean(hives)0"),
 ]
 

@@ -17,6 +17,7 @@ from jamkey.languages.traits import traits_of
 from jamkey.languages.trees import is_whole
 from jamkey.model import Edit
 from jamkey.repair.ground import Edit as Slip
+from jamkey.repair.judges import is_refused_whole
 from jamkey.repair.mend import Mended, mend
 from jamkey.repair.of_quotes import LOOK_ALIKES
 from jamkey.text import position, splice
@@ -24,6 +25,10 @@ from jamkey.text import position, splice
 #: Rules for languages whose parser is not at hand: those that need none to be right.
 _RULES = ("blocks", "quotes", "brackets")
 _MOST = 80
+#: Sorts of edits that take a sign for another than was meant.
+_OF_FINGERS = ("exchange", "neighbour", "spell", "replace", "join", "swap")
+#: What an edit of signs is worth where the grammar is whole.
+_WHOLE = 0.1
 
 
 class BrokenSyntax:
@@ -69,11 +74,15 @@ class BrokenSyntax:
         version = scene.jam.runtime_version or ""
         beside = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
         mended = mend(text, frame.line, language, message=message, version=version, ending=ending, stop=stop, folder=beside)
+        whole = _is_whole(text, language, ending, version)
+        if whole:
+            # no finger has slipped: names, blocks or their order are wrong, which the search knows more of
+            mended = [item for item in mended if item.edits[0].sort not in _OF_FINGERS]
         rows = text.split("\n")
         rows += [""] * (max(frame.line - len(rows), 0) + 2)  # a trace, or an edit, may name a line that is not there
         for rank, item in enumerate(mended[:6]):
             line, title, reason = _words(text, item.edits[0], frame.line)
-            sure = _sure(mended, item)
+            sure = _sure(mended, item) * (_WHOLE if whole and item.edits[0].sort != "indent" else 1.0)
             opener = _opener(text, item.edits[0], language)
             if not rows[line - 1].strip():
                 line = opener or next((above for above in range(line, 0, -1) if rows[above - 1].strip()), line)
@@ -88,7 +97,11 @@ class BrokenSyntax:
             elif opener and opener != line:
                 found.root(frame.file, opener, f"what begins on line {opener} is never closed", sure)
             found.root(frame.file, line, reason, 0.95 * sure if found.roots and found.roots[-1].confidence == sure else sure)
-        if mended:
+        if whole:
+            found.meaning = f"{nothing}: the compiler can read the text, and does not take what this line says."
+            found.look_at = f"Look at line {frame.line}: `{show(scene.row(frame.file, frame.line).strip())}`."
+            found.causes.clear()
+        elif mended:
             line, _, reason = _words(text, mended[0].edits[0], frame.line)
             if not rows[line - 1].strip():
                 line = found.roots[0].line
@@ -97,10 +110,6 @@ class BrokenSyntax:
             if line != frame.line:
                 found.meaning += f" The mistake began on line {line}; line {frame.line} is only where reading stopped."
             found.look_at = f"Look at line {line}: `{show(scene.row(frame.file, line).strip())}`."
-        elif traits_of(language.name).compiled and is_whole(text, language.name, ending):
-            found.meaning = f"{nothing}: the compiler can read the text, and does not take what this line says."
-            found.look_at = f"Look at line {frame.line}: `{show(scene.row(frame.file, frame.line).strip())}`."
-            found.causes.clear()
         else:
             self._by_rules(Page(frame.file, text, frame.line, frame.column or 0, message, language), language, found)
         found.root(frame.file, frame.line, "reading stopped here", 0.05)
@@ -123,6 +132,13 @@ class BrokenSyntax:
         if not found.roots and page.scan.unclosed:
             mark = page.scan.unclosed[-1]
             found.root(page.file, mark.line, f"the `{mark.text}` here is never closed", 0.8, column=mark.column)
+
+
+def _is_whole(text: str, language: Language, ending: str, version: str) -> bool:
+    """Tell a text whose grammar is whole: what is wrong in it is told by a compiler."""
+    if language.name == "python":
+        return is_refused_whole(text, version)
+    return traits_of(language.name).compiled and is_whole(text, language.name, ending)
 
 
 def _sure(mended: list[Mended], item: Mended) -> float:

@@ -85,6 +85,8 @@ class Ground:
         self.hinted = _hinted(message)
         #: Brackets of which the text has one too few: these may be put in where they never stand otherwise.
         self.missing: set[str] = set()
+        #: Signs of which an edit must touch one: brackets that do not pair up, quotes that nothing closes.
+        self.unpaired = ""
         self.lines: dict[int, float] = self._lines()
         self.own = own or Own(text, language)
         self.stop = stop
@@ -112,6 +114,10 @@ class Ground:
             CLOSERS[closer.text] for opener, closer in marks.mismatched if opener is None and closer.text in CLOSERS
         }
         self.missing |= {PAIRS[mark.text] for mark in marks.unclosed if mark.text in PAIRS}
+        if marks.open_quotes:
+            self.unpaired = "".join(self.language.style.sure_quotes)
+        elif marks.unclosed or marks.mismatched:
+            self.unpaired = "()[]{}" + "".join(self.language.style.sure_quotes)
         openers = [*marks.unclosed, *marks.open_quotes]
         openers += [mark for pair in marks.mismatched for mark in pair if mark is not None]
         for mark in openers[-4:] + openers[:2]:
@@ -142,6 +148,14 @@ class Ground:
                 if not here or heads > 3:
                     break
         return found
+
+    def may_pair(self, edit: Edit) -> bool:
+        """Tell whether brackets and quotes may pair up with an edit; where they do not already, it has to touch one."""
+        if not self.unpaired:
+            return True
+        touched = f"{self.text[edit.start : edit.end]}{edit.new}"
+        touched += "".join(f"{self.text[start:end]}{new}" for start, end, new in edit.more)
+        return any(sign in self.unpaired for sign in touched)
 
     def width(self, line: int) -> int:
         """Return the width of a line's indentation."""

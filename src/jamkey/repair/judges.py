@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import ast
 import contextlib
 import json
 import os
+import re
 import shutil
 import subprocess
 import sys
 import tempfile
+import warnings
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -94,6 +97,28 @@ _PROGRAMS = {
 }
 #: Seconds that a parser may take for all texts.
 LIMIT = 20.0
+
+
+def is_refused_whole(text: str, version: str = "") -> bool:
+    """Tell a text that is grammatical Python and that the compiler refuses all the same.
+
+    Args:
+        text: of a file.
+        version: of Python, such as `3.8.1`; the one that runs this by default.
+    """
+    found = re.match(r"3\.(\d+)", version)
+    feature = (3, int(found[1])) if found and int(found[1]) < 11 else None
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        try:
+            tree = ast.parse(text, feature_version=feature)
+        except (SyntaxError, ValueError, RecursionError, MemoryError):
+            return False
+        try:
+            compile(tree, "<text>", "exec", dont_inherit=True)
+        except (SyntaxError, ValueError, RecursionError, MemoryError):
+            return True
+    return False  # what was refused there is taken here: nothing is known of why
 
 
 def available(language: str) -> bool:

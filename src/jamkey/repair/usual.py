@@ -53,7 +53,12 @@ class Usual:
 
     def of(self, words: Sequence[str]) -> float:
         """Return the cost of a sequence whose first two words only lead in."""
-        return sum(self.cost(words[place - 2], words[place - 1], words[place]) for place in range(2, len(words)))
+        known, total = self._costs, 0.0
+        for place in range(2, len(words)):
+            three = words[place - 2], words[place - 1], words[place]
+            cost = known.get(three)
+            total += self.cost(*three) if cost is None else cost
+        return total
 
 
 @functools.cache

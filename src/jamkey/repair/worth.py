@@ -85,7 +85,7 @@ def _of_signs(ground: Ground, edit: Edit, first: int, gone: str, kept: str) -> I
         yield "block's end within a line"
     brackets = gone in PAIRS or gone in CLOSERS
     if (sign in ground.hinted and not brackets) or (edit.more and edit.new in ground.hinted):
-        yield "hinted, stands there" if sign in ground.rows[first] else "hinted"
+        yield "hinted, stands there" if sign in ground.rows[first] and edit.sort != "line" else "hinted"
     if sign and all(word in ground.missing for word in sign):
         yield "is missing"
     away = _from_stop(ground, edit, first)
@@ -126,8 +126,12 @@ def _lost(edit: Edit, gone: str, kept: str, ground: Ground) -> float:
 def _of_words(ground: Ground, old: Counter[tuple[str, str]], new: Counter[tuple[str, str]]) -> dict[str, float]:
     """Return how many tokens of each sort are there no more, how many are new, and how many of these stand nowhere else."""
     found: dict[str, float] = {}
-    for does, words in (("lost", old - new), ("put", new - old)):
+    for does, words, others in (("lost", old - new, new), ("put", new - old, old)):
+        # what a text takes in, or gives back, is still there
+        texts = " ".join(word for sort, word in others if sort == "text")
         for (sort, word), count in words.items():
+            if sort != "text" and word in texts:
+                continue
             name = f"{does} {sort}"
             found[name] = found.get(name, 0.0) + count
             if does == "put" and sort == "name" and word not in ground.names and word not in ground.language.builtins:

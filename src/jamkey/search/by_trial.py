@@ -24,6 +24,7 @@ from jamkey.languages.trees import is_whole
 from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose
+from jamkey.repair.judges import is_refused_whole
 from jamkey.search.compiler_asked import keys_of_compiler
 from jamkey.search.first_seen import with_watched
 from jamkey.search.outputs import Output, beside_others, is_uncalled, later, loses, none_right, weigh
@@ -69,6 +70,9 @@ def searchable(jam: Jam, target: Target, sources: Sources) -> bool:
         return jam.phase in ("run", "hang", "quiet")
     file = jam.frames[jam.snag].file
     language = language_of(file)
+    if language is not None and language.name == "python":
+        # grammar first: what it allows and the compiler refuses has its names, blocks or order wrong
+        return is_refused_whole(sources.text(file) or "", jam.runtime_version or "")
     if language is None or not traits_of(language.name).compiled:
         return False
     # what breaks no grammar, and is not accepted all the same: a compiler knows more than a parser
@@ -100,6 +104,9 @@ def search(
     with Runners(bench, sources, settings, least=RUNS if seconds else 0) as runners:
         told = keys_of_compiler(jam, bench.target, bench.root, limit=bench.limit, unguarded=bench.unguarded)
         jam = msgspec.structs.replace(jam, keys=(*told, *jam.keys)) if told else jam
+        if jam.phase == "compile" and jam.kind == "broken-syntax":
+            # the grammar is whole: what edits of its signs would let the compiler take is nearly never what was meant
+            jam = msgspec.structs.replace(jam, keys=tuple(key for key in jam.keys if key.id.startswith("indent-")))
         scene = Scene(jam, sources)
         runners.wait()
         early: list[Tried] = []

@@ -9,6 +9,9 @@ _LONGEST = 60
 
 def title_of(before: str, after: str, file: str, line: int) -> str:
     """Return what an edit of one place does, in words."""
+    rows = [row.strip() for row in before.strip().split("\n")]
+    if len(rows) == 2 and [row.strip() for row in after.strip().split("\n")] == rows[::-1]:
+        return f"Move `{shorten(rows[1], _LONGEST)}` in front of `{shorten(rows[0], _LONGEST)}`, line {line} of {file}"
     before, after = (shorten(" ".join(text.split()), _LONGEST) for text in (before, after))
     where = f"on line {line} of {file}"
     if not before:
