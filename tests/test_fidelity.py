@@ -19,7 +19,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.conftest import interpreters
+from tests.conftest import interpreters, jamkey
 
 LATE = "import os, sys, time\nif os.fork() == 0:\n    time.sleep(0.6)\n    os.write(2, b'late\\n')\n    os.write(1, b'late out\\n')\n    os._exit(0)\nprint('done', flush=True)\n"
 BOTH = "import sys\nfor i in range(5):\n    print('out', i, flush=True)\n    print('err', i, file=sys.stderr, flush=True)\n"
@@ -426,3 +426,27 @@ def test_our_own_trouble_is_one_line_and_changes_no_status(tmp_path: Path) -> No
             shutil.rmtree(tmp_path / "state", ignore_errors=True)
             (tmp_path / "state").unlink(missing_ok=True) if (tmp_path / "state").is_file() else None
             (folder / "jamkey.toml").unlink(missing_ok=True)
+
+
+#: What Node is called with, and what it is given to read: its own `vm` runs the code, and loses an exception at which a debugger pauses.
+TYPED = {
+    "given": (["node", "-e", "console.log(1); hives.sort()"], ""),
+    "printed": (["node", "-p", "hives"], ""),
+    "read": (["node"], "console.log(1); hives.sort()"),
+    "run by vm": (["node", "by_vm.js"], ""),
+    "caught": (["node", "caught.js"], ""),
+    "healthy": (["node", "-e", "console.log(1 + 1)"], ""),
+}
+BY_VM = "require('vm').runInThisContext('console.log(1); hives.sort()');\nconsole.log(2);\n"
+CAUGHT = "try { require('vm').runInNewContext('hives.sort()'); } catch (error) { console.log(error.message); }\n"
+
+
+@pytest.mark.spread(1)
+@pytest.mark.parametrize("name", TYPED)
+def test_what_is_typed_for_node_fails_as_it_does_alone(name: str, tmp_path: Path) -> None:
+    words, given = TYPED[name]
+    folder = laid(tmp_path / "project", {"by_vm.js": BY_VM, "caught.js": CAUGHT})
+    alone = subprocess.run(words, cwd=folder, input=given, capture_output=True, text=True, check=False)
+    done = jamkey("run", "--no-keep", "--", *words, cwd=folder, stdin=given)
+    assert (done.status, done.out) == (alone.returncode, alone.stdout)
+    assert bool(re.search(r"^ *jam ReferenceError: hives is not defined", done.err, re.M)) == (alone.returncode != 0)

@@ -95,7 +95,7 @@ STATEMENTS = [
     ("c", "double mean(int n) {\n    return n ? total / n : 0;\n}", 2, "return", [], ["n ? total / n : 0"]),
     ("lua", "local kilos, n = weigh(), 3", 1, "assign", ["kilos", "n"], ["weigh()", "3"]),
     ("lua", "hive.kilos = #rows .. 'a'", 1, "assign", ["hive.kilos"], ["#rows .. 'a'"]),
-    ("lua", "for i = 1, #rows do\n  print(i)\nend", 1, "for", ["i"], ["#rows"]),
+    ("lua", "for i = 1, #rows do\n  print(i)\nend", 1, "for", ["i"], ["#rows", "1"]),
     ("lua", "for key, row in pairs(rows) do\n  print(row)\nend", 1, "for", ["key", "row"], ["pairs(rows)"]),
     ("lua", "for _, row in pairs(rows) do\n  print(row.kilos)\nend", 2, "expr", [], ["print(row.kilos)"]),
     ("lua", "if not kilos then\n  return nil, 'none'\nend", 2, "return", [], ["nil", "'none'"]),

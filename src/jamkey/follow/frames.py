@@ -27,6 +27,8 @@ _INSTALLED = (
     "/usr/lib/",
 )
 _RUNTIME = (
+    "[eval]-wrapper",
+    "[stdin]-wrapper",
     "node:",
     "internal/",
     "<frozen ",

@@ -16,7 +16,8 @@ from jamkey.readers.base import Cursor
 from jamkey.text import whole
 
 _AT = re.compile(
-    r"\s*at (?:async )?(?:(.*?) \()?((?:file://|node:|https?://|/|[A-Za-z]:[\\/]|<)[^()]*?):(\d+):(\d+)\)?,?(?: \{)?$"
+    r"\s*at (?:async )?(?:(.*?) \()?((?:file://|node:|https?://|/|[A-Za-z]:[\\/]|<|\[eval|\[stdin|evalmachine\.)[^()]*?):(\d+):(\d+)"
+    r"\)?,?(?: \{)?$"
 )
 _AT_NATIVE = re.compile(r"\s*at (?:async )?(.*?) \((?:<anonymous>|native|index \d+)\),?(?: \{)?$")
 _AT_STYLE = re.compile(r"\s*([^\s@]*)@((?:file://|https?://|/)[^\s]*?):(\d+):(\d+)$")
@@ -24,7 +25,7 @@ _AT_STYLE_NATIVE = re.compile(r"\s*([^\s@]*)@\[native code\]$")
 _SUMMARY = re.compile(
     r"(Uncaught )?(\(in promise\) )?([A-Z][\w.]*(?:Error|Exception|Rejection)|Error)(?: \[\w+\])?(?:: (.*))?$"
 )
-_PLACE = re.compile(r"((?:file://|node:|/|[A-Za-z]:[\\/]|<anonymous)[^\s:]*(?::[^\s:]*)*?):(\d+)$")
+_PLACE = re.compile(r"((?:file://|node:|/|[A-Za-z]:[\\/]|<anonymous|\[eval|\[stdin|evalmachine\.)[^\s:]*(?::[^\s:]*)*?):(\d+)$")
 _MARK = re.compile(r"\s*\^+\s*$")
 _CAUSE = re.compile(r"\s*\[cause\]: (.*)$")
 _GROUP = re.compile(r"\[(\w*Error): (.*)\] \{$")

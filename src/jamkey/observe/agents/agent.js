@@ -8,6 +8,8 @@
   if (before === undefined) delete process.env.NODE_OPTIONS;
   else process.env.NODE_OPTIONS = before;
   if (!wire || !require('worker_threads').isMainThread) return;
+  // what is typed (-e, -p, standard input) is run by `vm`, which loses an exception at which a debugger pauses, and ends well
+  if (process._eval !== undefined || !process.argv[1] || process.argv[1] === '-') return;
   let session;
   try {
     const inspector = require('inspector');
@@ -92,6 +94,21 @@
   });
   post('Debugger.enable');
   post('Debugger.setPauseOnExceptions', { state: 'uncaught' });
+  // the same for what the program itself runs by `vm`: no pause until it is back
+  try {
+    const vm = require('vm');
+    let depth = 0;
+    const off = () => { if (depth++ === 0) post('Debugger.setPauseOnExceptions', { state: 'none' }); };
+    const on = () => { if (--depth === 0) post('Debugger.setPauseOnExceptions', { state: 'uncaught' }); };
+    const made = new vm.Script('(run, off, on) => function (...given) { off(); try { return run.apply(this, given); } finally { on(); } }', { filename: 'node:vm' }).runInThisContext();
+    for (const name of ['runInThisContext', 'runInContext', 'runInNewContext']) {
+      const run = vm.Script.prototype[name];
+      const quiet = made(run, off, on);
+      Object.defineProperty(quiet, 'name', { value: run.name });
+      Object.defineProperty(quiet, 'length', { value: run.length });
+      vm.Script.prototype[name] = quiet;
+    }
+  } catch { /* what runs by `vm` is left as it is */ }
   process.on('exit', (code) => {
     try {
       if (code !== 0 && record) require('fs').appendFileSync(wire, JSON.stringify(record) + '\n');
