@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 
+from jamkey.languages.python import LANGUAGE as PYTHON
 from jamkey.repair.judges import is_refused_whole
 from tests.conftest import jamkey
 
@@ -29,7 +30,7 @@ REFUSED = {
 def test_what_is_said_of_it(name: str, project: Project) -> None:
     text = REFUSED[name]
     ast.parse(text)
-    assert is_refused_whole(text)
+    assert is_refused_whole(text, PYTHON)
     folder = project({"hives.py": text})
     jamkey("run", "--no-keep", "--save", "out.json", "hives.py", cwd=folder)
     (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
@@ -49,10 +50,10 @@ def test_a_declaration_comes_before_what_it_declares(project: Project) -> None:
 
 @pytest.mark.parametrize("text", ["print(1)\n", "print(1\n", "", "a = 1 2\n"])
 def test_others_are_not(text: str) -> None:
-    assert not is_refused_whole(text)
+    assert not is_refused_whole(text, PYTHON)
 
 
 def test_what_only_an_older_python_refuses_is_not_known_to_be_whole() -> None:
     newer = "match 3:\n    case 3:\n        print(3)\n"
-    assert not is_refused_whole(newer)
-    assert not is_refused_whole(newer, "3.8.1")
+    assert not is_refused_whole(newer, PYTHON)
+    assert not is_refused_whole(newer, PYTHON, version="3.8.1")

@@ -13,8 +13,6 @@ from jamkey.kinds.base import Diagnosis, show
 from jamkey.kinds.syntax.sheet import Page
 from jamkey.languages.base import Language
 from jamkey.languages.scan import PAIRS, scan
-from jamkey.languages.traits import traits_of
-from jamkey.languages.trees import is_whole
 from jamkey.model import Edit
 from jamkey.repair.ground import Edit as Slip
 from jamkey.repair.judges import is_refused_whole
@@ -74,7 +72,7 @@ class BrokenSyntax:
         version = scene.jam.runtime_version or ""
         beside = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
         mended = mend(text, frame.line, language, message=message, version=version, ending=ending, stop=stop, folder=beside)
-        whole = _is_whole(text, language, ending, version)
+        whole = is_refused_whole(text, language, ending, version)
         if whole:
             # no finger has slipped: names, blocks or their order are wrong, which the search knows more of
             mended = [item for item in mended if item.edits[0].sort not in _OF_FINGERS]
@@ -132,13 +130,6 @@ class BrokenSyntax:
         if not found.roots and page.scan.unclosed:
             mark = page.scan.unclosed[-1]
             found.root(page.file, mark.line, f"the `{mark.text}` here is never closed", 0.8, column=mark.column)
-
-
-def _is_whole(text: str, language: Language, ending: str, version: str) -> bool:
-    """Tell a text whose grammar is whole: what is wrong in it is told by a compiler."""
-    if language.name == "python":
-        return is_refused_whole(text, version)
-    return traits_of(language.name).compiled and is_whole(text, language.name, ending)
 
 
 def _sure(mended: list[Mended], item: Mended) -> float:
@@ -219,7 +210,11 @@ def _words(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
         sign = _ticked(new or old)
         if not (new or old):
             return line, f"move a blank from line {line} to the next", f"a blank at the end of line {line} belongs to the next"
-        return line, f"put {sign} at the end of line {line}", f"{sign} at the begin of line {line + 1} belongs to line {line}"
+        return (
+            line,
+            f"put {sign} at the end of line {line}",
+            f"{sign} at the beginning of line {line + 1} belongs to line {line}",
+        )
     if edit.sort in ("swap", "join", "cut", "replace", "spell", "exchange", "neighbour") and old:
         return (
             line,

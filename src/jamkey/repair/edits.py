@@ -9,7 +9,7 @@ from jamkey.repair.ground import Edit, Ground
 from jamkey.repair.of_characters import characters
 from jamkey.repair.of_lines import block_ends, indented, lines
 from jamkey.repair.of_quotes import alike, quotes
-from jamkey.repair.of_tokens import names, of_tokens, phrases, renamed
+from jamkey.repair.of_tokens import of_tokens, phrases, renamed
 
 
 def edits(ground: Ground) -> Iterator[Edit]:
@@ -18,7 +18,6 @@ def edits(ground: Ground) -> Iterator[Edit]:
     yield from foreign(ground)
     yield from quotes(ground)
     yield from of_tokens(ground)
-    yield from names(ground)
     yield from phrases(ground)
     yield from renamed(ground)
     yield from lines(ground)

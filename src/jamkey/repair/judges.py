@@ -16,6 +16,10 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+from jamkey.languages import trees
+from jamkey.languages.base import Language
+from jamkey.languages.traits import traits_of
+
 #: What a judge is started with: no windows, no long preparations.
 _STARTED = {"octave": ("--no-gui", "--norc"), "java": ("-XX:TieredStopAtLevel=1", "-XX:+UseSerialGC")}
 _PYTHON = r"""
@@ -99,13 +103,17 @@ _PROGRAMS = {
 LIMIT = 20.0
 
 
-def is_refused_whole(text: str, version: str = "") -> bool:
-    """Tell a text that is grammatical Python and that the compiler refuses all the same.
+def is_refused_whole(text: str, language: Language, ending: str = "", version: str = "") -> bool:
+    """Tell a text whose grammar is whole, and which a compiler refuses all the same.
 
     Args:
-        text: of a file.
+        text: of a file that was refused.
+        language: of it.
+        ending: of the file, where the language has several.
         version: of Python, such as `3.8.1`; the one that runs this by default.
     """
+    if language.name != "python":
+        return traits_of(language.name).compiled and trees.is_whole(text, language.name, ending)
     found = re.match(r"3\.(\d+)", version)
     feature = (3, int(found[1])) if found and int(found[1]) < 11 else None
     with warnings.catch_warnings():
@@ -127,13 +135,7 @@ def available(language: str) -> bool:
 
 
 def told(
-    language: str,
-    texts: Sequence[str],
-    *,
-    interpreter: str = sys.executable,
-    beside: Sequence[str] = (),
-    ending: str = "",
-    folder: str = "",
+    language: str, texts: Sequence[str], *, interpreter: str = sys.executable, beside: Sequence[str] = (), ending: str = ""
 ) -> list[str] | None:
     """Return what the parser says of each text, empty where it takes it; None when it gave no answers.
 
@@ -143,7 +145,6 @@ def told(
         interpreter: whose parser judges Python.
         beside: for each text a folder in which the headers lie that it includes.
         ending: of the files, where the language has several.
-        folder: the same for all of them.
     """
     with tempfile.TemporaryDirectory(prefix=f"jamkey-parsed-{os.getpid()}-") as scratch:
         names = []
@@ -156,7 +157,7 @@ def told(
         with contextlib.suppress(OSError, subprocess.SubprocessError, ValueError):
             if language == "c":
                 with ThreadPoolExecutor(max_workers=2) as pool:
-                    return list(pool.map(_c, names, beside or [folder or "."] * len(names)))
+                    return list(pool.map(_c, names, beside or ["."] * len(names)))
             return _asked(language, names, scratch, interpreter)
         return None
 

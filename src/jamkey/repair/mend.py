@@ -6,7 +6,6 @@ import ast
 import re
 import warnings
 from collections.abc import Callable, Container, Iterator, Sequence
-from functools import partial
 from typing import NamedTuple
 
 from jamkey.budget import Budget
@@ -81,9 +80,11 @@ def mend(
     """
     if language.name == "python":
         return _python(text, line, language, message, version, stop)
-    return _other(
-        text, line, language, message, stop, partial(judges.told, language.name, ending=ending, folder=folder), ending
-    )
+
+    def told(texts: Sequence[str]) -> list[str] | None:
+        return judges.told(language.name, texts, ending=ending, beside=[folder or "."] * len(texts))
+
+    return _other(text, line, language, message, stop, told, ending)
 
 
 # --- Python: its parser is here

@@ -48,14 +48,13 @@ _MORE = 1.0
 def characters(ground: Ground) -> Iterator[Edit]:
     """Yield the edits of characters on the nearest lines that leave the most usual tokens."""
     made: list[tuple[float, Edit]] = []
-    covered = {token.line: token.start for token in ground.tokens if token.sort == "comment"}
     for line, off in ground.lines.items():
         row = ground.rows[line - 1]
         if off > _FAR or len(row) > _LONGEST or not row.strip():
             continue
         begin = ground.starts[line - 1]
-        stop = min(covered.get(line, begin + len(row)), begin + len(row))
-        within = _within_texts(ground, line)
+        stop = begin + len(row)
+        within = _without_code(ground, line)
         plain = _cost(ground, row)
         for at in range(begin, stop):
             if at in within:
@@ -70,12 +69,13 @@ def characters(ground: Ground) -> Iterator[Edit]:
     yield from (edit for _, edit in made[:_MOST])
 
 
-def _within_texts(ground: Ground, line: int) -> set[int]:
-    """Return the places of a line that lie within a text, where a sign is only a sign; its quotes are not among them."""
+def _without_code(ground: Ground, line: int) -> set[int]:
+    """Return the places of a line in texts and comments, where a sign is only a sign; a text's quotes are not among them."""
     found: set[int] = set()
     for token in ground.tokens:
-        if token.sort == "text" and token.line <= line <= token.last_line:
-            found.update(range(token.start + 1, token.end - 2))
+        if token.sort in ("text", "comment") and token.line <= line <= token.last_line:
+            inner = 1 if token.sort == "text" else 0
+            found.update(range(token.start + inner, token.end - 2 * inner))
     return found
 
 

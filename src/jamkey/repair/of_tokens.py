@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
 from collections.abc import Iterator
 from itertools import pairwise
 
@@ -16,8 +15,6 @@ from jamkey.repair.of_lines import levels
 #: Words that stand between others, by the way a language closes its blocks.
 #: Signs that stand right behind what comes before them.
 _BEHIND = frozenset(") ] } , ; : .".split())
-#: Lines around in which a missing name may stand, and so many of them, the most frequent.
-_AROUND, _NAMES = 15, 8
 #: Cost at most of a bracket that the text lacks, however unusual it is where it is put in.
 _UNUSUAL = 3.0
 _ALWAYS = ")]},([{:;=+-*/.<>"
@@ -119,28 +116,6 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
             row = ground.text[after.start : end]
             if "#" not in row:
                 yield Edit("insert", token.end, after.start, "(", COST["insert"] + off + 2.0, ((end, end, ")"),))
-
-
-def names(ground: Ground) -> Iterator[Edit]:
-    """A name that is missing where reading stopped: one that stands near by."""
-    around = range(ground.line - _AROUND, ground.line + _AROUND)
-    near = Counter(token.text for token in ground.code if token.sort == "name" and token.line in around)
-    known = [name for name, _ in near.most_common() if name not in ground.language.keywords][:_NAMES]
-    for place, token in enumerate(ground.code):
-        if token.line != ground.line:
-            continue
-        a, b, c, d = ground.words[place : place + 4]
-        gain = ground.usual.of([a, b, "N", c, d]) - ground.usual.of([a, b, c, d])
-        if gain < 0.0:
-            apart = token.text not in _BEHIND and (token.sort != "sign" or ground.text[token.end : token.end + 1] == " ")
-            glued = " " if apart else ""
-            for step, name in enumerate(known):
-                yield Edit("insert", token.start, token.start, name + glued, COST["insert"] + gain + 2.0 + 0.3 * step)
-        if token.sort == "text" and (token.text[:1] in "fF`" or "$" in token.text):
-            for empty in re.finditer(r"\{(?=\})", token.text):
-                at = token.start + empty.end()
-                for step, name in enumerate(known):
-                    yield Edit("insert", at, at, name, COST["insert"] + 0.3 * step)
 
 
 def _behind(ground: Ground, place: int) -> int:

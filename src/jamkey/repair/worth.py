@@ -1,6 +1,6 @@
 """What an edit costs that mends a text: features of the edit and of the text it leaves, weighed by a table that was learned.
 
-`benchmarks/learn_mending.py` fits the weights on slips of single characters in libraries' own files.
+`benchmarks/learn_mending.py` fits the weights on slips in libraries' own files, mostly of single characters.
 """
 
 from __future__ import annotations
@@ -61,6 +61,9 @@ def features(ground: Ground, edit: Edit, made: str) -> dict[str, float]:
     old, was = ground.told[here]
     new, now = _of_rows(ground, after)
     found |= {name: value - old[name] for name, value in new.items() if value != old[name]}
+    if not any(sort == "text" for sort, _ in now - was):
+        # a text that is only taken out: how little it looked like one speaks for nothing
+        found = {name: value for name, value in found.items() if not name.startswith("text ")}
     found |= _of_words(ground, was, now)
     found["own"], found["spaces"] = ground.own.gain(before, after)
     found["off"] = ground.lines.get(first + 1, 3.0 if edit.sort != "line" else 1.0)

@@ -20,7 +20,6 @@ from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.languages import language_of
 from jamkey.languages.traits import traits_of
-from jamkey.languages.trees import is_whole
 from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose
@@ -70,13 +69,13 @@ def searchable(jam: Jam, target: Target, sources: Sources) -> bool:
         return jam.phase in ("run", "hang", "quiet")
     file = jam.frames[jam.snag].file
     language = language_of(file)
-    if language is not None and language.name == "python":
-        # grammar first: what it allows and the compiler refuses has its names, blocks or order wrong
-        return is_refused_whole(sources.text(file) or "", jam.runtime_version or "")
-    if language is None or not traits_of(language.name).compiled:
+    if language is None:
         return False
     # what breaks no grammar, and is not accepted all the same: a compiler knows more than a parser
-    return jam.kind != "broken-syntax" or is_whole(sources.text(file) or "", language.name, os.path.splitext(file)[1].lower())
+    if traits_of(language.name).compiled and jam.kind != "broken-syntax":
+        return True
+    ending = os.path.splitext(file)[1].lower()
+    return is_refused_whole(sources.text(file) or "", language, ending, jam.runtime_version or "")
 
 
 def search(
