@@ -154,17 +154,24 @@ def _says_it_itself(jam: Jam, sources: Sources) -> bool:
 
 
 def _by_compiler(jam: Jam, sources: Sources) -> str | None:
-    """Return what a compiler refuses in a text whose grammar is whole, by the words of a message that no phrase knows."""
-    if jam.phase != "compile" or not traits_of(jam.runtime).compiled or jam.snag is None:
-        return None
-    if is_worded(jam.runtime, jam.exception_type, jam.wording):
-        return None
-    from jamkey.languages.trees import is_whole
+    """Return what a compiler refuses, where the words of its message do not tell, or tell what comes second.
 
-    file = jam.frames[jam.snag].file
-    language, text = sources.language(file, jam.runtime), sources.text(file)
-    whole = language is not None and text is not None and is_whole(text, language.name, PurePath(file).suffix.lower())
-    return kind_by_signs(jam.wording) if whole else None
+    A compiler looks names up while it reads: it misses one before it says that it cannot read on. Where a tree of the language
+    does not fit the line either, that is what is wrong. Of a text whose grammar is whole its words tell.
+    """
+    if jam.phase != "compile" or jam.kind == "broken-syntax" or not traits_of(jam.runtime).compiled or jam.snag is None:
+        return None
+    from jamkey.languages.trees import fits_at, is_whole
+
+    frame = jam.frames[jam.snag]
+    language, text = sources.language(frame.file, jam.runtime), sources.text(frame.file)
+    if language is None or text is None or frame.line is None:
+        return None
+    ending = PurePath(frame.file).suffix.lower()
+    if not fits_at(text, frame.line, language.name, ending):
+        return "broken-syntax"
+    known = is_worded(jam.runtime, jam.exception_type, jam.wording) or not is_whole(text, language.name, ending)
+    return None if known else kind_by_signs(jam.wording)
 
 
 def _is_a_librarys(jam: Jam) -> bool:
@@ -240,7 +247,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     )
     jam = msgspec.structs.replace(jam, chain=chain)
     jam = _deepest(_full_stack(_hang(jam, sources)))
-    sign = _by_sign(jam) or _by_compiler(jam, sources)
+    sign, usual = _by_sign(jam) or _by_compiler(jam, sources), jam.kind
     if sign is not None and jam.phase == "compile":
         jam = msgspec.structs.replace(jam, kind=sign)
     elif _may_be_own(jam, sign) and _says_it_itself(jam, sources):
@@ -253,6 +260,11 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     kind: Kind = KINDS.get(told or ("broken-syntax" if jam.phase == "compile" else "raised-on-purpose"))
     scene = Scene(jam, sources)
     found = kind.diagnose(scene)
+    if jam.kind == "broken-syntax" != usual and not found.keys and usual in KINDS:
+        # nothing small makes the compiler read on: the tree may not know all of the language
+        jam, kind = msgspec.structs.replace(jam, kind=usual), KINDS.get(usual)
+        scene = Scene(jam, sources)
+        found = kind.diagnose(scene)
     if not scene.traits.whole_tree:
         # what only the other languages need is loaded for them only
         from jamkey.kinds.clues import follow_clues

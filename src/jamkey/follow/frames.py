@@ -155,10 +155,9 @@ def _settle(frame: Frame, sources: Sources, settings: Settings) -> Frame:
         source = row.strip()
         if frame.source is None:
             changes["source"] = source or None
-        indent = len(row) - len(row.lstrip())
-        if frame.marked is not None and frame.column is None:
-            start, end_mark = frame.marked
-            changes |= {"column": indent + start, "end_line": line, "end_column": indent + end_mark}
+        if frame.marked is not None and (frame.column is None or "\t" in row):
+            start, end_mark = (_column(row, frame.source or source, place) for place in frame.marked)
+            changes |= {"column": start, "end_line": line, "end_column": end_mark}
     return msgspec.structs.replace(frame, **changes)
 
 
@@ -170,8 +169,8 @@ def _now_at(source: str, line: int, text: str) -> int | None:
         return line
     if len(rows) <= line <= len(rows) + 2 and rows and _same_line(source, text.rstrip().rsplit("\n", 1)[-1].strip()):
         return line  # a compiler that came to the end of the text names a line behind it
-    wanted = source.strip()
-    everywhere = [number for number, row in enumerate(rows, 1) if row.strip() == wanted]
+    wanted = " ".join(source.split())
+    everywhere = [number for number, row in enumerate(rows, 1) if " ".join(row.split()) == wanted]
     there = [number for number in everywhere if abs(number - line) <= _NEAR]
     if there:
         return min(there, key=lambda number: abs(number - line))
@@ -181,7 +180,18 @@ def _now_at(source: str, line: int, text: str) -> int | None:
 
 
 def _same_line(printed: str, source: str) -> bool:
-    return printed.strip() == source or source.startswith(printed.strip()) or printed.strip().startswith(source)
+    # compilers print blanks for a tab
+    printed, source = " ".join(printed.split()), " ".join(source.split())
+    return source.startswith(printed) or printed.startswith(source)
+
+
+def _column(row: str, printed: str, place: int) -> int:
+    """Return the column of a row that stands at a place of what was printed of it, without its indentation; both 1-based."""
+    indent = len(row) - len(row.lstrip())
+    if "\t" not in row[indent:] or "\t" in printed:
+        return indent + place
+    wide = len(row[:indent].expandtabs()) + place
+    return next((column for column in range(indent, len(row)) if len(row[:column].expandtabs()) >= wide), len(row))
 
 
 def asked_by(jam: Jam) -> Frame | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from importlib import import_module
 from typing import Any
 
@@ -83,14 +83,23 @@ class Judge:
 def _errors(root: Any) -> int:
     if not root.has_error:
         return 0
-    errors, stack = 0, [root]
+    errors = sum(1 + (node.end_point[0] - node.start_point[0] > _FEW_ROWS) for node in _misfits(root))
+    return max(errors, 1)
+
+
+#: An error that takes up more rows than so many begins and ends where something does not fit; between, all may.
+_FEW_ROWS = 3
+
+
+def _misfits(root: Any) -> Iterator[Any]:
+    """Yield the outermost nodes that are errors, or that the text lacks."""
+    stack = [root]
     while stack:
         node = stack.pop()
         if node.is_error or node.is_missing:
-            errors += 1 + (node.end_point[0] - node.start_point[0] > 3)
+            yield node
         elif node.has_error:
             stack.extend(node.children)
-    return max(errors, 1)
 
 
 def judge(language: str, ending: str, text: str) -> Judge | None:
@@ -109,3 +118,22 @@ def is_whole(text: str, language: str, ending: str) -> bool:
     """
     found = judge(language, ending, text)
     return found is not None and found.errors == 0
+
+
+def fits_at(text: str, line: int, language: str, ending: str) -> bool:
+    """Tell whether a tree of the language fits a line of a text; yes where there is no grammar.
+
+    Args:
+        text: a source.
+        line: 1-based.
+        language: name of its language.
+        ending: of its file, with the dot.
+    """
+    found = parser(_ENDINGS.get(ending, language))
+    if found is None:
+        return True
+    for node in _misfits(found.parse(text.encode("utf-8", "replace")).root_node):
+        first, last = node.start_point[0] + 1, node.end_point[0] + 1
+        if line in (first, last) or (first <= line <= last and last - first <= _FEW_ROWS):
+            return False
+    return True

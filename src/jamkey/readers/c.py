@@ -137,14 +137,18 @@ def _gcc(cursor: Cursor, function: str | None) -> Jam | None:
         return None
     asking = _asking(cursor)
     cursor.take()
-    source = None
+    source = marked = None
     shown = re.match(r"\s*\d+ \| (.*)$", cursor.peek())
     if shown:
         source = shown[1].strip()
         cursor.take()
+        if mark := re.match(r"\s*\| ([ ~]*)\^", cursor.peek()):
+            # tabs are blanks in what is shown, and in newer versions in the column that is told
+            begin = len(mark[1]) - (len(shown[1]) - len(shown[1].lstrip())) + 1
+            marked = (begin, begin + 1) if begin > 0 else None
     message = match[5] if match[4] == "error" else f"fatal error: {match[5]}"
     place = None if match[4] != "error" else function
-    frame = Frame(file=match[1], line=whole(match[2]), column=whole(match[3]), function=place, source=source)
+    frame = Frame(file=match[1], line=whole(match[2]), column=whole(match[3]), function=place, source=source, marked=marked)
     return Jam(runtime="c", phase="compile", message=message, frames=(*asking, frame))
 
 

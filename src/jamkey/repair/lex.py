@@ -29,11 +29,6 @@ class Token(NamedTuple):
     #: 1-based.
     line: int
 
-    @property
-    def last_line(self) -> int:
-        """1-based; another than the first where a text runs over several."""
-        return self.line + self.text.count("\n")
-
 
 @functools.cache
 def _pattern(style: Style) -> re.Pattern[str]:

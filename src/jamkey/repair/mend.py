@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 import re
 import warnings
-from collections.abc import Callable, Container, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
 
 from jamkey.budget import Budget
@@ -148,18 +148,12 @@ def _windows(rows: list[str], line: int) -> Iterator[tuple[int, int]]:
         yield 1, len(rows)
         return
     line = min(max(line, 1), len(rows))
-    widths = {len(row) - len(row.lstrip()) for row in rows[: line - 1] if row.strip()}
-    # a line that stands where no other does may be no head, but what is left of one
-    odd = len(rows[line - 1]) - len(rows[line - 1].lstrip()) not in widths
-    for above in range(line - odd, 0, -1):
+    for above in range(line, 0, -1):
         row = rows[above - 1]
         width = len(row) - len(row.lstrip())
         if _HEAD.match(row) and "\t" not in row[:width]:
-            # what begins where nothing above begins is no block, but what is left of a line
-            levels = {len(other) - len(other.lstrip()) for other in rows[:above] if other.strip()}
             last = next(
-                (below for below in range(above + 1, len(rows) + 1) if _stands_at(rows[below - 1], width, levels)),
-                len(rows) + 1,
+                (below for below in range(above + 1, len(rows) + 1) if _stands_at(rows[below - 1], width)), len(rows) + 1
             )
             # the parser may give up where the next block begins; what it stopped at may go on behind the last line
             goes_on = any(row.strip() for row in rows[line : last - 1])
@@ -175,11 +169,10 @@ def _windows(rows: list[str], line: int) -> Iterator[tuple[int, int]]:
     yield 1, len(rows)
 
 
-def _stands_at(row: str, width: int, levels: Container[int] | None = None) -> bool:
-    """Tell a row that begins a statement at a width or further out, where one of the levels is."""
+def _stands_at(row: str, width: int) -> bool:
+    """Tell a row that begins a statement at a width or further out."""
     bare = row.lstrip()
-    own = len(row) - len(bare)
-    if not bare or own > width or (levels is not None and own not in levels):
+    if not bare or len(row) - len(bare) > width:
         return False
     return not bare.startswith(("#", ")", "]", "}", "else", "elif", "except", "finally", "'", '"'))
 

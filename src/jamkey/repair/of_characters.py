@@ -73,7 +73,7 @@ def _without_code(ground: Ground, line: int) -> set[int]:
     """Return the places of a line in texts and comments, where a sign is only a sign; a text's quotes are not among them."""
     found: set[int] = set()
     for token in ground.tokens:
-        if token.sort in ("text", "comment") and token.line <= line <= token.last_line:
+        if token.sort in ("text", "comment") and token.line <= line <= token.line + token.text.count("\n"):
             inner = 1 if token.sort == "text" else 0
             found.update(range(token.start + inner, token.end - 2 * inner))
     return found

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator
 
 from jamkey.languages.scan import PAIRS, scan
@@ -27,7 +26,7 @@ def lines(ground: Ground) -> Iterator[Edit]:
             for step, level in enumerate(dict.fromkeys(["", *levels(ground, line)])):
                 yield Edit("cut", begin, begin + 1, f"\n{level}", COST["insert"] + off + 1.0 + 0.5 * step)
         for place, token in enumerate(ground.code):
-            if place == 0 or token.line != line or token.sort == "line" or ground.code[place - 1].last_line != line:
+            if place == 0 or token.line != line or token.sort == "line" or ground.code[place - 1].line != line:
                 continue
             before = ground.code[place - 1]
             if ground.text[before.end : token.start].strip():
@@ -124,17 +123,11 @@ def indented(ground: Ground) -> Iterator[Edit]:
 
 
 def unit_of(ground: Ground) -> str:
-    """Return one step of indentation as the text has it most often."""
-    steps: Counter[str] = Counter()
-    before = ""
+    """Return one step of indentation as the text has it."""
     for row in ground.rows:
-        if bare := row.lstrip(" \t"):
-            own = row[: len(row) - len(bare)]
-            if own != before and own.startswith(before):
-                steps[own[len(before) :]] += 1
-            before = own
-    step = steps.most_common(1)[0][0] if steps else "    "
-    return "\t" if step[0] == "\t" else step[:8]
+        if row[:1] in (" ", "\t") and row.strip():
+            return "\t" if row[0] == "\t" else " " * min(8, len(row) - len(row.lstrip(" ")) or 4)
+    return "    "
 
 
 def _above(ground: Ground, line: int) -> int | None:

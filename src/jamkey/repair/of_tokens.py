@@ -201,8 +201,6 @@ def _vocabulary(ground: Ground) -> list[str]:
 def _spaced(word: str, ground: Ground, token: Token) -> str:
     """Return a token as it is put before another: with the blanks that the language's writers put there."""
     before = ground.text[token.start - 1 : token.start]
-    if word == "=" and ground.python and _in_brackets(ground, token):
-        return word  # of an argument
     if word[:1].isalpha() or word in ("=", "==", "<-", "+", "*", "->", "..", "&&", "||", "and", "or"):
         left = "" if not before or before.isspace() or before in "([{" else " "
         right = "" if token.sort == "line" or token.text in _BEHIND else " "
@@ -210,12 +208,6 @@ def _spaced(word: str, ground: Ground, token: Token) -> str:
     if word == ",":
         return ", " if not before.isspace() and token.sort != "line" else ","
     return word
-
-
-def _in_brackets(ground: Ground, token: Token) -> bool:
-    """Tell a token that stands in a round bracket opened on its line."""
-    row = ground.text[ground.starts[token.line - 1] : token.start]
-    return row.count("(") > row.count(")")
 
 
 def _end(ground: Ground, token: Token) -> int:
