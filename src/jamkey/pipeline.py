@@ -44,23 +44,25 @@ def read(text: str, *, runtime: str | None = None) -> list[Jam]:
     ...                           "    print(totl)\\nNameError: name 'totl' is not defined\\n")]
     ['unknown-name']
     """
-    jams = read_all(text, only=runtime)
-    if _may_be_translated(jams, runtime):
+    jams, strange = _named(read_all(text, only=runtime))
+    if strange and (runtime is None or traits_of(runtime).translated):
         from jamkey.readers.pasted import as_printed
         from jamkey.tongues import turned
 
         if (english := turned(as_printed(text))) is not None:
-            jams = [_in_both(jam, english) for jam in read_all(english.text, only=runtime)] or jams
-    return [named(jam) for jam in _with_children([_bounded(jam) for jam in jams])]
+            jams = _named([_in_both(jam, english) for jam in read_all(english.text, only=runtime)])[0] or jams
+    return _with_children(jams)
 
 
-def _may_be_translated(jams: Sequence[Jam], runtime: str | None) -> bool:
-    """Tell whether there is something to find in another language: nothing was read, or words that are not known."""
-    if runtime is not None and not traits_of(runtime).translated:
-        return False
-    return not jams or any(
-        traits_of(jam.runtime).translated and not is_worded(jam.runtime, jam.exception_type, jam.message) for jam in jams
-    )
+def _named(jams: Sequence[Jam]) -> tuple[list[Jam], bool]:
+    """Return the jams with kind and facts; and whether another language may tell more: nothing was read, or words not known."""
+    found: list[Jam] = []
+    strange = not jams
+    for jam in jams:
+        found.append(named(_bounded(jam)))
+        if not strange and traits_of(jam.runtime).translated:
+            strange = not is_worded(jam.runtime, jam.exception_type, jam.message)
+    return found, strange
 
 
 def _in_both(jam: Jam, turned: Turned) -> Jam:
@@ -188,9 +190,8 @@ def _with_children(jams: Sequence[Jam]) -> list[Jam]:
     """Hand a failure that was printed just before `child failed` to the one that reports it."""
     found: list[Jam] = []
     for jam in jams:
-        kind, _ = classify(jam.runtime, jam.exception_type, jam.wording, jam.phase)
         before = found[-1] if found else None
-        if kind == "child-failed" and before is not None:
+        if jam.kind == "child-failed" and before is not None:
             found[-1] = msgspec.structs.replace(jam, chain=(*jam.chain, Link(relation="carried-by", jam=before)))
         else:
             found.append(jam)
@@ -260,7 +261,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     kind: Kind = KINDS.get(told or ("broken-syntax" if jam.phase == "compile" else "raised-on-purpose"))
     scene = Scene(jam, sources)
     found = kind.diagnose(scene)
-    if jam.kind == "broken-syntax" != usual and not found.keys and usual in KINDS:
+    if jam.kind == "broken-syntax" != usual and usual is not None and usual in KINDS and not found.keys:
         # nothing small makes the compiler read on: the tree may not know all of the language
         jam, kind = msgspec.structs.replace(jam, kind=usual), KINDS.get(usual)
         scene = Scene(jam, sources)

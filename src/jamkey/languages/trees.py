@@ -83,7 +83,7 @@ class Judge:
 def _errors(root: Any) -> int:
     if not root.has_error:
         return 0
-    errors = sum(1 + (node.end_point[0] - node.start_point[0] > _FEW_ROWS) for node in _misfits(root))
+    errors: int = sum(1 + (node.end_point[0] - node.start_point[0] > _FEW_ROWS) for node in _misfits(root))
     return max(errors, 1)
 
 
