@@ -57,13 +57,15 @@ from jamkey.trials.warm import can_be_warm, libraries, warm
 
 ROOT = Path(__file__).parent.parent
 _WORD = re.compile(r"\w+")
+#: Features of programs that do not end.
+_HANG = re.compile(r"\bhang\b")
 #: Of what is proposed and not the fix, so many are learned from in one case; each stands for as many as were left out.
 _MOST = 2500
 #: A feature that fewer cases have is left out.
 LEAST = 3
 #: What a case counts when weights are learned; those who write have long seen the old ones.
 _COUNTS = {"new": 1.0, "old": 0.5, "slips": 0.25, "taught": 1.0}
-_LIMIT = 60.0
+_LIMIT, _HANGS = 60.0, 2.0
 #: Versions of one program.
 _VERSION = re.compile(r"-py\d+$")
 
@@ -119,7 +121,8 @@ def own_command(folder: Path, project: Path) -> tuple[Target, Outcome] | None:
     try:
         target = command_target(argv)
         stdin = (given.get("stdin") or "").encode()
-        return target, run_captured(target, project, stdin=stdin, limit=_LIMIT, expected=expected)
+        limit = _HANGS if truth["phase"] == "hang" else _LIMIT
+        return target, run_captured(target, project, stdin=stdin, limit=limit, expected=expected)
     except (JamkeyError, OSError):
         return None
 
@@ -153,12 +156,12 @@ def fixed_texts(folder: Path) -> dict[str, str]:
     return {path.relative_to(whole).as_posix(): decode(path.read_bytes()) for path in whole.rglob("*") if path.is_file()}
 
 
-def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, dict[str, float]]]) -> Seen | None:
+def look(folder: Path, new: frozenset[str], roots: dict[str, dict[str, dict[str, float]]], hangs: bool) -> Seen | None:
     """Run one case, gather what is proposed, and find the fix in it."""
     warnings.simplefilter("ignore")
     truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
     if (
-        truth["phase"] == "hang"
+        (truth["phase"] == "hang") != hangs
         or (truth["phase"] == "compile" and truth["runtime"] not in ("c", "java"))
         or not (folder / "fixed").is_dir()
     ):
@@ -214,19 +217,20 @@ def _is_fix(scene: Scene, item: Proposed, fixed: dict[str, str]) -> bool:
     return all(form(name, text) == form(name, fixed[name]) is not None for name, text in texts.items())
 
 
-def fit(cases: Sequence[Seen], strength: float) -> dict[str, float]:
-    """Return the weights that make the fixes likeliest."""
+def fit(cases: Sequence[Seen], strength: float, known: dict[str, float] | None = None) -> dict[str, float]:
+    """Return the weights that make the fixes likeliest; where others are known, those of hangs beside them."""
     cases = [case for case in cases if case.right.any()]
     count: Counter[str] = Counter()
     for case in cases:
         count.update(case.names[number] for number in np.unique(case.rows) if number >= 0)
-    numbers = {name: place for place, name in enumerate(sorted(name for name, seen in count.items() if seen >= LEAST))}
+    names = sorted(name for name, seen in count.items() if seen >= LEAST and (known is None or _HANG.search(name)))
+    numbers = {name: place for place, name in enumerate(names)}
     blocks, groups, offsets, rights = [], [], [], []
     for group, case in enumerate(cases):
-        known = np.array([numbers.get(name, -1) for name in case.names] + [-1], dtype=np.int64)
-        blocks.append(known[case.rows])  # -1 leads to the last one
+        places = np.array([numbers.get(name, -1) for name in case.names] + [-1], dtype=np.int64)
+        blocks.append(places[case.rows])  # -1 leads to the last one
         groups.append(np.full(len(case.rows), group))
-        offsets.append(case.offset)
+        offsets.append(case.offset + (scores(case, known) if known is not None else 0.0))
         rights.append(case.right)
     width = max(block.shape[1] for block in blocks)
     whole = np.concatenate([np.pad(block, ((0, 0), (0, width - block.shape[1])), constant_values=-1) for block in blocks])
@@ -241,14 +245,26 @@ def fit(cases: Sequence[Seen], strength: float) -> dict[str, float]:
     return {name: float(f"{found[place]:.3g}") for name, place in numbers.items() if abs(found[place]) >= 0.02}
 
 
+def scores(case: Seen, weights: dict[str, float]) -> np.ndarray:
+    """Return what the weights say of each proposal of a case."""
+    known = np.array([weights.get(name, 0.0) for name in case.names] + [0.0])
+    total: np.ndarray = known[case.rows].sum(axis=1)
+    return total
+
+
 def rank_of(case: Seen, weights: dict[str, float]) -> float | None:
     """Return how many of a case's proposals are taken for likelier than the fix; None where it is not among them."""
     if not case.right.any():
         return None
-    known = np.array([weights.get(name, 0.0) for name in case.names] + [0.0])
-    score = known[case.rows].sum(axis=1)
+    score = scores(case, weights)
     best = score[case.right].max()
     return float(np.exp(case.offset)[(score > best) & ~case.right].sum())
+
+
+def _table(ranks: Sequence[float | None]) -> dict[str, object]:
+    known = [rank for rank in ranks if rank is not None]
+    row: dict[str, object] = {"n": len(ranks), "there": len(known)}
+    return row | {f"in {most}": sum(rank < most for rank in known) for most in (1, 3, 10, 50, 200, 1000)}
 
 
 def main() -> None:
@@ -264,6 +280,7 @@ def main() -> None:
     parser.add_argument("--strength", type=float, default=3.0)
     parser.add_argument("--roots", type=Path, nargs=2, metavar=("OPEN", "APART"), help="tables that each half taught")
     parser.add_argument("--jobs", type=int, default=0)
+    parser.add_argument("--hangs", type=Path, help="programs that do not end, and only what is said of them, beside this table")
     asked = parser.parse_args()
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
     new: set[str] = set()
@@ -277,18 +294,29 @@ def main() -> None:
         seen = pickle.loads(asked.seen.read_bytes())
     else:
         with multiprocessing.Pool(asked.jobs or None) as pool:
-            work = partial(look, new=frozenset(new), roots=roots)
+            work = partial(look, new=frozenset(new), roots=roots, hangs=asked.hangs is not None)
             seen = [case for case in pool.imap_unordered(work, folders, chunksize=2) if case is not None]
         if asked.seen:
             asked.seen.write_bytes(pickle.dumps(seen))
     seen.sort(key=lambda case: (case.runtime, case.name))
+    beside: dict[str, float] | None = None
+    if asked.hangs:
+        beside = {
+            name: value
+            for name, value in json.loads(asked.hangs.read_text(encoding="utf-8"))["weights"].items()
+            if not _HANG.search(name)
+        }
+        print("before:", _table([rank_of(case, beside) for case in seen]))
     ranks: dict[str, float | None] = {}
-    # what was written to teach teaches with either half, and is judged by what the corpus alone taught
+    # what was written to teach teaches with either half, and is judged by what the corpus alone taught: of hangs it has too few
+    always = "taught" if beside is None else ""
     for taught, other in (("open", "apart"), ("apart", "open")):
-        weights = fit([case for case in seen if case.half == taught or case.sort == "taught"], asked.strength)
-        ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == other and case.sort != "taught"}
-    weights = fit([case for case in seen if case.sort != "taught"], asked.strength)
-    ranks |= {case.name: rank_of(case, weights) for case in seen if case.sort == "taught"}
+        weights = fit([case for case in seen if case.half == taught or case.sort == always], asked.strength, beside)
+        weights |= beside or {}
+        ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == other and case.sort != always}
+    if always:
+        weights = fit([case for case in seen if case.sort != always], asked.strength)
+        ranks |= {case.name: rank_of(case, weights) for case in seen if case.sort == always}
     rows = []
     for half in ("apart", "open"):
         for what in (f"{runtime} {sort}" for runtime in ("python", "others") for sort in _COUNTS):
@@ -299,11 +327,7 @@ def main() -> None:
                 if case.half == half and (case.runtime == "python") == (runtime == "python") and case.sort == sort
             ]
             if own:
-                row: dict[str, object] = {"judged": half, "cases": what, "n": len(own)}
-                row["there"] = sum(rank is not None for rank in own)
-                row |= {
-                    f"in {most}": sum(rank is not None and rank < most for rank in own) for most in (1, 3, 10, 50, 200, 1000)
-                }
+                row: dict[str, object] = {"judged": half, "cases": what, **_table(own)}
                 rows.append(row)
                 print("  ".join(f"{key} {value}" for key, value in row.items()))
     if asked.table:
@@ -312,8 +336,10 @@ def main() -> None:
         made = {
             "cases": len(taught_by),
             "there": round(float(np.mean(there)), 3) if there else 0.5,
-            "weights": fit(taught_by, asked.strength),
+            "weights": fit(taught_by, asked.strength, beside) | (beside or {}),
         }
+        if asked.hangs:
+            made |= {name: json.loads(asked.hangs.read_text(encoding="utf-8"))[name] for name in ("cases", "there")}
         asked.table.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")
     if asked.json:
         asked.json.write_text(json.dumps(rows, indent=1) + "\n", encoding="utf-8")

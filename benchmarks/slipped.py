@@ -1,10 +1,10 @@
 """Write the kept-apart yardstick's broken programs as cases of the corpus' form, for what learns from cases.
 
-    python benchmarks/slipped.py FOLDER [--half open] [--phase run|quiet] [--most N] [--jobs N] [--of CORPUS]
+    python benchmarks/slipped.py FOLDER [--half open] [--phase run|quiet|hang] [--most N] [--jobs N] [--of CORPUS]
 
 With `--of` the own mended programs of a corpus are broken otherwise than they were, by the open operators alone; what
 comes of one stays in the half of its case. Only slips that raise while the program runs, or those that raise nothing
-and print something else; their line is known. stdout.txt and stderr.txt.
+and print something else, or those after which it does not end; their line is known. stdout.txt and stderr.txt.
 """
 
 from __future__ import annotations
@@ -68,7 +68,7 @@ def write(case: kept_apart.Case, folder: Path, phase: str = "run") -> bool:
         return True
 
 
-def broken(folder: Path) -> Iterator[tuple[str, str, str, int]]:
+def broken(folder: Path, phase: str, half: str) -> Iterator[tuple[str, str, str, int]]:
     """Yield (operator, file, text with a slip, its line) for a case's mended program, in an order that their texts decide."""
     found = []
     for path in sorted({*(folder / "src").rglob("*.py"), *(folder / "fixed").rglob("*.py")}):
@@ -82,7 +82,7 @@ def broken(folder: Path) -> Iterator[tuple[str, str, str, int]]:
         except (SyntaxError, ValueError):
             continue
         for operator, slip in kept_apart.SLIPS.items():
-            if programs.side(operator) != "open":
+            if programs.side(operator) != half or (phase == "hang" and slip.family != "hangs"):
                 continue
             for changed, line in slip.make(text, tree):
                 if changed != text and line:
@@ -94,7 +94,7 @@ def broken(folder: Path) -> Iterator[tuple[str, str, str, int]]:
             yield operator, name, changed, line
 
 
-def write_of(folder: Path, into: Path, phase: str, each: int) -> int:
+def write_of(folder: Path, into: Path, phase: str, each: int, half: str) -> int:
     """Break a case's mended program and write down what comes of it; return how many."""
     truth = json.loads((folder / "truth.json").read_text(encoding="utf-8"))
     command = json.loads((folder / "cmd.json").read_text(encoding="utf-8"))
@@ -108,16 +108,15 @@ def write_of(folder: Path, into: Path, phase: str, each: int) -> int:
         right = _run(command, whole)
         if right is None or right.returncode:
             return 0
-        for operator, name, changed, line in itertools.islice(broken(folder), 6 * each):
+        for operator, name, changed, line in itertools.islice(broken(folder, phase, half), 6 * each):
             here = Path(scratch) / "project"
             shutil.rmtree(here, ignore_errors=True)
             shutil.copytree(whole, here)
             (here / name).write_text(changed, encoding="utf-8")
-            done = _run(command, here)
-            if done is None or b"SyntaxError" in done.stderr or b"IndentationError" in done.stderr:
+            done = _run(command, here, _HANGS if phase == "hang" else _LIMIT)
+            if _ended(done, right) != phase:
                 continue
-            if ("run" if done.returncode else "quiet" if done.stdout != right.stdout else "") != phase:
-                continue
+            done = done or subprocess.CompletedProcess([], 0, b"", b"")
             lines = re.findall(rf'File "[^"]*{re.escape(name)}", line (\d+)', done.stderr.decode("utf-8", "replace"))
             target = into / "python" / f"slip-{folder.name}-{operator}".replace(" ", "-")
             shutil.rmtree(target, ignore_errors=True)
@@ -148,11 +147,26 @@ def write_of(folder: Path, into: Path, phase: str, each: int) -> int:
     return made
 
 
-def _run(command: dict[str, Any], folder: Path) -> subprocess.CompletedProcess[bytes] | None:
+def _ended(done: subprocess.CompletedProcess[bytes] | None, right: subprocess.CompletedProcess[bytes]) -> str:
+    """Return the phase of a run; empty for one that did what it should, or never began."""
+    if done is None:
+        return "hang"
+    if b"SyntaxError" in done.stderr or b"IndentationError" in done.stderr:
+        return ""
+    return "run" if done.returncode else "quiet" if done.stdout != right.stdout else ""
+
+
+#: Seconds that a program may take; what takes so many does not end.
+_LIMIT, _HANGS = 20.0, 6.0
+
+
+def _run(command: dict[str, Any], folder: Path, limit: float = _LIMIT) -> subprocess.CompletedProcess[bytes] | None:
     given = (command.get("stdin") or "").encode()
     env = {**os.environ, "MPLBACKEND": "Agg", "PYTHONDONTWRITEBYTECODE": "1"}
     try:
-        return subprocess.run(command["argv"], cwd=folder, input=given, capture_output=True, timeout=20, check=False, env=env)
+        return subprocess.run(
+            command["argv"], cwd=folder, input=given, capture_output=True, timeout=limit, check=False, env=env
+        )
     except (subprocess.TimeoutExpired, OSError):
         return None
 
@@ -162,7 +176,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=(__doc__ or "").split("\n")[0])
     parser.add_argument("folder", type=Path)
     parser.add_argument("--half", default="open")
-    parser.add_argument("--phase", default="run", choices=("run", "quiet"))
+    parser.add_argument("--phase", default="run", choices=("run", "quiet", "hang"))
     parser.add_argument("--most", type=int, default=400)
     parser.add_argument("--jobs", type=int, default=2)
     parser.add_argument("--of", type=Path, help="break the mended programs of this corpus")
@@ -171,10 +185,10 @@ def main() -> None:
     if asked.of:
         folders = sorted(truth.parent for truth in asked.of.glob("python/*/truth.json"))
         with ThreadPoolExecutor(asked.jobs) as pool:
-            kept = sum(pool.map(lambda folder: write_of(folder, asked.folder, asked.phase, asked.each), folders))
+            kept = sum(pool.map(lambda folder: write_of(folder, asked.folder, asked.phase, asked.each, asked.half), folders))
         print(f"{kept} cases in {asked.folder}")
         return
-    families = sorted({slip.family for slip in kept_apart.SLIPS.values()})
+    families = ["hangs"] if asked.phase == "hang" else sorted({slip.family for slip in kept_apart.SLIPS.values()})
     lists = [kept_apart.candidates(asked.half, family) for family in families]
     mixed = [
         case for row in zip(*(items + [None] * (1000 - len(items)) for items in lists), strict=False) for case in row if case

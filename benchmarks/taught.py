@@ -23,7 +23,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 TAUGHT = Path(__file__).parent / "taught"
-_LIMIT = 30.0
+_LIMIT = 8.0
 #: What is printed of programs that never began.
 _COMPILES = {
     "python": re.compile(r"^(?:SyntaxError|IndentationError|TabError)\b", re.MULTILINE),
@@ -90,15 +90,18 @@ def _line(text: str, row: str, name: str) -> int:
     return lines[0]
 
 
-def run(program: Program, files: dict[str, str], python: str) -> subprocess.CompletedProcess[bytes]:
-    """Run a program with these files in a folder of its own."""
+def run(program: Program, files: dict[str, str], python: str) -> subprocess.CompletedProcess[bytes] | None:
+    """Run a program with these files in a folder of its own; None where it does not end."""
     with tempfile.TemporaryDirectory() as folder:
         write(Path(folder), files)
         argv = [python if word == "python3" and place == 0 else word for place, word in enumerate(program.argv)]
         environment = {**os.environ, "PYTHONDONTWRITEBYTECODE": "1"}
-        return subprocess.run(
-            argv, cwd=folder, env=environment, stdin=subprocess.DEVNULL, capture_output=True, timeout=_LIMIT, check=False
-        )
+        try:
+            return subprocess.run(
+                argv, cwd=folder, env=environment, stdin=subprocess.DEVNULL, capture_output=True, timeout=_LIMIT, check=False
+            )
+        except subprocess.TimeoutExpired:
+            return None
 
 
 def write(folder: Path, files: dict[str, str]) -> None:
@@ -112,29 +115,38 @@ def write(folder: Path, files: dict[str, str]) -> None:
 def make(program: Program, folder: Path, python: str) -> str:
     """Write the case of a program; return why it is none, else the empty text."""
     broken = run(program, program.files, python)
-    if broken.returncode == 0:
+    if broken is not None and broken.returncode == 0:
         return "does not fail"
     after = run(program, {**program.files, **program.mended()}, python)
+    if after is None:
+        return "does not end when mended"
     if after.returncode != 0:
         return f"fails when mended: {after.stderr.decode(errors='replace')[-200:]}"
     case = folder / program.runtime / f"taught-{program.name}"
     shutil.rmtree(case, ignore_errors=True)
     write(case / "src", program.files)
     write(case / "fixed", program.mended())
-    (case / "stdout.txt").write_bytes(broken.stdout)
-    (case / "stderr.txt").write_bytes(broken.stderr)
+    (case / "stdout.txt").write_bytes(broken.stdout if broken is not None else b"")
+    (case / "stderr.txt").write_bytes(broken.stderr if broken is not None else b"")
     (case / "cmd.json").write_text(json.dumps({"argv": program.argv}), encoding="utf-8")
     places = [{"file": file, "line": line} for file, line, _ in program.fixes]
     truth = {
         "id": f"taught-{program.name}",
         "runtime": program.runtime,
         "how": "real",
-        "phase": "compile" if never_began(program.runtime, broken.stderr.decode(errors="replace")) else "run",
+        "phase": phase_of(program, broken),
         "root": places[0],
         "root_also": places[1:],
     }
     (case / "truth.json").write_text(json.dumps(truth, indent=1), encoding="utf-8")
     return ""
+
+
+def phase_of(program: Program, broken: subprocess.CompletedProcess[bytes] | None) -> str:
+    """Return how a broken program ended: not at all, before it began, or while it ran."""
+    if broken is None:
+        return "hang"
+    return "compile" if never_began(program.runtime, broken.stderr.decode(errors="replace")) else "run"
 
 
 def never_began(runtime: str, printed: str) -> bool:

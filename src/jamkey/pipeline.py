@@ -358,15 +358,26 @@ def distinct(keys: Sequence[Key], sources: Sources) -> list[Key]:
     return kept
 
 
+#: Share of its life that a program which goes round uses a processor, at least.
+_BUSY = 0.5
+
+
 def _hang(jam: Jam, sources: Sources) -> Jam:
-    """Stopped in the program's own loop: endless; stopped while a library waits: interrupted."""
+    """Stopped in the program's own loop: endless; stopped while a library waits: interrupted.
+
+    One that was busy waited for nothing, wherever it was at that moment: the loop around it goes round. One that was not may
+    have waited in every round.
+    """
     if jam.phase != "hang" or jam.snag is None or jam.kind != "interrupted":
         return jam
-    frame = jam.frames[jam.snag]
-    code = sources.code(frame.file, jam.runtime)
-    innermost = jam.snag == len(jam.frames) - 1
-    if innermost and code is not None and frame.line and code.loops(frame.line):
-        return msgspec.structs.replace(jam, kind="endless")
+    busy = float(jam.facts.get("busy", 0.0)) >= _BUSY
+    if not busy and jam.snag != len(jam.frames) - 1:
+        return jam
+    for place in range(jam.snag, -1 if busy else jam.snag - 1, -1):
+        frame = jam.frames[place]
+        code = sources.code(frame.file, jam.runtime) if frame.owner == "yours" else None
+        if code is not None and frame.line and code.loops(frame.line):
+            return msgspec.structs.replace(jam, kind="endless", snag=place)
     return jam
 
 

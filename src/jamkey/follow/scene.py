@@ -12,6 +12,10 @@ from jamkey.languages.traits import Traits, traits_of
 from jamkey.model import Frame, Jam, Value
 from jamkey.text import line_at
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from jamkey.follow.unending import Unending
+
 #: Data files whose first lines are looked at for the names of columns, and names of each.
 _TABLES, _COLUMNS = 6, 60
 #: What the frame of a program's own margin is called.
@@ -32,6 +36,13 @@ class Scene:
         self.sources = sources
         self.frame: Frame | None = jam.snag_frame
         self.facts = jam.facts
+
+    @cached_property
+    def unending(self) -> list[Unending]:
+        """The loops that the program was in when it was stopped; none of one that ended by itself."""
+        from jamkey.follow.unending import unending
+
+        return unending(self) if self.jam.phase == "hang" else []
 
     @property
     def language(self) -> Language | None:

@@ -54,6 +54,7 @@ class Endless:
                 now = [f"`{name}` is {value.text}" for name in sorted(names) if (value := scene.value(name)) is not None]
                 if now:
                     found.meaning += f" When it was stopped, {', '.join(now)}."
+                self._behind(scene, found, still)
                 if still:
                     found.meaning += f" Inside the loop `{'`, `'.join(still)}` never change{'s' if len(still) == 1 else ''}."
                     found.causes.insert(0, f"`{'`, `'.join(still)}` never changes inside the loop")
@@ -63,6 +64,17 @@ class Endless:
             found.look_at = "Look for the line that should bring the loop to its end."
         found.root(scene.frame.file, scene.line, "it was here when it was stopped", 0.7)
         return found
+
+    def _behind(self, scene: Scene, found: Diagnosis, still: list[str]) -> None:
+        """What sets the names of the condition: in the loop, and yet it does not end; right behind it, and so never."""
+        for item in scene.unending[:1]:
+            code = scene.sources.code(item.file, scene.jam.runtime)
+            for definition in item.changes(code)[:3] if code is not None else ():
+                found.root(item.file, definition.span.line, f"`{definition.name}` is set here, and the loop goes on", 0.82)
+            statement = code.statement(item.below) if code is not None and item.below else None
+            sets = [] if statement is None else [target.source for target in statement.targets if target.source in still]
+            if sets:
+                found.root(item.file, item.below, f"`{sets[0]}` is set here, behind the loop, and not in it", 0.85)
 
     def _by_text(self, scene: Scene) -> list[Loop]:
         """Return the loop whose head stands at or above the line, where the language's tokens show none."""

@@ -8,6 +8,9 @@ from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, indent_of, insert_line, show, trace_names
 from jamkey.model import Edit
 
+#: Share of its life from which on a program that was stopped has worked, and not waited.
+_BUSY = 0.5
+
 
 class Interrupted:
     """See the module."""
@@ -28,9 +31,13 @@ class Interrupted:
         found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
             return found
-        found.meaning = f"The program was stopped while it waited at `{show(scene.frame.source or '')}`."
+        busy = scene.facts.get("busy")
+        doing = "was" if busy is None else "waited" if float(busy) < _BUSY else "worked"
+        found.meaning = f"The program was stopped while it {doing} at `{show(scene.frame.source or '')}`."
         found.look_at = "Ask what should have ended the wait, and whether that can still happen."
-        found.root(scene.frame.file, scene.line, "it waited here", 0.66)
+        if doing == "worked":
+            found.look_at = "Ask how often this is done, and whether the work can come to an end."
+        found.root(scene.frame.file, scene.line, f"it {doing} here", 0.66)
         trace_names(scene, found, "what it waits for, or how long, comes from here", 0.6)
         self._keys(scene, found)
         return found

@@ -65,6 +65,8 @@ class _Record(msgspec.Struct):
     exception: _Exception
     thread: str | None = None
     hang: bool = False
+    #: Which share of its life a program that was stopped has used a processor.
+    busy: float | None = None
     #: The trace in the interpreter's words, where no copy of what was printed is kept.
     printed: str = ""
     #: Values that stand under a name of a secret: to be hidden, never kept.
@@ -118,6 +120,8 @@ def read_records(path: str) -> list[Jam]:
             jam = _jam(record.exception)
             if record.hang:
                 jam = msgspec.structs.replace(jam, phase="hang", kind="interrupted", exception_type=None, message=None)
+            if record.busy is not None:
+                jam = msgspec.structs.replace(jam, facts={**jam.facts, "busy": f"{record.busy:.2f}"})
             jams.append(msgspec.structs.replace(jam, runtime_version=record.version, runtime=_runtime(record)))
     return jams
 
@@ -238,6 +242,7 @@ def join(printed: list[Jam], recorded: list[Jam]) -> list[Jam]:
                 runtime_version=match.runtime_version,
                 runtime=match.runtime,
                 phase=match.phase,
+                facts={**jam.facts, **match.facts},
             )
         )
     return joined + left

@@ -278,6 +278,9 @@ def _frame(cursor: Cursor, match: re.Match[str], indent: int) -> Frame:
     inset = 0
     while cursor.more:
         line = cursor.peek()
+        if source is not None and marked is None and not line.strip() and _goes_on(cursor.peek(1)):
+            cursor.take()  # marks of nothing: the program was stopped as it entered a function
+            break
         if not line.startswith(deeper) or _FRAME.match(line) or _REPEATED.match(line):
             break
         body = cursor.take()
@@ -289,6 +292,10 @@ def _frame(cursor: Cursor, match: re.Match[str], indent: int) -> Frame:
     if match[3] is None and source is None and cursor.peek().strip() and _offers_source(cursor):
         source = cursor.take().strip()  # Python 2 and some relatives print the line without the deeper indentation
     return Frame(file=match[1], line=whole(match[2]), function=match[3], source=source, marked=marked)
+
+
+def _goes_on(line: str) -> bool:
+    return bool(_FRAME.match(line)) or line.strip() == "KeyboardInterrupt"
 
 
 def _offers_source(cursor: Cursor) -> bool:

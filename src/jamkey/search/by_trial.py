@@ -35,6 +35,8 @@ from jamkey.trials.bench import Bench, rank
 RUNS = 8
 #: Share of the time for single edits; below this log of likelihood what runs is no reason to stop there.
 _FIRST, _POOR = 0.7, -5.0
+#: Share of the time for short trials of a program that was stopped.
+_SHORT = 0.6
 #: Share of the time that is left for trials, however long it took to make ready for them.
 _AT_LEAST = 0.8
 #: Phases of a failure behind which another may follow.
@@ -119,7 +121,10 @@ def search(
         runners.began = time.monotonic()
         until = max(until, time.monotonic() + _AT_LEAST * seconds)
         # the rest of the time is for what goes on behind the first edit
-        done = early + runners.all(wanted, until - ((1 - _FIRST) * seconds if jam.phase in _GOES_ON else 0.0), progress)
+        rest = (1 - _FIRST) * seconds if jam.phase in _GOES_ON else (1 - _SHORT) * seconds if jam.phase == "hang" else 0.0
+        done = early + runners.all(wanted, until - rest, progress)
+        if jam.phase == "hang" and not any(item.runs for item in done):
+            runners.again(done, until)
         best = max((item.after for item in done if item.runs), default=-99.0)
         if in_turn and runners.settled and best < _POOR:
             past = [item for item in done if not item.key.skips_work and runners.past(item) is not None]

@@ -50,6 +50,8 @@ _FEWER = 0.5
 SHOWN = 3
 #: A quick trial may take this many seconds at least.
 _LEAST_LIMIT = 2.0
+#: The same of a program that was stopped: what mends it mostly ends at once, and what does not takes all that it may.
+_HANG_LIMIT = 1.0
 #: What an edit that only gets past the failure counts: another may make the program run.
 _PAST = 0.3
 #: Log of the least likelihood with which a candidate that gets past the failure is a reason to go on from there.
@@ -60,8 +62,8 @@ SLOW = 0.4
 AT_ONCE = 0.5
 #: Seconds for asking the running program what edits would do.
 _ASKED = 2.0
-#: Tries after the first that prints what it should.
-_BEHIND_FIT = 80
+#: Tries after the first that prints what it should; where each that is wrong takes all its time.
+_BEHIND_FIT, _BEHIND_HANG = 80, 16
 _NAME = re.compile(r"\w+")
 #: What runtimes call what they warn of.
 _WARNS = re.compile(r"(?i)\bwarnings?\b|Warning:")
@@ -90,6 +92,8 @@ class Tried:
     warned: bool = False
     #: Log of how likely it is, after its trial.
     after: float = 0.0
+    #: Whether its trial took all its time.
+    late: bool = False
 
 
 def names_gone(texts: dict[str, str], sources: Sources) -> int:
@@ -141,8 +145,9 @@ class Runners:
         self.sources = sources
         self.settings = settings
         self.limit = max(_LEAST_LIMIT, 4 * bench.first.seconds)
-        if bench.jam.phase == "hang":
-            self.limit = max(1.0, bench.first.seconds)
+        self._hangs = bench.jam.phase == "hang"
+        if self._hangs:
+            self.limit = _HANG_LIMIT
         self._stack = ExitStack()
         self._lock = threading.Lock()
         self._ended = threading.Condition(self._lock)
@@ -335,7 +340,7 @@ class Runners:
                     if item.runs and self.bench.fits is not None:
                         fitting += 1
                     behind += fitting > 0
-                    if fitting >= SHOWN or behind > _BEHIND_FIT:
+                    if fitting >= SHOWN or behind > (_BEHIND_HANG if self._hangs else _BEHIND_FIT):
                         good = math.inf  # it prints what it should, and others had their turn
                     if item.runs:
                         outputs.add(item.stdout)
@@ -350,6 +355,11 @@ class Runners:
                 future.result()
         self.settled = self.sure(good, left, len(outputs))
         return done
+
+    def again(self, done: Sequence[Tried], until: float) -> list[Tried]:
+        """Try once more, with all the time that the program itself was given, what took all that it had."""
+        self.limit = max(self.limit, self.bench.first.seconds)
+        return self.all([item for item in done if item.late], until)
 
     def past(self, item: Tried) -> Jam | None:
         """Return the failure that follows where a candidate got past the one in question; None where it did not."""
@@ -405,6 +415,7 @@ class Runners:
         return data
 
     def _note(self, item: Tried, ran: Ran) -> None:
+        item.late = ran.limit
         item.stdout = ran.stdout.encode("latin-1").decode("utf-8", "replace")
         item.stderr = ran.stderr.encode("latin-1").decode("utf-8", "replace")
         threads = "Exception in thread " in item.stderr or "exception was never retrieved" in item.stderr
@@ -413,7 +424,8 @@ class Runners:
             item.runs = self.bench.fits(item.stdout.encode())
 
     def _plain(self, item: Tried) -> None:
-        trial = self.bench.try_one(item.key)
+        trial = self.bench.try_one(item.key, self.limit if self._hangs else None)
+        item.late = self._hangs and (trial.seconds or 0.0) >= self.limit
         item.stdout, item.stderr = trial.printed, trial.next or ""
         item.runs = trial.outcome == "runs"
         item.key = msgspec.structs.replace(item.key, trial=trial)

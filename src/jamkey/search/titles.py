@@ -12,7 +12,12 @@ def title_of(before: str, after: str, file: str, line: int) -> str:
     rows = [row.strip() for row in before.strip().split("\n")]
     if len(rows) == 2 and [row.strip() for row in after.strip().split("\n")] == rows[::-1]:
         return f"Move `{shorten(rows[1], _LONGEST)}` in front of `{shorten(rows[0], _LONGEST)}`, line {line} of {file}"
+    inset = [len(text) - len(text.lstrip(" \t")) for text in (before, after)]
     before, after = (shorten(" ".join(text.split()), _LONGEST) for text in (before, after))
+    if before == after and before and inset[0] != inset[1]:
+        return (
+            f"Move `{before}` {'into the block above it' if inset[1] > inset[0] else 'out of its block'}, line {line} of {file}"
+        )
     where = f"on line {line} of {file}"
     if not before:
         return f"Put in `{after}` {where}"

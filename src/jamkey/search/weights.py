@@ -16,6 +16,7 @@ import msgspec
 from jamkey.follow.places import FAR, Place
 from jamkey.follow.scene import Scene
 from jamkey.follow.told import words_told
+from jamkey.follow.unending import rules, stands
 from jamkey.follow.value_sorts import sort_of_type
 from jamkey.languages.base import Part
 from jamkey.model import Jam, Key
@@ -36,7 +37,7 @@ _WORD = re.compile(r"\w+")
 
 def kind_of(jam: Jam) -> str:
     """Return what the weights of turns go by: the kind, but where nothing was raised, which no kind explains for sure."""
-    return "quiet" if jam.phase == "quiet" else jam.kind or ""
+    return jam.phase if jam.phase in ("quiet", "hang") else jam.kind or ""
 
 
 class Said(msgspec.Struct, frozen=True, array_like=True):
@@ -94,6 +95,7 @@ class Weigher:
             if left > 0:
                 self.count.update(_WORD.findall(code.text[:left]))
                 left -= len(code.text)
+        self.loops = scene.unending
         self.members = scene.members
         self.met = of_scene(scene, _MOST_TEXT)
         #: Types of what gets past the failure in the frame that failed.
@@ -160,6 +162,8 @@ class Weigher:
             meaning,
             of=lambda: _crossed(family, turn, meaning, near, rank, distance, how, place),
         )
+        if self.loops:
+            yield self._once("loop", turn, place.file, place.line, near, of=lambda: self._of_loop(ground, near, turn, family))
         if proposed.here:
             yield self._once(
                 "here",
@@ -237,6 +241,16 @@ class Weigher:
         yield f"near {near} of {self.kind}"
         yield f"marked {place.marked}"
         yield f"leads {min(place.leads, 2)}"
+
+    def _of_loop(self, ground: Ground, near: str, turn: str, family: str) -> Iterator[str]:
+        """How the statement stands to the loop that was still running, and whether it sets what ends the loop."""
+        how = stands(ground.place.file, ground.place.line, self.loops, ground.code)
+        does = "rules" if rules(ground.statement, self.loops) else "other"
+        yield f"hang {how}"
+        yield f"hang {how} {does}"
+        yield f"hang {how} {family}"
+        yield f"hang {how} {does} {turn}"
+        yield f"hang {how} {near}"
 
     def _of_seen(self, made: Made, ground: Ground, part: Part | None, family: str) -> Iterator[str]:
         """What a look at the running program says: whether the line is run, what the part holds, what the edit gives."""

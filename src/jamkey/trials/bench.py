@@ -93,14 +93,19 @@ class Bench:
                     good = good or (key.trial.outcome == "runs" and not key.skips_work)
                     yield index, key
 
-    def try_one(self, key: Key) -> Trial:
-        """Apply the key in a place of its own, run it there, and say what happened."""
+    def try_one(self, key: Key, limit: float | None = None) -> Trial:
+        """Apply the key in a place of its own, run it there, and say what happened.
+
+        Args:
+            key: to try.
+            limit: seconds, where they are not the usual ones.
+        """
         try:
             with scratch(self.root, unguarded=self.unguarded) as place:
                 if not _apply(key, place):
                     return Trial()
                 place.ready()
-                ended = place.run(self.target, stdin=self.first.stdin, limit=self.limit)
+                ended = place.run(self.target, stdin=self.first.stdin, limit=limit or self.limit)
                 trial = self._unless_emptied(self.judge(ended, place), place)
                 trial = msgspec.structs.replace(trial, writes=place.changed()[:_MOST_WRITES])
         except OSError as error:

@@ -61,6 +61,8 @@ def report(wire, exception, thread=None, printed=False):
     """Append the description of an exception to the wire file; with `printed` also the trace as the interpreter prints it."""
     record = {"generation": GENERATION, "pid": os.getpid(), "thread": thread, "version": sys.version.split()[0]}
     record["implementation"] = sys.implementation.name
+    if type(exception) is KeyboardInterrupt:
+        record["busy"] = _busy()
     record["exception"] = describe_exception(exception, set())
     record["hidden"] = list(_hidden)
     if printed:
@@ -71,6 +73,18 @@ def report(wire, exception, thread=None, printed=False):
         os.write(handle, data)
     finally:
         os.close(handle)
+
+
+def _busy():
+    """Return which share of its life the process has used a processor, None where the system does not tell."""
+    try:
+        import time
+
+        with open("/proc/self/stat", "rb") as handle:
+            began = int(handle.read().rpartition(b")")[2].split()[19]) / os.sysconf("SC_CLK_TCK")
+        return time.process_time() / max(time.clock_gettime(time.CLOCK_BOOTTIME) - began, 0.1)
+    except Exception:
+        return None
 
 
 def _words(exception):
