@@ -144,8 +144,14 @@ PARENT_TOLD = (
     'Traceback (most recent call last):\n  File "swarm.py", line 11, in <module>\n    print(Swarm(3).kilos)\n'
     "AttributeError: 'Swarm' object has no attribute 'kilos'\n"
 )
+ENDLESS = "honey = 1000\nwhile honey > 1:\n    honey / 2\nprint(honey)\n"
+ENDLESS_TOLD = 'Traceback (most recent call last):\n  File "jars.py", line 3, in <module>\n    honey / 2\nKeyboardInterrupt\n'
 #: Turn -> files and trace, where the program below gives it nothing to do.
-OWN = {"modifier": ({"Swarm.java": SWARM}, SWARM_TOLD), "inherited": ({"swarm.py": PARENT}, PARENT_TOLD)}
+OWN = {
+    "modifier": ({"Swarm.java": SWARM}, SWARM_TOLD),
+    "inherited": ({"swarm.py": PARENT}, PARENT_TOLD),
+    "step": ({"jars.py": ENDLESS}, ENDLESS_TOLD),
+}
 
 
 @pytest.mark.parametrize("name", TURNS.names(outside=False))

@@ -34,7 +34,7 @@ class Unending(msgspec.Struct, frozen=True):
 
 
 def unending(scene: Scene) -> list[Unending]:
-    """Return the loops around the lines of your own frames, the innermost of the innermost frame first."""
+    """Return the loops around the lines of your own frames: with a condition first, the innermost of the innermost frame."""
     found: list[Unending] = []
     for frame in reversed(scene.jam.frames):
         code = scene.sources.code(frame.file, scene.jam.runtime) if frame.owner == "yours" and frame.line else None
@@ -48,7 +48,8 @@ def unending(scene: Scene) -> list[Unending]:
                 found.append(Unending(frame.file, loop, names, _below(code, loop), scope))
         if len(found) >= _MOST:
             break
-    return found[:_MOST]
+    # what goes through something comes to its end, nearly always
+    return sorted(found[:_MOST], key=lambda item: item.loop.condition is None)
 
 
 def _names(read: Part) -> frozenset[str]:

@@ -40,7 +40,8 @@ class Endless:
         code = scene.code
         if scene.frame is None or code is None:
             return found
-        for loop in (code.loops(scene.line) or self._by_text(scene))[:1]:
+        loops = sorted(code.loops(scene.line) or self._by_text(scene), key=lambda loop: loop.condition is None)
+        for loop in loops[:1]:
             over = loop.condition or loop.over
             found.root(scene.frame.file, loop.span.line, "this loop was still running", 0.8)
             if loop.condition is not None:

@@ -256,7 +256,10 @@ def _same(jam: Jam, other: Jam) -> bool:
         return True
     # a worker's frames follow in print only
     last = jam.frames[min(len(other.frames), len(jam.frames)) - 1]
-    return jam.frames[0].line == other.frames[0].line and other.frames[-1].line in (jam.frames[-1].line, last.line)
+    if jam.frames[0].line not in (other.frames[0].line, None):
+        return False
+    # the interpreter may print no line where the agent knows the one before
+    return None in (jam.frames[-1].line, last.line) or other.frames[-1].line in (jam.frames[-1].line, last.line)
 
 
 def _is_cut(jam: Jam, other: Jam) -> bool:

@@ -26,7 +26,7 @@ _CHAIN: dict[str, Relation] = {
     "The above exception was the direct cause of the following exception:": "caused-by",
     "During handling of the above exception, another exception occurred:": "while-handling",
 }
-_FRAME = pattern(r'\s*File "([^"]*)", line (\d+)(?:, in (.*))?$')
+_FRAME = pattern(r'\s*File "([^"]*)", line (-?\d+)(?:, in (.*))?$')
 _FAULT_FRAME = pattern(r'  File "([^"]*)", line (\d+) in (.*)$')
 _SUMMARY = pattern(r"([A-Za-z_][\w.]*)(?:: ?(.*))?$")
 _REPEATED = pattern(r"\s*\[Previous line repeated (\d+) more times?\]$")
@@ -291,7 +291,9 @@ def _frame(cursor: Cursor, match: re.Match[str], indent: int) -> Frame:
             marked = _marked(body, inset)
     if match[3] is None and source is None and cursor.peek().strip() and _offers_source(cursor):
         source = cursor.take().strip()  # Python 2 and some relatives print the line without the deeper indentation
-    return Frame(file=match[1], line=whole(match[2]), function=match[3], source=source, marked=marked)
+    # 3.11 calls it line -1 where a loop jumps back
+    number = whole(match[2]) if match[2][0] != "-" else None
+    return Frame(file=match[1], line=number, function=match[3], source=source, marked=marked)
 
 
 def _goes_on(line: str) -> bool:

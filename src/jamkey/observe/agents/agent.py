@@ -171,7 +171,10 @@ def _frames(traceback):
     """Return the frames outermost first, with values for the user's own."""
     entries = []
     while traceback is not None:
-        entries.append((traceback.tb_frame, traceback.tb_lineno, traceback.tb_lasti))
+        line, frame = traceback.tb_lineno, traceback.tb_frame
+        if line is None or line < 1:
+            line = _line_before(frame.f_code, traceback.tb_lasti)
+        entries.append((frame, line, traceback.tb_lasti))
         traceback = traceback.tb_next
     left_out = 0
     if len(entries) > MOST_FRAMES:
@@ -193,6 +196,16 @@ def _frames(traceback):
             except Exception:
                 item["values"] = []
         found.append(item)
+    return found
+
+
+def _line_before(code, instruction):
+    """Return the last line before an instruction that has none: where a loop jumps back 3.11 and later name none."""
+    found = code.co_firstlineno
+    for start, _, line in code.co_lines():
+        if start > instruction:
+            break
+        found = line or found
     return found
 
 
