@@ -151,6 +151,21 @@ OWN = {
     "modifier": ({"Swarm.java": SWARM}, SWARM_TOLD),
     "inherited": ({"swarm.py": PARENT}, PARENT_TOLD),
     "step": ({"jars.py": ENDLESS}, ENDLESS_TOLD),
+    "axes": (
+        {"grid.py": "grid = [[1, 2, 3]]\nx, y = 2, 0\nprint(grid[x][y])\n"},
+        'Traceback (most recent call last):\n  File "grid.py", line 3, in <module>\n    print(grid[x][y])\n'
+        "IndexError: list index out of range\n",
+    ),
+    "bound method": (
+        {"tank.lua": "local tank = { level = 1 }\nfunction tank:fill(n)\n  self.level = self.level + n\nend\ntank.fill(20)\n"},
+        "lua5.4: tank.lua:3: attempt to index a number value (local 'self')\nstack traceback:\n"
+        "\ttank.lua:3: in method 'fill'\n\ttank.lua:5: in main chunk\n\t[C]: in ?\n",
+    ),
+    "like siblings": (
+        {"ways.py": 'ways = ["3 km", "250 m", "80cm"]\nprint([float(way.split(" ")[1]) for way in ways])\n'},
+        'Traceback (most recent call last):\n  File "ways.py", line 2, in <module>\n'
+        '    print([float(way.split(" ")[1]) for way in ways])\nIndexError: list index out of range\n',
+    ),
 }
 
 

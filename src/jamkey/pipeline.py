@@ -9,7 +9,7 @@ import msgspec
 
 from jamkey.budget import Budget
 from jamkey.errors import NoFailureFound
-from jamkey.follow.frames import ALONE, locate, owner_of
+from jamkey.follow.frames import ALONE, BUSY, locate, owner_of
 from jamkey.follow.likely import LEADS, likely
 from jamkey.follow.own_exit import KNOWN_WORDS
 from jamkey.follow.scene import Scene
@@ -358,10 +358,6 @@ def distinct(keys: Sequence[Key], sources: Sources) -> list[Key]:
     return kept
 
 
-#: Share of its life that a program which goes round uses a processor, at least.
-_BUSY = 0.5
-
-
 def _hang(jam: Jam, sources: Sources) -> Jam:
     """Stopped in the program's own loop: endless; stopped while a library waits: interrupted.
 
@@ -370,7 +366,7 @@ def _hang(jam: Jam, sources: Sources) -> Jam:
     """
     if jam.phase != "hang" or jam.snag is None or jam.kind != "interrupted":
         return jam
-    busy = float(jam.facts.get("busy", 0.0)) >= _BUSY
+    busy = float(jam.facts.get("busy", 0.0)) >= BUSY
     if not busy and jam.snag != len(jam.frames) - 1:
         return jam
     for place in range(jam.snag, -1 if busy else jam.snag - 1, -1):

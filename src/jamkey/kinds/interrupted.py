@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import re
 
+from jamkey.follow.frames import BUSY, WAITED
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, indent_of, insert_line, show, trace_names
 from jamkey.model import Edit
-
-#: Share of its life from which on a program that was stopped has worked, and not waited.
-_BUSY = 0.5
 
 
 class Interrupted:
@@ -17,7 +15,7 @@ class Interrupted:
 
     name = "interrupted"
     title = "stopped from outside while it waited"
-    about = "The program did not fail: it was stopped, by Ctrl-C or by the limit, while it waited for something."
+    about = "The program did not fail: it was stopped, by Ctrl-C or by the limit, most often while it waits for something."
     usual = (
         "it waits for input, a lock, a queue or another program that never answers",
         "it sleeps longer than meant",
@@ -31,8 +29,8 @@ class Interrupted:
         found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
             return found
-        busy = scene.facts.get("busy")
-        doing = "was" if busy is None else "waited" if float(busy) < _BUSY else "worked"
+        busy = float(scene.facts.get("busy", (BUSY + WAITED) / 2))
+        doing = "waited" if busy < WAITED else "worked" if busy >= BUSY else "was"
         found.meaning = f"The program was stopped while it {doing} at `{show(scene.frame.source or '')}`."
         found.look_at = "Ask what should have ended the wait, and whether that can still happen."
         if doing == "worked":

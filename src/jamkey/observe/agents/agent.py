@@ -202,7 +202,7 @@ def _frames(traceback):
 def _line_before(code, instruction):
     """Return the last line before an instruction that has none: where a loop jumps back 3.11 and later name none."""
     found = code.co_firstlineno
-    for start, _, line in code.co_lines():
+    for start, _, line in code.co_lines() if hasattr(code, "co_lines") else ():
         if start > instruction:
             break
         found = line or found
