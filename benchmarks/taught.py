@@ -23,7 +23,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 TAUGHT = Path(__file__).parent / "taught"
-_LIMIT = 8.0
+_LIMIT = 15.0
 #: What is printed of programs that never began.
 _COMPILES = {
     "python": re.compile(r"^(?:SyntaxError|IndentationError|TabError)\b", re.MULTILINE),

@@ -170,7 +170,7 @@ def _by_compiler(jam: Jam, sources: Sources) -> str | None:
     if language is None or text is None or frame.line is None:
         return None
     ending = PurePath(frame.file).suffix.lower()
-    if not fits_at(text, frame.line, language.name, ending):
+    if jam.kind == "unknown-name" and not fits_at(text, frame.line, language.name, ending):
         return "broken-syntax"
     known = is_worded(jam.runtime, jam.exception_type, jam.wording) or not is_whole(text, language.name, ending)
     return None if known else kind_by_signs(jam.wording)

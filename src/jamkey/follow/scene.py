@@ -42,7 +42,7 @@ class Scene:
         """The loops that the program was in when it was stopped; none of one that ended by itself."""
         from jamkey.follow.unending import unending
 
-        return unending(self) if self.jam.phase == "hang" else []
+        return unending(self.jam, self.sources) if self.jam.phase == "hang" else []
 
     @property
     def language(self) -> Language | None:

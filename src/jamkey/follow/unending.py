@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import msgspec
 
-from jamkey.follow.scene import Scene
+from jamkey.follow.sources import Sources
 from jamkey.languages.base import Code, Definition, Loop, Part, Statement
+from jamkey.model import Jam
 
 #: Loops that are looked at, innermost first.
 _MOST = 8
@@ -33,11 +34,11 @@ class Unending(msgspec.Struct, frozen=True):
         return [item for item in code.definitions() if first < item.span.line <= last and item.name in self.names]
 
 
-def unending(scene: Scene) -> list[Unending]:
+def unending(jam: Jam, sources: Sources) -> list[Unending]:
     """Return the loops around the lines of your own frames: with a condition first, the innermost of the innermost frame."""
     found: list[Unending] = []
-    for frame in reversed(scene.jam.frames):
-        code = scene.sources.code(frame.file, scene.jam.runtime) if frame.owner == "yours" and frame.line else None
+    for frame in reversed(jam.frames):
+        code = sources.code(frame.file, jam.runtime) if frame.owner == "yours" and frame.line else None
         if code is None or frame.line is None:
             continue
         for loop in code.loops(frame.line):

@@ -424,7 +424,7 @@ class Runners:
             item.runs = self.bench.fits(item.stdout.encode())
 
     def _plain(self, item: Tried) -> None:
-        trial = self.bench.try_one(item.key, self.limit if self._hangs else None)
+        trial = self.bench.try_one(item.key, self.limit) if self._hangs else self.bench.try_one(item.key)
         item.late = self._hangs and (trial.seconds or 0.0) >= self.limit
         item.stdout, item.stderr = trial.printed, trial.next or ""
         item.runs = trial.outcome == "runs"
