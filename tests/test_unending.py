@@ -11,6 +11,7 @@ from typing import Any
 
 import pytest
 
+from jamkey.follow.frames import BUSY, WAITED
 from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
@@ -153,14 +154,14 @@ def test_a_loop_is_found_around_a_library_that_is_busy(project: Project, tmp_pat
     (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
     assert jam["kind"] == "endless"
     assert jam["frames"][jam["snag"]]["line"] in (5, 6)
-    assert float(jam["facts"]["busy"]) > 0.5
+    assert float(jam["facts"]["busy"]) >= BUSY
     assert "`row` never changes" in jam["meaning"] + " ".join(jam["causes"]) or "`row` never change" in jam["meaning"]
 
 
 def test_what_waits_is_said_to_wait(project: Project) -> None:
     jam = saved(project({"loop.py": WAITS}), "loop.py")
     assert jam["kind"] == "interrupted"
-    assert float(jam["facts"]["busy"]) < 0.5
+    assert float(jam["facts"]["busy"]) < WAITED
     assert jam["meaning"].startswith("The program was stopped while it waited at `done.wait()`.")
 
 

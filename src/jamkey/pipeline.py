@@ -161,7 +161,7 @@ def _by_compiler(jam: Jam, sources: Sources) -> str | None:
     A compiler looks names up while it reads: it misses one before it says that it cannot read on. Where a tree of the language
     does not fit the line either, that is what is wrong. Of a text whose grammar is whole its words tell.
     """
-    if jam.phase != "compile" or jam.kind == "broken-syntax" or not traits_of(jam.runtime).compiled or jam.snag is None:
+    if jam.phase != "compile" or not traits_of(jam.runtime).compiled or jam.snag is None:
         return None
     from jamkey.languages.trees import fits_at, is_whole
 
