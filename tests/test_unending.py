@@ -140,8 +140,8 @@ def saved(folder: Path, *words: str) -> dict[str, Any]:
     return dict(jam)
 
 
-BUSY = "from slow import beside\n\nrows = [1, 2]\nrow = rows[0]\nwhile row != 5:\n    beside(row)\nprint(rows)\n"
-WAITS = "import threading\n\ndone = threading.Event()\nprint('weighing', flush=True)\ndone.wait()\nprint('weighed')\n"
+WORKS = "from slow import beside\n\nrows = [1, 2]\nrow = rows[0]\nwhile row != 5:\n    beside(row)\nprint(rows)\n"
+SITS = "import threading\n\ndone = threading.Event()\nprint('weighing', flush=True)\ndone.wait()\nprint('weighed')\n"
 
 
 def test_a_loop_is_found_around_a_library_that_is_busy(project: Project, tmp_path: Path) -> None:
@@ -149,7 +149,7 @@ def test_a_loop_is_found_around_a_library_that_is_busy(project: Project, tmp_pat
     library = tmp_path / "site" / "site-packages"
     library.mkdir(parents=True)
     (library / "slow.py").write_text("def beside(value):\n    return sorted(range(20000), key=lambda n: (n * value) % 7)\n")
-    folder = project({"loop.py": BUSY})
+    folder = project({"loop.py": WORKS})
     jamkey("run", "--no-keep", "--limit", "2s", "--save", "out.json", "loop.py", cwd=folder, env={"PYTHONPATH": str(library)})
     (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
     assert jam["kind"] == "endless"
@@ -159,7 +159,7 @@ def test_a_loop_is_found_around_a_library_that_is_busy(project: Project, tmp_pat
 
 
 def test_what_waits_is_said_to_wait(project: Project) -> None:
-    jam = saved(project({"loop.py": WAITS}), "loop.py")
+    jam = saved(project({"loop.py": SITS}), "loop.py")
     assert jam["kind"] == "interrupted"
     assert float(jam["facts"]["busy"]) < WAITED
     assert jam["meaning"].startswith("The program was stopped while it waited at `done.wait()`.")
