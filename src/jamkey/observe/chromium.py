@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import select
@@ -44,7 +45,8 @@ class _Wire:
         """Send an order; return its number."""
         self._number += 1
         message = {"id": self._number, "method": method, "params": params, **({"sessionId": session} if session else {})}
-        os.write(self._orders, json.dumps(message).encode() + b"\0")
+        with contextlib.suppress(BrokenPipeError):  # it is gone: no answer will come
+            os.write(self._orders, json.dumps(message).encode() + b"\0")
         return self._number
 
     def next(self, seconds: float) -> dict[str, Any] | None:
@@ -105,21 +107,29 @@ def visit(browser: str, profile: str, url: str, *, longest: float, quiet: float)
         for domain in ("Runtime", "Page", "Log"):
             wire.answer(wire.ask(f"{domain}.enable", session))
         wire.ask("Page.navigate", session, url=url)
-        return _watch(wire, longest, quiet)
+        return _watch(wire, session, longest, quiet)
     finally:
         wire.close()
 
 
-def _watch(wire: _Wire, longest: float, quiet: float) -> int:
-    failed = loaded = False
+def _watch(wire: _Wire, session: str, longest: float, quiet: float) -> int:
+    failed = there = loaded = False
+    asked = 0
     end = time.monotonic() + longest
     while time.monotonic() < end:
-        message = wire.next(quiet if loaded else max(end - time.monotonic(), 0))
-        if message is None:
+        message = wire.next(quiet if loaded and not asked else max(end - time.monotonic(), 0))
+        if message is None and loaded and not asked:
+            # what is still on its way comes before the answer of the page
+            asked = wire.ask("Runtime.evaluate", session, expression="0")
+            continue
+        if message is None or message.get("id") == asked != 0:
             break
         method, params = message.get("method"), message.get("params", {})
-        if method == "Page.loadEventFired":
-            loaded = True
+        asked = 0 if method else asked
+        if method == "Page.frameNavigated":
+            there = there or params["frame"]["url"] != "about:blank"
+        elif method == "Page.loadEventFired":
+            loaded = there  # not the empty page's, which may still come
         elif method == "Page.javascriptDialogOpening":
             wire.ask("Page.handleJavaScriptDialog", message.get("sessionId"), accept=True)
         elif method == "Runtime.consoleAPICalled":

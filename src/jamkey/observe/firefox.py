@@ -92,11 +92,11 @@ def visit(browser: str, profile: str, url: str, *, longest: float, quiet: float)
             sys.stderr.write(f"jamkey: {browser} could not be started\n")
             return 127
         wire = _Wire(address)
-        wire.ask("session.new", capabilities={})
-        wire.ask("session.subscribe", events=["log.entryAdded", "browsingContext.load", "browsingContext.userPromptOpened"])
+        wire.ask("session.new", capabilities={"alwaysMatch": {"unhandledPromptBehavior": {"default": "accept"}}})
+        wire.ask("session.subscribe", events=["log.entryAdded", "browsingContext.load"])
         context = wire.ask("browsingContext.getTree").get("contexts", [{}])[0].get("context", "")
         wire.send("browsingContext.navigate", context=context, url=url, wait="none")
-        return _watch(wire, url, longest, quiet)
+        return _watch(wire, context, url, longest, quiet)
     finally:
         process.terminate()
         try:
@@ -121,18 +121,22 @@ def _address(process: subprocess.Popen[bytes]) -> str:
     return ""
 
 
-def _watch(wire: _Wire, url: str, longest: float, quiet: float) -> int:
+def _watch(wire: _Wire, context: str, url: str, longest: float, quiet: float) -> int:
     failed = loaded = False
+    asked = 0
     end = time.monotonic() + longest
     while time.monotonic() < end:
-        message = wire.next(quiet if loaded else end - time.monotonic())
-        if message is None:
+        message = wire.next(quiet if loaded and not asked else end - time.monotonic())
+        if message is None and loaded and not asked:
+            # what is still on its way comes before the answer of the page
+            asked = wire.send("script.evaluate", expression="0", target={"context": context}, awaitPromise=False)
+            continue
+        if message is None or message.get("id") == asked != 0:
             break
         method, params = message.get("method"), message.get("params", {})
-        if method == "browsingContext.load" and params.get("url") != "about:blank":
-            loaded = True
-        elif method == "browsingContext.userPromptOpened":
-            wire.send("browsingContext.handleUserPrompt", context=params.get("context"), accept=True)
+        asked = 0 if method else asked
+        if method == "browsingContext.load" and params.get("context") == context and params.get("url") != "about:blank":
+            loaded = True  # another tab's does not count
         elif method == "log.entryAdded" and params.get("type") == "console":
             out = sys.stderr if params.get("method") in ("error", "assert") else sys.stdout
             out.write(" ".join(_shown(value) for value in params.get("args", ())) + "\n")
