@@ -135,8 +135,8 @@ HANGS: dict[str, tuple[str, int, str]] = {
 @pytest.mark.parametrize("name", list(HANGS))
 def test_a_hang_is_read_and_mended(name: str, project: Project) -> None:
     text, line, end = HANGS[name]
-    folder = project({"a.py": text})
-    jam, printed = mended(folder, "--limit", "1s", "a.py")
+    folder = project({"a.py": text, "right.txt": f"{end}\n"})
+    jam, printed = mended(folder, "--limit", "1s", "--expect", "right.txt", "a.py")
     assert jam.phase == "hang"
     assert ("a.py", line) in [(root.file, root.line) for root in jam.roots[:2]]
     assert jam.keys[0].trial.outcome == "runs"
@@ -148,8 +148,8 @@ def test_a_hang_tells_the_values_of_its_condition(project: Project) -> None:
     done = jamkey("run", "--limit", "1s", "a.py", cwd=folder)
     assert done.status == 124
     told = " ".join(done.err.split())
-    assert "`i` is 0" in told
-    assert "never change" in told
+    assert "`i` was 0" in told
+    assert "Nothing in the loop assigns `i`, `top`." in told
 
 
 TRAIL = "def mean(kilos):\n    total = 0.0\n    for weight in kilos:\n        total += weight\n    return total / len(kilos)\n\n\nprint(mean([31.5, float('nan'), 33.0]))\n"
@@ -227,7 +227,8 @@ def test_other_runtimes_are_asked_where_they_hang(runtime: str, project: Project
     assert (jam.runtime, jam.phase, jam.kind) == (runtime, "hang", "endless")
     assert (file, line) in [(root.file, root.line) for root in jam.roots[:3]]
     ran = [key for key in jam.keys if key.trial.outcome == "runs"]
-    assert ran and ran[0].trial.printed.strip().endswith(printed), [(key.title, key.trial) for key in jam.keys]
+    # what it should print nobody told: several ends are ends
+    assert any(key.trial.printed.strip().endswith(printed) for key in ran), [(key.title, key.trial) for key in jam.keys]
 
 
 def test_a_second_look_tells_how_often_a_loop_went_round(project: Project) -> None:

@@ -136,14 +136,16 @@ def test_where_tabs_stand_on_the_line(name: str, words: str, was: str, now: str,
     healthy = PROGRAMS[name]
     row = next(row for row in healthy.split("\n") if words in row)
     text = healthy.replace(row, row.replace(was, now, 1))
-    jam = read(project({name: text}), name)
+    folder = project({name: text})
+    jam = read(folder, name)
     frame = jam["frames"][jam["snag"]]
     assert not frame["changed"], "the line is the file's, but for its tabs"
     here = text.split("\n")[frame["line"] - 1]
     assert frame["column"] <= len(here) + 1
     # that place, with tabs as wide as the compiler has them, is where its mark stands
-    shown = next(line for line in (project({}) / "said.txt").read_text(encoding="utf-8").split("\n") if " | " in line)
-    mark = (project({}) / "said.txt").read_text(encoding="utf-8").split(shown + "\n")[1].split("\n")[0]
+    said = (folder / "said.txt").read_text(encoding="utf-8")
+    shown = next(line for line in said.split("\n") if " | " in line)
+    mark = said.split(shown + "\n")[1].split("\n")[0]
     assert len(here[: frame["column"] - 1].expandtabs(8)) == mark.index("^") - mark.index("|") - 2
     assert healthy in mended(text, jam)
 

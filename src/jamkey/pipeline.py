@@ -9,7 +9,7 @@ import msgspec
 
 from jamkey.budget import Budget
 from jamkey.errors import NoFailureFound
-from jamkey.follow.frames import ALONE, BUSY, locate, owner_of
+from jamkey.follow.frames import ALONE, locate, owner_of
 from jamkey.follow.likely import LEADS, likely
 from jamkey.follow.own_exit import KNOWN_WORDS
 from jamkey.follow.scene import Scene
@@ -155,6 +155,10 @@ def _says_it_itself(jam: Jam, sources: Sources) -> bool:
     return writes_it(jam, codes_of(jam, sources))
 
 
+#: What a compiler misses while it reads, and what is wrong where it cannot read on.
+_MISSED, _UNREAD = ("unknown-name", "no-such-member"), "broken-syntax"
+
+
 def _by_compiler(jam: Jam, sources: Sources) -> str | None:
     """Return what a compiler refuses, where the words of its message do not tell, or tell what comes second.
 
@@ -170,8 +174,8 @@ def _by_compiler(jam: Jam, sources: Sources) -> str | None:
     if language is None or text is None or frame.line is None:
         return None
     ending = PurePath(frame.file).suffix.lower()
-    if jam.kind == "unknown-name" and not fits_at(text, frame.line, language.name, ending):
-        return "broken-syntax"
+    if jam.kind in _MISSED and not fits_at(text, frame.line, language.name, ending):
+        return _UNREAD
     known = is_worded(jam.runtime, jam.exception_type, jam.wording) or not is_whole(text, language.name, ending)
     return None if known else kind_by_signs(jam.wording)
 
@@ -248,7 +252,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     )
     jam = msgspec.structs.replace(jam, chain=chain)
     jam = _deepest(_full_stack(_hang(jam, sources)))
-    sign, usual = _by_sign(jam) or _by_compiler(jam, sources), jam.kind
+    sign, missed = _by_sign(jam) or _by_compiler(jam, sources), jam.kind in _MISSED and jam.kind
     if sign is not None and jam.phase == "compile":
         jam = msgspec.structs.replace(jam, kind=sign)
     elif _may_be_own(jam, sign) and _says_it_itself(jam, sources):
@@ -261,9 +265,9 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     kind: Kind = KINDS.get(told or ("broken-syntax" if jam.phase == "compile" else "raised-on-purpose"))
     scene = Scene(jam, sources)
     found = kind.diagnose(scene)
-    if jam.kind == "broken-syntax" != usual and usual is not None and usual in KINDS and not found.keys:
+    if missed and jam.kind == _UNREAD and not found.keys:
         # nothing small makes the compiler read on: the tree may not know all of the language
-        jam, kind = msgspec.structs.replace(jam, kind=usual), KINDS.get(usual)
+        jam, kind = msgspec.structs.replace(jam, kind=missed), KINDS.get(missed)
         scene = Scene(jam, sources)
         found = kind.diagnose(scene)
     if not scene.traits.whole_tree:
@@ -358,15 +362,18 @@ def distinct(keys: Sequence[Key], sources: Sources) -> list[Key]:
     return kept
 
 
-def _hang(jam: Jam, sources: Sources) -> Jam:
-    """Stopped in the program's own loop: endless; stopped while a library waits: interrupted.
+#: Share of its life in which a program that went round used a processor, at least; others may want it too.
+_BUSY = 0.4
 
-    One that was busy waited for nothing, wherever it was at that moment: the loop around it goes round. One that was not may
-    have waited in every round.
+
+def _hang(jam: Jam, sources: Sources) -> Jam:
+    """Stopped in the program's own loop: endless; stopped in a library that may have waited: interrupted.
+
+    In one that was busy the loop around the library is meant, wherever it was at that moment.
     """
     if jam.phase != "hang" or jam.snag is None or jam.kind != "interrupted":
         return jam
-    busy = float(jam.facts.get("busy", 0.0)) >= BUSY
+    busy = float(jam.facts.get("busy", 0.0)) >= _BUSY
     if not busy and jam.snag != len(jam.frames) - 1:
         return jam
     for place in range(jam.snag, -1 if busy else jam.snag - 1, -1):

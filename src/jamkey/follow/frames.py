@@ -126,8 +126,6 @@ def _main(frame: Frame, jam: Jam, sources: Sources) -> Frame:
 
 #: Lines around the one that a trace names among which its text is sought.
 _NEAR = 60
-#: Share of its life in which a stopped program has used a processor: from the one on it worked, below the other it waited.
-BUSY, WAITED = 0.4, 0.2  # others may want the processor too
 
 
 def _settle(frame: Frame, sources: Sources, settings: Settings) -> Frame:

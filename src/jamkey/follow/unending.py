@@ -6,26 +6,26 @@ import msgspec
 
 from jamkey.follow.sources import Sources
 from jamkey.languages.base import Code, Definition, Loop, Part, Statement
-from jamkey.model import Jam
+from jamkey.model import Frame, Jam
 
 #: Loops that are looked at, innermost first.
 _MOST = 8
 #: Rows behind the end of a loop in which the next statement is looked for.
 _ROWS = 4
-#: What is far from every loop.
-FAR = "far"
 
 
 class Unending(msgspec.Struct, frozen=True):
     """One loop that was still running."""
 
     file: str
+    #: That stood in it.
+    frame: Frame
     loop: Loop
     #: Names that its condition reads, the last word of a member.
     names: frozenset[str]
     #: Line of the statement behind it, at its own level; 0 where none is.
     below: int
-    #: Function that it stands in, and where that begins.
+    #: Qualified name of the function that it stands in; empty at module level.
     scope: str
 
     def changes(self, code: Code) -> list[Definition]:
@@ -46,7 +46,7 @@ def unending(jam: Jam, sources: Sources) -> list[Unending]:
             names = _names(read) if read is not None else frozenset()
             if all(item.loop.span != loop.span or item.file != frame.file for item in found):
                 scope = code.scope_at(loop.span.line)
-                found.append(Unending(frame.file, loop, names, _below(code, loop), scope))
+                found.append(Unending(frame.file, frame, loop, names, _below(code, loop), scope))
         if len(found) >= _MOST:
             break
     # what goes through something comes to its end, nearly always
@@ -68,7 +68,7 @@ def _below(code: Code, loop: Loop) -> int:
 
 
 def stands(file: str, line: int, loops: list[Unending], code: Code) -> str:
-    """Return how a line stands to the innermost loop that it has to do with: head in below above; `FAR` to none."""
+    """Return how a line stands to the innermost loop that it has to do with: head in below above; far from all."""
     for item in loops:
         if item.file != file:
             continue
@@ -80,7 +80,7 @@ def stands(file: str, line: int, loops: list[Unending], code: Code) -> str:
             return "below"
     if any(item.file == file and line < item.loop.span.line and code.scope_at(line) == item.scope for item in loops):
         return "above"
-    return FAR
+    return "far"
 
 
 def rules(statement: Statement, loops: list[Unending]) -> bool:

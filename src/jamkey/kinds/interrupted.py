@@ -1,10 +1,9 @@
-"""Stopped from outside while it waited."""
+"""Stopped from outside, and not in a loop of the program's own as far as is known: it waited, or did long work."""
 
 from __future__ import annotations
 
 import re
 
-from jamkey.follow.frames import BUSY, WAITED
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, indent_of, insert_line, show, trace_names
 from jamkey.model import Edit
@@ -14,8 +13,8 @@ class Interrupted:
     """See the module."""
 
     name = "interrupted"
-    title = "stopped from outside while it waited"
-    about = "The program did not fail: it was stopped, by Ctrl-C or by the limit, most often while it waits for something."
+    title = "stopped from outside"
+    about = "The program did not fail: it was stopped from outside, by Ctrl-C or by the limit."
     usual = (
         "it waits for input, a lock, a queue or another program that never answers",
         "it sleeps longer than meant",
@@ -25,18 +24,16 @@ class Interrupted:
     example = "import time\n\ntime.sleep(60)\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
-        """Say what it waited for."""
+        """Say where it was, and what share of its time it used a processor, where that is known."""
         found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
             return found
-        busy = float(scene.facts.get("busy", (BUSY + WAITED) / 2))
-        doing = "waited" if busy < WAITED else "worked" if busy >= BUSY else "was"
-        found.meaning = f"The program was stopped while it {doing} at `{show(scene.frame.source or '')}`."
-        found.look_at = "Ask what should have ended the wait, and whether that can still happen."
-        if doing == "worked":
-            found.look_at = "Ask how often this is done, and whether the work can come to an end."
-        found.root(scene.frame.file, scene.line, f"it {doing} here", 0.66)
-        trace_names(scene, found, "what it waits for, or how long, comes from here", 0.6)
+        found.meaning = f"The program was stopped at `{show(scene.frame.source or '')}`."
+        if "busy" in scene.facts:
+            found.meaning += f" Until then it used a processor for {float(scene.facts['busy']):.0%} of its time."
+        found.look_at = "Ask what should have ended this, a wait or long work, and whether it can still happen."
+        found.root(scene.frame.file, scene.line, "it was here when it was stopped", 0.66)
+        trace_names(scene, found, "what it waits for or works on comes from here", 0.6)
         self._keys(scene, found)
         return found
 
