@@ -17,6 +17,8 @@ _OFFICE_TYPE = re.compile(r"BASIC runtime error\.?$")
 _MODULE = re.compile(r"Module: (.*)$")
 _PROCEDURE = re.compile(r"Procedure: (.*)$")
 _MARKED = re.compile(r"=>\s*(\d+)  ?(.*)$")
+#: Signs of the shortest line that says something: `=>1`.
+_SHORTEST = 3
 
 
 class BasicReader:
@@ -45,6 +47,9 @@ class BasicReader:
         while cursor.more:
             start = cursor.position
             row = cursor.take()
+            words = row.strip()
+            if len(words) < _SHORTEST:
+                continue
             if (found := _MODULE.match(row)) is not None:
                 module = found[1].strip()
             elif (found := _PROCEDURE.match(row)) is not None:
@@ -65,7 +70,7 @@ class BasicReader:
                         last_line=cursor.position,
                     )
                 )
-            elif (found := _RUN.match(row.strip())) is not None or _COMPILE.match(row.strip()):
+            elif (found := _RUN.match(words)) is not None or _COMPILE.match(words):
                 kind = found[1] if found is not None else "Compile error"
                 while cursor.more and not cursor.peek().strip():
                     cursor.take()

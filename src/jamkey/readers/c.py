@@ -99,6 +99,9 @@ class CReader:
         while cursor.more:
             start = cursor.position
             line = cursor.peek()
+            if not line.strip():
+                cursor.position = start + 1
+                continue
             inside = _IN_FUNCTION.match(line) or _LINK_PLACE.match(line)
             if inside:
                 function = inside[1].partition("(")[0].split(" ")[-1]

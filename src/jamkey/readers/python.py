@@ -357,11 +357,12 @@ def _more_message(cursor: Cursor, *, logged: bool, open_end: bool) -> list[str]:
 def _bare_syntax(cursor: Cursor, *, logged: bool) -> Jam | None:
     """Read a syntax error of the main script: a place, the line, the mark, the summary; no header."""
     start = cursor.position
-    frames = _frames(cursor)
-    if len(frames) == 1 and frames[0].function is None:
-        match = _SUMMARY.match(cursor.peek())
-        if match and match[1] in SYNTAX:
-            return _summary(cursor, frames, logged=logged)
+    line = cursor.take()
+    place = _FRAME.match(line)
+    frame = _frame(cursor, place, len(line) - len(line.lstrip())) if place is not None else None
+    match = _SUMMARY.match(cursor.peek())
+    if frame is not None and match and match[1] in SYNTAX:
+        return _summary(cursor, [frame], logged=logged)
     cursor.position = start + 1
     return None
 

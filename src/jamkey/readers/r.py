@@ -62,7 +62,7 @@ class RReader:
             start = cursor.position
             line = cursor.peek()
             jam = _error(cursor) if line.startswith("Error") else None
-            if jam is None and re.match(r"\d+: .", line):
+            if jam is None and line[:1].isdigit() and re.match(r"\d+: .", line):
                 traced = _traced(cursor)
                 if traced and jams and any(frame.line for frame in traced):
                     jams[-1] = msgspec.structs.replace(
@@ -244,7 +244,7 @@ def _parse_error(cursor: Cursor, message: str) -> Jam:
 
 def _warned(text: str) -> list[Jam]:
     """Warnings that say that values were lost, when nothing stopped the script."""
-    lines = text.split("\n")
+    lines = text.split("\n") if "Warning message" in text else []
     for number, line in enumerate(lines, 1):
         known = next((words for words in _WARNINGS if words in line), None)
         if known is None or not any("Warning message" in before for before in lines[max(number - 60, 0) : number]):

@@ -18,6 +18,7 @@ from jamkey.readers.base import Cursor
 _CONTAINER = re.compile(r"\S{10,40} (stdout|stderr) [FP] ")
 #: How the sentences begin that join the traces of a chain.
 _SENTENCES = ("The above exception", "During handling of")
+_HEADER = "Traceback ("
 #: Lines of a strand, and foreign lines in a row, that are looked through.
 _MOST, _FOREIGN = 1000, 200
 #: Foreign lines between those of a trace that bears no prefix.
@@ -62,7 +63,7 @@ def _strand(lines: Sequence[str], start: int, before: str) -> list[int]:
         match = _CONTAINER.match(row) if stream else None
         if (match is not None and match[1] == stream) if stream else row.startswith(margin):
             body = _body(row, before)
-            if "Traceback (" in body and not last.strip().startswith(_SENTENCES):
+            if _HEADER in body and not last.strip().startswith(_SENTENCES):
                 break  # this writer's next failure
             if (
                 foreign
@@ -102,14 +103,18 @@ def read_between(
         is_log: tells a line of the log.
         chain: reads a whole chain.
     """
-    numbers, foreign = [], 0
-    for number in range(start, min(start + _MOST, len(cursor.lines))):
-        if number > start and is_log(cursor.lines[number]):
+    numbers, foreign, last = [start], 0, ""
+    for number in range(start + 1, min(start + _MOST, len(cursor.lines))):
+        row = cursor.lines[number]
+        if is_log(row):
             foreign += 1
             if foreign > _BETWEEN:
                 break
+        elif _HEADER in row and not last.startswith(_SENTENCES):
+            break  # the next failure
         else:
             numbers.append(number)
+            last = row.strip() or last
     inner = Cursor([cursor.lines[number] for number in numbers])
     jam = chain(inner)
     if jam is None or jam.exception_type is None or not inner.position:
