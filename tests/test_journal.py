@@ -340,6 +340,8 @@ def damaged(path: Path, how: str) -> None:
         del data[len(data) // 2 :]
     elif how == "empty":
         data.clear()
+    elif how == "name":  # the message about it holds its bytes
+        data[:] = data.replace(b"CREATE INDEX ", b"CREATE INDE\xb7 ").replace(b"CREATE TABLE ", b"CREATE TABL\xb7 ")
     elif how == "text":
         data[:] = b"hive,kilos\n" * 1000
     path.write_bytes(data)
@@ -357,7 +359,7 @@ def damaged(path: Path, how: str) -> None:
 
 
 @pytest.mark.spread(2)
-@pytest.mark.parametrize("how", ["header", "page", "cut", "empty", "text", "table", "column", "rows"])
+@pytest.mark.parametrize("how", ["header", "page", "cut", "empty", "name", "text", "table", "column", "rows"])
 def test_no_damage_aborts_a_command(how: str, project: Project, state: Path) -> None:
     folder = project({"gain.py": BROKEN})
     with Journal() as journal:

@@ -82,13 +82,13 @@ class Journal:
         for attempt in range(2):
             try:
                 return work()
-            except sqlite3.Error as error:
+            except (sqlite3.Error, UnicodeError) as error:  # what it says of a damaged file may hold bytes of that
                 if attempt or not _is_damage(error):
                     raise UnreadableInput(f"the journal {self.path} cannot be used: {error}") from None
                 self._put_aside(error)
         raise AssertionError("the second attempt returns or raises")
 
-    def _put_aside(self, error: sqlite3.Error) -> None:
+    def _put_aside(self, error: Exception) -> None:
         import logging
 
         base = getattr(self, "base", None)
@@ -248,7 +248,7 @@ class Journal:
         return count
 
 
-def _is_damage(error: sqlite3.Error) -> bool:
+def _is_damage(error: Exception) -> bool:
     """Tell a file that is no journal (any more) from one that is in use, full or not permitted."""
     code = getattr(error, "sqlite_errorcode", None)
     damaged = (
@@ -259,4 +259,6 @@ def _is_damage(error: sqlite3.Error) -> bool:
         sqlite3.SQLITE_CONSTRAINT,
         sqlite3.SQLITE_MISMATCH,
     )
-    return code is not None and (code & 0xFF in damaged or code == sqlite3.SQLITE_IOERR_SHORT_READ)
+    return isinstance(error, UnicodeError) or (
+        code is not None and (code & 0xFF in damaged or code == sqlite3.SQLITE_IOERR_SHORT_READ)
+    )

@@ -36,7 +36,7 @@ CLAIMS: list[tuple[re.Pattern[str], Callable[[Value, str], bool | None]]] = [
         lambda v, _: (v.length or 0) == 0 if v.length is not None or v.text in ("''", '""') else None,
     ),
     (
-        pattern(_NAME + r" (?:is|was|holds|held) (?:zero|0)\b"),
+        pattern(_NAME + r" (?:is|was|holds|held) (?:zero|0)(?!\.?\w)"),
         lambda v, _: _number(v.text) == 0 if _number(v.text) is not None else None,
     ),
     (pattern(_NAME + r" (?:is|was|holds|held) text\b"), lambda v, _: is_text(v)),

@@ -53,7 +53,7 @@ class Endless:
             {part.source for part in condition.walk() if part.sort in ("name", "member") and part.name in item.names}
         )
         found.meaning = f"{found.meaning[:-1]}, which goes on while `{show(condition.source)}` holds."
-        now = [f"`{name}` was {value.text}" for name in names if (value := scene.value(name, item.frame)) is not None]
+        now = [f"`{name}` was {show(value.text)}" for name in names if (value := scene.value(name, item.frame)) is not None]
         if now:
             found.meaning += f" Then {', '.join(now)}."
         changes = item.changes(code)

@@ -128,6 +128,7 @@ _TRAITS = {
     "pypy": msgspec.structs.replace(PYTHON, names_places=False),
     "skulpt": msgspec.structs.replace(PYTHON, names_places=False, headed=False),
     "javascript": Traits(
+        asked_when_hung=True,
         names_places=True,
         members_in_code=True,
         drops_arguments=True,
@@ -137,9 +138,7 @@ _TRAITS = {
         raises_with=("throw ",),
         raise_in_trace=True,
     ),
-    "java": Traits(
-        compiled=True, counts_arguments=True, asked_when_hung=True, debugged=True, raises_with=("throw ",), raise_in_trace=True
-    ),
+    "java": Traits(compiled=True, counts_arguments=True, debugged=True, raises_with=("throw ",), raise_in_trace=True),
     "c": Traits(
         translated=True,
         raises_with=("throw ",),

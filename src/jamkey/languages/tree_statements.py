@@ -28,8 +28,8 @@ _HOLDERS = frozenset(
 _IN_HEAD = ("condition", "initializer", "init", "update", "increment", "value", "left", "right")
 #: Those of them whose holder is one statement with them, whatever stands there.
 _OF_LOOP = ("initializer", "init", "update", "increment")
-
-
+#: `x++`, where nothing is written beside what is set.
+_COUNTED = "update_expression"
 #: Patterns of which one part gets the value: a key's name, one with a default, the rest.
 _INNER = {"pair_pattern": "value", "object_assignment_pattern": "left", "assignment_pattern": "left", "rest_pattern": ""}
 
@@ -113,7 +113,7 @@ class TreeStatements(TreeParts):
             own = []
         for item in own:
             self._gather(item, node, parts, targets)
-        if any(self._is_changed(inner) for item in own for inner in (item, *item.named_children)):
+        if sort == "expr" and any(self._is_changed(inner) for item in own for inner in (item, *item.named_children)):
             sort = "augassign"
         elif targets and sort == "expr":
             sort = "assign"
@@ -121,7 +121,7 @@ class TreeStatements(TreeParts):
         return Statement(sort, span, tuple(parts), tuple(targets), row[: len(row) - len(row.lstrip())])
 
     def _is_changed(self, node: Any) -> bool:
-        return node.type in ("augmented_assignment_expression", "compound_assignment_expression") or (
+        return node.type in ("augmented_assignment_expression", "compound_assignment_expression", _COUNTED) or (
             node.type == "assignment_expression"
             and (sign := node.child_by_field_name("operator")) is not None
             and sign.type != "="
@@ -137,14 +137,16 @@ class TreeStatements(TreeParts):
             parts.extend(made)
             return
         pair = self.means.sets.get(node.type) or self.means.loops.get(node.type)
-        if node.type in self.means.sets and node == statement:
+        if (node.type in self.means.sets and node == statement) or (
+            node.type == _COUNTED and self.means.statements[statement.type] != "expr"
+        ):
             pair = None
         if pair is not None:
             left, right = self._get(node, pair[0]), self._get(node, pair[1])
             if left is not None:
                 made = self._targets(left)
                 targets.extend(made)
-                parts.extend(made)
+                parts.extend(made if node.type != _COUNTED else self._listed(node))
             if right is not None and right is not left:
                 parts.extend(self._listed(right))
             # where a loop begins, and its step

@@ -103,38 +103,12 @@ def _java(file: Path, args: list[str], scratch: Path) -> int:
     if built.returncode:
         return built.returncode
     name = f"{package[1]}.{file.stem}" if package is not None else file.stem
-    hang = float(os.environ.get("JAMKEY_HANG") or 0)
-    if hang:
-        return _dumped([java, "-cp", str(scratch), name, *args], hang)
     try:
         return subprocess.run(
             [java, "-XX:+ShowCodeDetailsInExceptionMessages", "-cp", str(scratch), name, *args], check=False
         ).returncode
     except KeyboardInterrupt:
         return -int(signal.SIGINT)
-
-
-_THREAD = re.compile(r'"main".*?\n((?:\s+.*\n)+)')
-
-
-def _dumped(command: list[str], seconds: float) -> int:
-    """Run a Java program for some time, have the machine print where its main thread is, and end it."""
-    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
-    try:
-        process.wait(seconds)
-        return process.returncode
-    except subprocess.TimeoutExpired:
-        process.send_signal(getattr(signal, "SIGQUIT", signal.SIGTERM))
-    try:
-        out, _ = process.communicate(timeout=1.0)
-    except subprocess.TimeoutExpired:
-        process.kill()
-        out, _ = process.communicate()
-    found = _THREAD.search(out.decode("utf-8", "replace"))
-    frames = [row for row in (found[1] if found else "").splitlines() if row.strip().startswith("at ")]
-    if frames:
-        sys.stderr.write("\n".join(['Exception in thread "main" java.lang.InterruptedException: stopped', *frames]) + "\n")
-    return -int(signal.SIGINT)
 
 
 if __name__ == "__main__":

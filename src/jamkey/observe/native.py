@@ -32,6 +32,10 @@ _SIZE = re.compile(r"(?:std::)?[\w:<>, *]{1,200}? (?:of length|with) (\d+)\b")
 _SIDES = re.compile(r"\[(\d+)\]")
 
 
+#: What ends a program that is interrupted because it does not end.
+INTERRUPTED = "SIGINT"
+
+
 class _Value(msgspec.Struct):
     name: str
     type: str
@@ -50,6 +54,7 @@ class _Stop(msgspec.Struct):
     signal: str = ""
     raised: str = ""
     frames: list[_Frame] = []
+    busy: float | None = None
 
 
 @dataclass(frozen=True)
@@ -62,6 +67,8 @@ class Stopped:
     by: str
     #: What it and the checkers printed to standard error.
     said: str
+    #: Share of its life in which it used a processor, where it was interrupted and that is known.
+    busy: float | None = None
 
 
 def stopped(folder: Path, run: Callable[[dict[str, str]], Captured], *, checked: bool) -> Stopped:
@@ -93,7 +100,7 @@ def stopped(folder: Path, run: Callable[[dict[str, str]], Captured], *, checked:
         stop = msgspec.json.decode(out.read_bytes().splitlines()[-1], type=_Stop)
     except (OSError, IndexError, msgspec.MsgspecError):
         return Stopped((), "", said)
-    return Stopped(tuple(_frame(frame) for frame in stop.frames), stop.signal or stop.raised, said)
+    return Stopped(tuple(_frame(frame) for frame in stop.frames), stop.signal or stop.raised, said, stop.busy)
 
 
 def stand_in(program: Path, aside: Path, folder: Path) -> bytes:
@@ -118,7 +125,7 @@ def _script(path: Path, words: Sequence[str]) -> None:
 
 def _frame(frame: _Frame) -> Frame:
     values = tuple(_value(value) for value in frame.values)
-    return Frame(file=frame.file, line=frame.line, function=frame.function or None, values=values)
+    return Frame(file=frame.file, line=frame.line or None, function=frame.function or None, values=values)
 
 
 def _value(value: _Value) -> Value:

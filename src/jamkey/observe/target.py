@@ -47,6 +47,8 @@ _RUNTIMES = {
     "swift": "swift",
     "swiftc": "swift",
 }
+#: Runtimes whose command names a script before its words.
+_SCRIPTED = frozenset({"python", "pypy", "javascript", "r", "lua", "octave"})
 #: Endings of languages that we could not run if they were given to Python.
 _ELSEWHERE = tuple(
     ".bat .c++ .cls .cs .f90 .for .go .hs .jar .kt .mm .php .pl .ps1 .rb .rmd .rs .sas .sb .sc .sh .sql .ts .tsx".split()
@@ -270,7 +272,7 @@ def command_target(command: list[str]) -> Target:
     executable = find_program(command[0])
     runtime = runtime_of(command[0])
     script = None
-    if runtime in ("python", "pypy", "javascript"):
+    if runtime in _SCRIPTED:
         script = next((word for word in command[1:] if not word.startswith("-")), None)
         before = command[1 : command.index(script)] if script else command[1:]
         if script and (any(word in ("-c", "-m", "-e", "-p") for word in before) or not os.path.exists(script)):

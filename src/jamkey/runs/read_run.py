@@ -128,10 +128,11 @@ def diagnose_run(
     if not jams and hung and traits_of(target.runtime).asked_when_hung and target.script is not None:
         with contextlib.suppress(NoSandbox, OSError):
             jams = _asked_where(target, root, stdin, hung, unguarded)
-    if not jams and hung and target.is_other:
-        from jamkey.follow.hanging_loop import loop_in_source
+    if not jams and hung and (traits_of(target.runtime).debugged or not target.runtime):
+        from jamkey.runs.stopped_program import where_it_is
 
-        jams = loop_in_source(target.runtime, sources, target.argv)
+        with contextlib.suppress(NoSandbox, OSError):
+            jams = where_it_is(target, root, stdin, hung, unguarded)
     if (
         jams
         and traits_of(jams[-1].runtime).debugged

@@ -1,4 +1,4 @@
-"""A compiled program that failed is built and run once more, on a copy: where it stopped, and what its names held."""
+"""A compiled program that failed, or did not end, is built and run once more, on a copy: where it stopped, what it held."""
 
 from __future__ import annotations
 
@@ -10,16 +10,19 @@ import msgspec
 
 from jamkey.follow.recorded_values import filled
 from jamkey.follow.sources import Sources
+from jamkey.languages import language_of
 from jamkey.languages.traits import traits_of
 from jamkey.model import Frame, Jam, Value
 from jamkey.observe.compiled import SIGNALS, main_files
-from jamkey.observe.native import Stopped, is_built, stand_in, stopped
+from jamkey.observe.native import INTERRUPTED, Stopped, is_built, stand_in, stopped
 from jamkey.observe.target import Target, own_runner
 from jamkey.pipeline import read
 from jamkey.trials.scratch import Scratch, scratch
 
-#: Seconds that a second run may take.
+#: Seconds that a second run may take, beside those after which it is interrupted.
 _SECOND = 20.0
+#: Languages that C's compilers build.
+_BUILT = ("c", "objective-c")
 
 
 def with_stop(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: bool) -> Jam:
@@ -54,6 +57,42 @@ def with_stop(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: boo
     return jam
 
 
+def where_it_is(target: Target, root: Path, stdin: bytes, seconds: float, unguarded: bool) -> list[Jam]:
+    """Return the hang of a program that did not end: where a second run is after as long, and what its names hold then.
+
+    Args:
+        target: what was run.
+        root: the project folder.
+        stdin: what it read.
+        seconds: after which it was stopped.
+        unguarded: run it also where nothing holds it in its folders.
+
+    Raises:
+        OSError: the program cannot be started.
+        NoSandbox: nothing can hold it here, and `unguarded` is not said.
+    """
+    sources = Sources(root)
+    if not any(traits_of(_runtime_of(name)).debugged for name in sources.files()):
+        return []
+    for again in (target, *_by_source(target, root)):
+        with scratch(root, unguarded=unguarded) as place:
+            stop = _stop(place, again, stdin, checked=False, hang=seconds)
+            own = [frame for frame in stop.frames if frame.line is not None]
+            if own and stop.by == INTERRUPTED:
+                runtime = target.runtime if traits_of(target.runtime).debugged else _runtime_of(own[-1].file)
+                frames = tuple(_held(frame, place.sources(), runtime) for frame in stop.frames)
+                facts = {"busy": f"{stop.busy:.2f}"} if stop.busy is not None else {}
+                return [Jam(runtime=runtime, phase="hang", kind="interrupted", frames=frames, facts=facts)]
+    return []
+
+
+def _runtime_of(file: str) -> str:
+    """Return the runtime of a source by its ending; C's for all that its compilers build."""
+    language = language_of(file)
+    name = language.name if language is not None else ""
+    return name if traits_of(name).debugged else "c" if name in _BUILT else ""
+
+
 def _merged(frames: tuple[Frame, ...], plain: tuple[Frame, ...]) -> tuple[Frame, ...]:
     """Return the frames of the checked run, with the names that only the plain one could see."""
     found = []
@@ -69,7 +108,7 @@ def _seen(
 ) -> tuple[str, tuple[Frame, ...]]:
     """Return what a second run printed, and the frames it stopped in."""
     with scratch(root, unguarded=unguarded) as place:
-        stop = _stop(place, target, stdin, checked)
+        stop = _stop(place, target, stdin, checked=checked)
         there = place.sources()
         likewise = checked or _is_likewise(jam, stop)
         frames = tuple(_held(frame, there, jam.runtime) for frame in stop.frames) if likewise else ()
@@ -93,14 +132,17 @@ def _by_source(target: Target, root: Path) -> list[Target]:
     return [Target(own_runner("compiled", files[0].name), own_runner("")[0], None, "c")] if len(files) == 1 else []
 
 
-def _stop(place: Scratch, target: Target, stdin: bytes, checked: bool) -> Stopped:
+def _stop(place: Scratch, target: Target, stdin: bytes, *, checked: bool, hang: float = 0.0) -> Stopped:
     for word in {word for part in target.argv for word in part.split()}:
         program = place.root / word
         if not checked and program.is_file() and program.is_relative_to(place.root) and is_built(program):
             aside = place.folder / f"{program.name}.built"
             shutil.copy2(program, aside)
             place.put(os.path.normpath(word), stand_in(program, aside, place.folder), "")
-    return stopped(place.folder, lambda env: place.run(target, stdin=stdin, limit=_SECOND, env=env), checked=checked)
+    asked = {"JAMKEY_HANG": f"{hang:.1f}"} if hang else {}
+    return stopped(
+        place.folder, lambda env: place.run(target, stdin=stdin, limit=_SECOND + hang, env={**env, **asked}), checked=checked
+    )
 
 
 def _held(frame: Frame, sources: Sources, runtime: str) -> Frame:

@@ -74,15 +74,15 @@ local({
     done$count <- done$count + 1L
     TRUE
   })
-  outside <- function() tryCatch({
+  outside <- function(hung) tryCatch({
     if (!nzchar(path) || !file.exists(path)) return(NULL)
     code <- parse(path, keep.source = TRUE)
     next_one <- done$count + 1L
     if (next_one > length(code)) return(NULL)
     ref <- attr(code, "srcref")[[next_one]]
-    # a block is not left at its first line
+    # a block is not left at its first line; one that was not left at all is meant from there on
     block <- is.call(code[[next_one]]) && any(c("for", "while", "repeat", "if", "{") %in% all.names(code[[next_one]]))
-    if (block && ref[1L] != ref[3L]) return(NULL)
+    if (!hung && block && ref[1L] != ref[3L]) return(NULL)
     list(file = script, line = ref[1L], column = ref[5L], text = getSrcLines(attr(ref, "srcfile"), ref[1L], ref[1L]))
   }, error = function(e) NULL)
   frame <- function(where, name, env) {
@@ -95,15 +95,17 @@ local({
     name <- function(call) if (is.call(call)) paste(deparse(call[[1L]], nlines = 1L), collapse = "")[1L] else ""
     keep <- utils::tail(seq_len(upto), most[["frames"]])
     first <- if (upto) place(calls[[1L]]) else NULL
-    found <- frame(if (is.null(first)) outside() else first, "", globalenv())
+    hung <- grepl("reached elapsed time limit", message, fixed = TRUE)
+    found <- frame(if (is.null(first)) outside(hung) else first, "", globalenv())
     for (index in keep) {
       # the place in a function's body is known to the call it makes
       inside <- if (index < length(calls)) place(calls[[index + 1L]]) else NULL
       found <- c(found, frame(inside, name(calls[[index]]), frames[[index]]))
     }
     message <- sub("^Error(?: in [^\n]*?)? ?: ?\\s*", "", message, perl = TRUE)
-    hung <- if (grepl("reached elapsed time limit", message, fixed = TRUE)) ',"hang":true' else ""
-    cat('{"generation":1', hung, ',"pid":', Sys.getpid(), ',"version":', quoted(paste(R.version$major, R.version$minor, sep = ".")), ',"implementation":"r","exception":{"type":"","message":',
+    spent <- proc.time()
+    busy <- paste0(',"hang":true,"busy":', round((spent[[1L]] + spent[[2L]]) / max(spent[[3L]], 0.1), 3L))
+    cat('{"generation":1', if (hung) busy else "", ',"pid":', Sys.getpid(), ',"version":', quoted(paste(R.version$major, R.version$minor, sep = ".")), ',"implementation":"r","exception":{"type":"","message":',
         quoted(sub("\n+$", "", message)), ',"frames":[', paste(found, collapse = ","), "]}}\n", file = wire, append = TRUE, sep = "")
   }
   seconds <- suppressWarnings(as.numeric(Sys.getenv("JAMKEY_HANG")))

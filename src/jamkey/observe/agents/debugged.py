@@ -1,8 +1,9 @@
 """Runs a compiled program under a debugger's machine interface: `debugged.py OUT GDB PROGRAM [ARGS]`.
 
 Where a signal stops the program, or it ends itself with a status that is not 0, the frames of its own code are written to
-OUT as one line of JSON, with what their names held. What the program prints passes through. Only the standard library is
-used, and nothing of the program is evaluated but names that stand in it.
+OUT as one line of JSON, with what their names held. After the seconds that JAMKEY_HANG names it is interrupted: then the frame
+that it was in is there too, whosever it is, and how busy it was. What the program prints passes through. Only the standard
+library is used, and nothing of the program is evaluated but names that stand in it.
 """
 
 from __future__ import annotations
@@ -14,7 +15,13 @@ import re
 import shlex
 import subprocess
 import sys
+import threading
 from typing import Any
+
+sys.path.insert(0, os.path.dirname(os.path.abspath(__file__)))
+from lived import busy  # type: ignore[import-not-found]
+
+del sys.path[0]
 
 #: Frames of the stack, own ones among them, names in one, characters of a value.
 FRAMES, OWN, NAMES, TEXT = 200, 12, 40, 200
@@ -86,6 +93,8 @@ class Debugger:
         self.process = subprocess.Popen(
             words, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, encoding="utf-8", errors="replace"
         )
+        #: Of the program.
+        self.pid = 0
 
     def ask(self, command: str) -> dict[str, Any]:
         """Return the result of a command, empty when it was refused."""
@@ -112,6 +121,8 @@ class Debugger:
     def stopped(self) -> dict[str, Any]:
         """Wait until the program stops, and return why."""
         for line in self.lines():
+            if line.startswith("=thread-group-started"):
+                self.pid = int(result(line).get("pid", 0))
             if line.startswith("*stopped"):
                 return result(line)
             if line.startswith("^error"):
@@ -136,11 +147,24 @@ def main(words: list[str]) -> int:
     if platform.machine() in FIRST:
         session.ask(f'-break-insert -f -c "(int){FIRST[platform.machine()]} != 0" exit')
     session.ask(f"-exec-arguments {' '.join(shlex.quote(word) for word in args)} {streams}")
+    hang = float(os.environ.get("JAMKEY_HANG") or 0)
+    if hang:
+        session.ask("-gdb-set mi-async on")
+        session.ask('-interpreter-exec console "handle SIGINT stop print nopass"')
     session.tell("-exec-run")
+    if hang:
+        timer = threading.Timer(hang, session.tell, ["-exec-interrupt --all"])
+        timer.daemon = True
+        timer.start()
     stop = session.stopped()
     status = _status(stop)
     if stop.get("reason") in ("signal-received", "breakpoint-hit"):
-        found = {"signal": stop.get("signal-name", ""), "frames": frames(session)}
+        hung = stop.get("signal-name") == "SIGINT"
+        if hung:
+            session.ask("-thread-select 1")
+        found = {"signal": stop.get("signal-name", ""), "frames": frames(session, wherever=hung)}
+        if hung:
+            found["busy"] = busy(session.pid)
         with open(out, "a", encoding="utf-8") as handle:
             handle.write(json.dumps(found) + "\n")
     session.tell("-gdb-exit")
@@ -163,19 +187,27 @@ def _status(stop: dict[str, Any]) -> int:
     return int(code, 8) if re.match(r"[0-7]+$", code) else 1
 
 
-def frames(session: Debugger) -> list[dict[str, Any]]:
-    """Return the own frames, outermost first."""
-    here = os.path.realpath(os.getcwd())
+def frames(session: Debugger, *, wherever: bool) -> list[dict[str, Any]]:
+    """Return the own frames, outermost first; with the one that it is in, where that is asked and it is another's."""
+    stack = session.ask(f"-stack-list-frames 0 {FRAMES}").get("stack", [])
     found: list[dict[str, Any]] = []
-    for frame in session.ask(f"-stack-list-frames 0 {FRAMES}").get("stack", []):
-        file = frame.get("fullname", "")
-        if not file or not os.path.realpath(file).startswith(here + os.sep) or not os.path.isfile(file):
-            continue
-        row = {"file": os.path.realpath(file), "line": int(frame["line"]), "function": frame.get("func", ""), "values": []}
-        if len(found) < OWN:
-            row["values"] = values(session, frame["level"])
-        found.append(row)
+    for frame in stack:
+        file = own(frame)
+        if file:
+            row = {"file": file, "line": int(frame["line"]), "function": frame.get("func", ""), "values": []}
+            if len(found) < OWN:
+                row["values"] = values(session, frame["level"])
+            found.append(row)
+    if wherever and stack and not own(stack[0]):
+        there = stack[0].get("fullname") or stack[0].get("from", "?")
+        found.insert(0, {"file": there, "line": 0, "function": stack[0].get("func", ""), "values": []})
     return found[::-1]
+
+
+def own(frame: dict[str, Any]) -> str:
+    """Return the file of a frame, empty where it is none below this folder."""
+    file = os.path.realpath(frame["fullname"]) if frame.get("fullname") else ""
+    return file if file.startswith(os.path.realpath(os.getcwd()) + os.sep) and os.path.isfile(file) else ""
 
 
 def values(session: Debugger, level: str) -> list[dict[str, str]]:

@@ -1,7 +1,9 @@
 """Stands before `java`: runs it under its debug wire (JDWP): `java.py OUT JAVA [WORDS]`.
 
 Where an exception ends it that nobody caught, the frames of its own code are written to OUT as one line of JSON, with what
-their names held. Values are read field by field: no method of the program is called. Only the standard library is used.
+their names held. After the seconds that JAMKEY_HANG names it is halted and ended: then the frame that its main thread was in is
+there too, whosever it is, and how busy it was. Values are read field by field: no method of the program is called. Only the
+standard library is used.
 """
 
 from __future__ import annotations
@@ -16,6 +18,11 @@ import subprocess
 import sys
 import tempfile
 from typing import Any
+
+sys.path.insert(0, os.path.dirname(os.path.abspath(__file__)))
+from lived import busy  # type: ignore[import-not-found]
+
+del sys.path[0]
 
 #: Own frames, items of a value, characters of it, how deep objects are looked into, seconds for the program to be looked at.
 OWN, ITEMS, TEXT, DEPTH, WAIT = 12, 20, 200, 3, 15.0
@@ -119,14 +126,24 @@ class Wire:
                 return thread, self.class_of(event.value()[1])
             self.ask(1, 9)
 
-    def frames(self, thread: int) -> list[dict[str, Any]]:
-        """Return the own frames, outermost first."""
+    def halted(self) -> int:
+        """Halt the machine; return its main thread."""
+        self.ask(1, 8)
+        answer = self.ask(1, 4)
+        threads = [answer.take("Q") for _ in range(answer.take("i"))]
+        return next(int(thread) for thread in threads if self.ask(11, 1, struct.pack(">Q", thread)).text() == "main")
+
+    def frames(self, thread: int, *, wherever: bool) -> list[dict[str, Any]]:
+        """Return the own frames, outermost first; with the one that it is in, where that is asked and it is another's."""
         answer = self.ask(11, 6, struct.pack(">Qii", thread, 0, -1))
         found: list[dict[str, Any]] = []
-        for _ in range(answer.take("i")):
+        for depth in range(answer.take("i")):
             frame, _, owner, method, index = (answer.take(form) for form in "QBQQQ")
             file = self.file(owner)
             if not file:
+                if wherever and not depth:
+                    there = self.class_name(owner).split("$", 1)[0].replace(".", "/")
+                    found.append({"file": f"{there}.java", "line": 0, "function": self.method(owner, method), "values": []})
                 continue
             row = {"file": file, "line": self.line(owner, method, index), "function": self.method(owner, method), "values": []}
             if len(found) < OWN:
@@ -348,7 +365,7 @@ def main(words: list[str]) -> int:
         process = subprocess.Popen([java, "-XX:+ShowCodeDetailsInExceptionMessages", wire, *args])
         try:
             connection, _ = server.accept()
-            look(connection, out)
+            look(connection, out, process, float(os.environ.get("JAMKEY_HANG") or 0))
         except (OSError, EOFError, LookupError, struct.error, KeyError):
             pass  # it runs on, unseen
         status = process.wait()
@@ -369,16 +386,32 @@ def compiled(java: str, args: list[str], source: int, folder: str) -> list[str]:
     return [*args[:source], "-cp", folder, name, *args[source + 1 :]]
 
 
-def look(connection: socket.socket, out: str) -> None:
-    """Wait for the exception, write what is there, and let the program end."""
-    connection.settimeout(WAIT)
+def look(connection: socket.socket, out: str, process: subprocess.Popen[bytes], hang: float) -> None:
+    """Wait for the exception, or some seconds; write what is there, and let the program end."""
+    connection.settimeout(hang or WAIT)
     wire = Wire(connection)
-    thread, raised = wire.uncaught()
+    share = None
+    try:
+        thread, raised = wire.uncaught()
+    except TimeoutError:
+        if not hang:
+            raise
+        connection.settimeout(WAIT)
+        share = busy(process.pid)
+        thread, raised = wire.halted(), ""
     if thread:
-        found = {"raised": raised, "frames": wire.frames(thread)}
+        found: dict[str, Any] = {
+            "signal": "" if raised else "SIGINT",
+            "raised": raised,
+            "frames": wire.frames(thread, wherever=not raised),
+        }
+        found["busy"] = share
         with open(out, "a", encoding="utf-8") as handle:
             handle.write(json.dumps(found) + "\n")
-        wire.ask(1, 6)
+        if raised:
+            wire.ask(1, 6)
+        else:
+            process.kill()
 
 
 if __name__ == "__main__":
