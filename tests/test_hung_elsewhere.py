@@ -106,7 +106,7 @@ def test_a_loop_of_c_tells_what_its_names_hold(words: list[str], project: Projec
     frame = jam["frames"][jam["snag"]]
     assert (jam["runtime"], jam["phase"], jam["kind"]) == ("c", "hang", "endless")
     assert (frame["file"], frame["function"]) == ("jars.c", "filled")
-    assert frame["line"] in (7, 8, 9)
+    assert frame["line"] == 7, "the head of the loop, wherever it was halted"
     assert held(jam, "wanted") == "300"
     assert 0 <= int(held(jam, "jars").split()[0]) < 256
     assert float(jam["facts"]["busy"]) > 0.4
@@ -123,7 +123,7 @@ def test_a_loop_of_java_tells_what_its_names_hold(words: list[str], project: Pro
     frame = jam["frames"][jam["snag"]]
     assert (jam["runtime"], jam["phase"], jam["kind"]) == ("java", "hang", "endless")
     assert (frame["file"], frame["function"]) == ("Yard.java", "Yard.honey")
-    assert frame["line"] in (7, 8, 9)
+    assert frame["line"] == 7, "the head of the loop, wherever it was halted"
     assert held(jam, "wanted") == "0.75"
     assert float(held(jam, "kilos")) > 0.75
     assert "`wanted` was 0.75" in jam["meaning"]
@@ -216,7 +216,7 @@ def test_a_loop_of_node_tells_what_its_names_hold(words: list[str], project: Pro
     jam = hung(project({"cave.js": CAVE}), *words)
     frame = jam["frames"][jam["snag"]]
     assert (jam["runtime"], jam["kind"], frame["file"], frame["function"]) == ("javascript", "endless", "cave.js", "explore")
-    assert frame["line"] in range(6, 10)
+    assert frame["line"] == 6
     assert held(jam, "start") == '"mouth"'
     assert int(held(jam, "steps")) > 100
     assert float(jam["facts"]["busy"]) > 0.4

@@ -380,8 +380,29 @@ def _hang(jam: Jam, sources: Sources) -> Jam:
         frame = jam.frames[place]
         code = sources.code(frame.file, jam.runtime) if frame.owner == "yours" else None
         if code is not None and frame.line and code.loops(frame.line):
-            return msgspec.structs.replace(jam, kind="endless", snag=place)
+            return _at_loop(msgspec.structs.replace(jam, kind="endless", snag=place), sources)
     return jam
+
+
+def _at_loop(jam: Jam, sources: Sources) -> Jam:
+    """Of a program that was asked where it was, and printed nothing, the head of the loop is more than that moment's line."""
+    from jamkey.follow.unending import unending
+
+    printed = jam.exception_type is not None or jam.message is not None
+    loop = next(iter(unending(jam, sources)), None) if not printed else None
+    rows = (sources.text(loop.file) or "").split("\n") if loop is not None else []
+    if loop is None or loop.loop.span.line > len(rows):
+        return jam
+    head = msgspec.structs.replace(
+        loop.frame,
+        line=loop.loop.span.line,
+        column=None,
+        end_line=None,
+        end_column=None,
+        source=rows[loop.loop.span.line - 1].strip(),
+    )
+    place = next(place for place, frame in enumerate(jam.frames) if frame is loop.frame)
+    return msgspec.structs.replace(jam, frames=(*jam.frames[:place], head, *jam.frames[place + 1 :]), snag=place)
 
 
 #: Calls of one function, one in the other, from which its stack was full when the system ended it.
