@@ -130,7 +130,7 @@ def test_the_programs_are_healthy(name: str, project: Project) -> None:
     assert not done.returncode, done.stderr
 
 
-@pytest.mark.spread(1)
+@pytest.mark.spread(2)
 @pytest.mark.parametrize(("name", "words", "was", "now"), TABBED, ids=[f"{row[0]}-{row[1]}-{row[3]}" for row in TABBED])
 def test_where_tabs_stand_on_the_line(name: str, words: str, was: str, now: str, project: Project) -> None:
     healthy = PROGRAMS[name]
@@ -150,7 +150,7 @@ def test_where_tabs_stand_on_the_line(name: str, words: str, was: str, now: str,
     assert healthy in mended(text, jam)
 
 
-@pytest.mark.spread(4)
+@pytest.mark.spread(8)
 @pytest.mark.parametrize(("name", "word"), NAMED, ids=[f"{name}-{word}" for name, word in NAMED])
 def test_a_blank_in_a_name(name: str, word: str, project: Project) -> None:
     """The compiler misses a name first, and says then that it cannot read on; either way nothing is put in quotes."""

@@ -69,7 +69,8 @@ def test_a_line_can_be_told_by_its_number() -> None:
 
 @pytest.mark.spread(30)
 @pytest.mark.parametrize("program", PLAIN, ids=lambda program: program.name)
-def test_a_program_becomes_a_case_and_is_read(program: object, tmp_path: Path) -> None:
+def test_a_program_becomes_a_case_and_is_read(program: object, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(TAUGHT, "_LIMIT", 4.0)
     assert TAUGHT.make(program, tmp_path, sys.executable) == ""
     (case,) = (truth.parent for truth in tmp_path.glob("python/*/truth.json"))
     truth = json.loads((case / "truth.json").read_text(encoding="utf-8"))

@@ -90,7 +90,7 @@ def with_names_changed(text: str) -> str:
     return text
 
 
-@pytest.mark.spread(1)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("name", [name for name in PROGRAMS if name != "flag"])
 def test_what_ends_it_is_the_first_key(name: str, project: Project) -> None:
     folder = project({"loop.py": broken(name), "right.txt": PROGRAMS[name][3]})
@@ -238,7 +238,7 @@ def test_a_line_that_the_interpreter_does_not_know() -> None:
     assert [(frame.file, frame.line) for frame in jam.frames] == [("loop.py", None)]
 
 
-@pytest.mark.spread(1)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("limit", ["1s", "1.3s", "1.7s"])
 def test_wherever_it_is_stopped_there_is_a_line(limit: str, project: Project) -> None:
     folder = project({"loop.py": broken("flag")})
