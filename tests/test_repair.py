@@ -382,3 +382,30 @@ def test_what_nothing_closes_is_read_in_one_pass(language: str) -> None:
     for quote in style.sure_quotes:
         text = f"x = {quote}" + 400 * "a\\\\" + "\n"
         assert "".join(token.text for token in lex(text, style)).count("\\") == 800
+
+
+HOLES = {
+    "nothing reads it": (
+        "hives.py",
+        'def told(hive, count):\n    return f"{} has {count} frames"\n\n\nprint(told("linden", 4))\n',
+        "{hive}",
+    ),
+    "nearest": (
+        "hives.py",
+        'import os\n\nhive = "oak"\nkilos = 31.5\nprint(hive, kilos, os.sep)\nprint(f"now {} kg")\n',
+        "{kilos}",
+    ),
+    "a template": ("hives.js", 'const hive = "oak";\nconst kilos = 31;\nconsole.log(hive, `${} kg`);\n', "${kilos}"),
+}
+
+
+@pytest.mark.parametrize("name", HOLES)
+def test_a_formatted_text_gets_the_value_that_it_lacks(name: str) -> None:
+    """Neither what is called or brought in nor a word of the language stands there."""
+    file, text, value = HOLES[name]
+    language = LANGUAGES.get("javascript" if file.endswith("js") else "python")
+    line = next(number for number, row in enumerate(text.split("\n"), 1) if "{}" in row)
+    made = [mended.text for mended in mend(text, line, language)]
+    hole = "${}" if file.endswith("js") else "{}"
+    assert text.replace(hole, value) in made[:3]
+    assert not any(f"{{{word}}}" in one for one in made for word in ("told", "os", "console", "const", "return"))

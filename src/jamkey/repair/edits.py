@@ -9,11 +9,14 @@ from jamkey.repair.ground import Edit, Ground
 from jamkey.repair.of_characters import characters
 from jamkey.repair.of_lines import block_ends, indented, lines
 from jamkey.repair.of_quotes import alike, quotes
-from jamkey.repair.of_tokens import of_tokens, phrases, renamed
+from jamkey.repair.of_tokens import holes, of_tokens, phrases, renamed
 
 
 def edits(ground: Ground) -> Iterator[Edit]:
     """Yield the edits of a broken text, in no order."""
+    if lacking := list(holes(ground)):
+        yield from lacking  # what is wrong is known; a text no longer formatted would only hide it
+        return
     yield from alike(ground)
     yield from foreign(ground)
     yield from quotes(ground)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 from itertools import pairwise
 
@@ -15,6 +16,13 @@ from jamkey.repair.of_lines import levels
 #: Words that stand between others, by the way a language closes its blocks.
 #: Signs that stand right behind what comes before them.
 _BEHIND = frozenset(") ] } , ; : .".split())
+#: Lines around in which what a formatted text lacks may be set, and so many names of them.
+_AROUND, _NAMES = 15, 8
+#: Texts in which values may stand, and one that lacks its value.
+_FORMATTED = re.compile(r"[A-Za-z]{0,2}[fFtT][A-Za-z]?[\"']|`")
+_HOLE = re.compile(r"(?<!\{)\{(?=\}(?!\}))")
+_TEMPLATED = re.compile(r"\$\{(?=\})")
+_WORD = re.compile(r"[^\W\d]\w*")
 #: Cost at most of a bracket that the text lacks, however unusual it is where it is put in.
 _UNUSUAL = 3.0
 _ALWAYS = ")]},([{:;=+-*/.<>"
@@ -116,6 +124,34 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
             row = ground.text[after.start : end]
             if "#" not in row:
                 yield Edit("insert", token.end, after.start, "(", COST["insert"] + off + 2.0, ((end, end, ")"),))
+
+
+def holes(ground: Ground) -> Iterator[Edit]:
+    """A value that a formatted text lacks: a name above it, one that nothing reads where there is one; or braces are meant."""
+    empty = [
+        token.start + hole.end()
+        for token in ground.tokens
+        if token.sort == "text" and 0 <= ground.line - token.line <= token.text.count("\n") and _FORMATTED.match(token.text)
+        for hole in (_TEMPLATED if token.text[0] == "`" else _HOLE).finditer(token.text)
+    ]
+    if not empty:
+        return
+    near = [token for token in ground.code if abs(token.line - ground.line) < _AROUND]
+    # what is called, asked for a member or brought in is no value; what is a member is none by itself
+    other = {token.text for token, after in pairwise(near) if after.text in ("(", ".")}
+    other |= {token.text for before, token in pairwise(near) if before.text in (".", "import", "as")}
+    texts = " ".join(token.text for token in ground.tokens if token.sort == "text" and abs(token.line - ground.line) < _AROUND)
+    count = Counter([token.text for token in near if token.sort == "name"] + _WORD.findall(texts))
+    above = [token.text for token in reversed(near) if token.sort == "name" and token.line <= ground.line]
+    names = [
+        name for name in dict.fromkeys(above) if name not in other.union(ground.language.keywords, ground.language.builtins)
+    ]
+    unread = [name for name in names if count[name] == 1]
+    for at in empty:
+        for step, name in enumerate((unread or names)[:_NAMES]):
+            yield Edit("insert", at, at, name, COST["insert"] + 0.3 * step)
+        if ground.python:
+            yield Edit("insert", at, at, "{}", COST["insert"] + 3.0)
 
 
 def _behind(ground: Ground, place: int) -> int:
