@@ -82,7 +82,7 @@ class Journal:
         for attempt in range(2):
             try:
                 return work()
-            except (sqlite3.Error, UnicodeError) as error:  # what it says of a damaged file may hold bytes of that
+            except (sqlite3.Error, UnicodeDecodeError) as error:  # what it says of a damaged file may hold bytes of that
                 if attempt or not _is_damage(error):
                     raise UnreadableInput(f"the journal {self.path} cannot be used: {error}") from None
                 self._put_aside(error)
@@ -259,6 +259,6 @@ def _is_damage(error: Exception) -> bool:
         sqlite3.SQLITE_CONSTRAINT,
         sqlite3.SQLITE_MISMATCH,
     )
-    return isinstance(error, UnicodeError) or (
+    return isinstance(error, UnicodeDecodeError) or (
         code is not None and (code & 0xFF in damaged or code == sqlite3.SQLITE_IOERR_SHORT_READ)
     )

@@ -21,8 +21,6 @@ from jamkey.trials.scratch import Scratch, scratch
 
 #: Seconds that a second run may take, beside those after which it is interrupted.
 _SECOND = 20.0
-#: Languages that C's compilers build.
-_BUILT = ("c", "objective-c")
 
 
 def with_stop(jam: Jam, target: Target, root: Path, stdin: bytes, unguarded: bool) -> Jam:
@@ -87,10 +85,9 @@ def where_it_is(target: Target, root: Path, stdin: bytes, seconds: float, unguar
 
 
 def _runtime_of(file: str) -> str:
-    """Return the runtime of a source by its ending; C's for all that its compilers build."""
+    """Return the runtime of a source that can run under a debugger, by its ending; empty for any other."""
     language = language_of(file)
-    name = language.name if language is not None else ""
-    return name if traits_of(name).debugged else "c" if name in _BUILT else ""
+    return language.name if language is not None and traits_of(language.name).debugged else ""
 
 
 def _merged(frames: tuple[Frame, ...], plain: tuple[Frame, ...]) -> tuple[Frame, ...]:
