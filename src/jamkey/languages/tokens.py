@@ -271,9 +271,10 @@ class TokenCode(Shapes):
     def _all_definitions(self) -> list[Definition]:
         found: list[Definition] = []
         tokens = self.tokens
+        names = {(token.span.line, token.text): token.span for token in reversed(tokens) if token.sort == "name"}
         for function in self._all_functions:
-            start = Span(function.span.line, function.span.column, function.span.line, function.span.column)
-            found.append(Definition(function.name, "function", start, "", statement=function.span))
+            name = names.get((function.span.line, function.name), function.span.start)
+            found.append(Definition(function.name, "function", name, "", statement=function.span))
             for param in function.params:
                 found.append(Definition(param.name, "parameter", param.span, function.qualified))
         declared = {param.span for function in self._all_functions for param in function.params}

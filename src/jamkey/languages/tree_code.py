@@ -168,10 +168,13 @@ class TreeCode(TreeStatements):
     @cached_property
     def _all_definitions(self) -> list[Definition]:
         found: list[Definition] = []
+        named = {self.span(node): self.span(name) for node, name, _ in self._function_nodes}
         for function in self._all_functions:
-            found.append(Definition(function.name, "function", function.span.start, "", statement=function.span))
+            end = named[function.span]  # of a member the last word
+            name = Span(end.end_line, max(end.end_column - len(function.name), 1), end.end_line, end.end_column)
+            found.append(Definition(function.name, "function", name, "", statement=function.span))
             found += [Definition(param.name, "parameter", param.span, function.qualified) for param in function.params]
-        params = {item.span for item in found}
+        params = {item.span for item in found if item.sort == "parameter"}
         known = {(item.scope, item.name) for item in found}
         free: list[Definition] = []
         for node in self._walk(self.root):
