@@ -196,7 +196,8 @@ class Renamed(Plain):
         for definition in ground.code.definitions():
             if definition.span.line != ground.place.line:
                 continue
-            wanted = [name for name in ground.told if definition.sort in ("function", "class", "parameter")]
+            told = ground.told if definition.sort in ("function", "class", "parameter") else ()
+            wanted = [name.rpartition(".")[2] for name in told]  # `box.frames` asks for `frames`
             wanted += [name for name in sorted(ground.said) if len(name) > 2 and near(name, definition.name) >= _NEARLY]
             for name in dict.fromkeys(wanted):
                 if name.isidentifier() and name != definition.name:
