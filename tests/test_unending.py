@@ -181,6 +181,19 @@ def test_what_is_said_of_a_loop_is_true(body: str, told: str, project: Project) 
     assert jam["meaning"].endswith(f"Nothing in the loop assigns `{unset}`.")
 
 
+def test_what_is_asked_of_a_thing_is_told_and_not_that_nothing_sets_it() -> None:
+    """A list that the loop takes from and adds to is not assigned, and changes all the same."""
+    text = (
+        "combs = ['oak']\nfull = 3\nwhile len(combs) < full:\n    comb = combs.pop()\n"
+        "    if comb:\n        combs.append(comb)\n"
+    )
+    jam = interrupted(text, 4)
+    assert jam.meaning == (
+        "The program was stopped in the loop on line 3, which goes on while `len(combs) < full` holds. "
+        "In it `combs.pop()` and `combs.append(comb)` are called. Nothing in the loop assigns `full`."
+    )
+
+
 def test_what_is_only_read_is_not_said_to_wait() -> None:
     """Of a trace alone nobody knows whether the program worked or waited."""
     trace = (

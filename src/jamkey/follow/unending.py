@@ -33,6 +33,22 @@ class Unending(msgspec.Struct, frozen=True):
         first, last = self.loop.span.line, self.loop.span.end_line
         return [item for item in code.definitions() if first < item.span.line <= last and item.name in self.names]
 
+    def asked(self, code: Code, name: str) -> list[Part]:
+        """Return the calls within it of what belongs to a thing, which may change that."""
+        heads = {
+            head.span: head for line in range(self.loop.span.line + 1, self.loop.span.end_line + 1) for head in code.heads(line)
+        }
+        parts = (part for head in heads.values() for top in (*head.parts, *head.targets) for part in top.walk())
+        calls = {part.span: part for part in parts if part.sort == "call" and part.span.line > self.loop.span.line}
+        return [
+            call
+            for call in calls.values()
+            if (callee := call.child("callee")) is not None
+            and callee.sort == "member"
+            and (owner := callee.child("object")) is not None
+            and owner.source == name
+        ]
+
 
 def unending(jam: Jam, sources: Sources) -> list[Unending]:
     """Return the loops around the lines of your own frames: with a condition first, the innermost of the innermost frame."""

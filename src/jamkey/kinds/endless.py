@@ -9,6 +9,9 @@ from jamkey.follow.unending import Unending
 from jamkey.kinds.base import Diagnosis, show
 from jamkey.languages.base import Loop, Part, Span
 
+#: Calls in the loop that are told.
+_CALLS = 4
+
 
 class Endless:
     """See the module."""
@@ -61,6 +64,11 @@ class Endless:
             found.root(item.file, definition.span.line, f"`{definition.name}` is set here, and the loop goes on", 0.82)
         changed = {definition.name for definition in changes}
         still = [name for name in names if name.rpartition(".")[2] not in changed]
+        calls = {name: item.asked(code, name) for name in still}
+        told = [f"`{show(call.source)}`" for name in still for call in calls[name]]
+        if told:
+            found.meaning += f" In it {' and '.join(dict.fromkeys(told[:_CALLS]))} {'is' if len(told) == 1 else 'are'} called."
+        still = [name for name in still if not any(calls[other] for other in still if f"{name}.".startswith(f"{other}."))]
         if still:
             nothing = f"othing in the loop assigns `{'`, `'.join(still)}`"
             found.meaning += f" N{nothing}."
