@@ -131,6 +131,7 @@ PARTS = [
     ("java", "class A { int f() { return rows[i + 1]; } }", "index", {"object": "rows", "key": "i + 1"}),
     ("c", "int f(void) { return a.b(c)->d; }", "member", {"object": "a.b(c)"}),
     ("c", "int f(void) { return kilos[i - 1]; }", "index", {"object": "kilos", "key": "i - 1"}),
+    ("c", "int main() {\n  Hive hive(2, x);\n}", "call", {"callee": "Hive", "argument": "2"}),
     ("lua", "return hive:weigh(3)", "call", {"callee": "hive:weigh", "argument": "3"}),
     ("lua", "return rows[#rows]", "index", {"object": "rows", "key": "#rows"}),
     ("julia", "f() = 1\nx = rows[i + 1]", "index", {"object": "rows"}),

@@ -31,7 +31,11 @@ class TreeCode(TreeStatements):
     @cached_property
     def _all_calls(self) -> list[Part]:
         shaped = self.means.shaped
-        return [self.part(node) for node in self._walk(self.root) if shaped.get(node.type, [""])[0] == "call"]
+        return [
+            self.part(node)
+            for node in self._walk(self.root)
+            if shaped.get(node.type, [""])[0] == "call" or self._made_of(node) is not None
+        ]
 
     @cached_property
     def _function_nodes(self) -> list[tuple[Any, Any, str]]:

@@ -91,6 +91,10 @@ class TreeParts(TokenCode):
         while node.type in means.through and len(node.named_children) == 1:
             node = node.named_children[0]
         span, source = self.span(node), self._text(node)
+        if (kind := self._made_of(node)) is not None:
+            name = self._text(kind)
+            callee = Part("name", self.span(kind), name, name, self.span(kind))
+            return Part("call", span, source, children=(("callee", callee), *self._arguments(node, depth)))
         sort = means.parts.get(node.type)
         if sort == "name":
             return Part("name", span, source, source, span)
@@ -110,6 +114,13 @@ class TreeParts(TokenCode):
             return Part(sort, span, source, children=tuple((role, self.part(child, depth + 1)) for child in own))
         own = (child for child in node.named_children if child.type not in means.blocks)
         return Part("other", span, source, children=tuple(("value", self.part(child, depth + 1)) for child in own))
+
+    def _made_of(self, node: Any) -> Any:
+        """Return the class of `Hive hive(0)`, of which that is a call, for its arguments; None for anything else."""
+        holder = node.parent if node.type == "argument_list" else None
+        above = holder.parent if holder is not None and holder.type == "init_declarator" else None
+        kind = above.child_by_field_name("type") if above is not None else None
+        return kind if kind is not None and kind.type == "type_identifier" else None
 
     def _inside(self, node: Any, depth: int) -> Iterator[Part]:
         """Yield what is filled into a text."""

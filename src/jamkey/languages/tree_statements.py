@@ -199,7 +199,8 @@ class TreeStatements(TreeParts):
         return [self.part(node)]
 
     def _listed(self, node: Any) -> list[Part]:
-        if node.type in ("expression_list", "argument_list", "body") and node.type not in self.means.shaped:
+        bare = node.type in ("expression_list", "argument_list", "body") and node.type not in self.means.shaped
+        if bare and self._made_of(node) is None:
             return [self.part(child) for child in node.named_children]
         return [self.part(node)]
 
