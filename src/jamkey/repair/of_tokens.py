@@ -127,7 +127,7 @@ def of_tokens(ground: Ground) -> Iterator[Edit]:
 
 
 def holes(ground: Ground) -> Iterator[Edit]:
-    """A value that a formatted text lacks: a name above it, one that nothing reads where there is one; or braces are meant."""
+    """A value that a formatted text lacks: a name above it, one that nothing reads where there is one."""
     empty = [
         token.start + hole.end()
         for token in ground.tokens
@@ -150,8 +150,6 @@ def holes(ground: Ground) -> Iterator[Edit]:
     for at in empty:
         for step, name in enumerate((unread or names)[:_NAMES]):
             yield Edit("insert", at, at, name, COST["insert"] + 0.3 * step)
-        if ground.python:
-            yield Edit("insert", at, at, "{}", COST["insert"] + 3.0)
 
 
 def _behind(ground: Ground, place: int) -> int:
