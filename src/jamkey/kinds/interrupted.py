@@ -50,7 +50,7 @@ class Interrupted:
             found.key(
                 "sleep-less",
                 "Wait a moment only: `sleep(0.1)`",
-                "the wait was longer than you did",
+                "it waits longer than it was given",
                 0.6,
                 [self._within(frame.file, scene.line, sleeps.start(1), sleeps.end(1), "0.1")],
             )

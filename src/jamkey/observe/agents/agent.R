@@ -111,7 +111,16 @@ local({
   seconds <- suppressWarnings(as.numeric(Sys.getenv("JAMKEY_HANG")))
   Sys.unsetenv("JAMKEY_HANG")
   # a second run, when the first one did not end: R itself stops it after that time
-  if (!is.na(seconds)) setTimeLimit(elapsed = seconds)
+  if (!is.na(seconds)) {
+    setTimeLimit(elapsed = seconds)
+    # which a wait does not notice, but an interrupt
+    options(interrupt = function() {
+      setTimeLimit()
+      write("reached elapsed time limit", sys.calls(), sys.frames())
+      q("no", status = 1L, runLast = FALSE)
+    })
+    if (.Platform$OS.type == "unix") system(sprintf("sleep %.1f && kill -INT %d 2>/dev/null", seconds + 1, Sys.getpid()), wait = FALSE)
+  }
   options(keep.source = TRUE, error = function() {
     message <- geterrmessage()
     calls <- sys.calls()
