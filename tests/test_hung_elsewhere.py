@@ -229,7 +229,7 @@ def test_a_loop_of_node_tells_what_its_names_hold(words: list[str], project: Pro
     assert int(held(jam, "steps")) > 100
     assert float(jam["facts"]["busy"]) > 0.4
     assert "line 6, which goes on while `queue.length > 0` holds." in jam["meaning"]
-    assert jam["meaning"].endswith("In it `queue.shift()` and `queue.push(next)` are called.")
+    assert jam["meaning"].endswith("In the loop stands `queue.shift()`, `queue.push(next)`.")
 
 
 def test_what_only_ticks_is_found_when_it_ticks(project: Project) -> None:

@@ -190,8 +190,18 @@ def test_what_is_asked_of_a_thing_is_told_and_not_that_nothing_sets_it() -> None
     jam = interrupted(text, 4)
     assert jam.meaning == (
         "The program was stopped in the loop on line 3, which goes on while `len(combs) < full` holds. "
-        "In it `combs.pop()` and `combs.append(comb)` are called. Nothing in the loop assigns `full`."
+        "In the loop stands `combs.pop()`, `combs.append(comb)`. Nothing in the loop assigns `full`."
     )
+
+
+@pytest.mark.spread(1)
+@pytest.mark.parametrize(
+    ("condition", "body"),
+    [("hive.kilos > 0", "hive.kilos -= 0"), ("kilos['oak'] > 0", "kilos['oak'] -= 0"), ("left > 0", "left, done = left, 1")],
+)
+def test_what_is_set_as_a_member_an_item_or_one_of_several_is_set(condition: str, body: str) -> None:
+    jam = interrupted(f"import hives\nwhile {condition}:\n    {body}\n", 3)
+    assert jam.meaning == f"The program was stopped in the loop on line 2, which goes on while `{condition}` holds."
 
 
 def test_what_is_only_read_is_not_said_to_wait() -> None:

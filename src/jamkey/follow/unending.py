@@ -33,12 +33,18 @@ class Unending(msgspec.Struct, frozen=True):
         first, last = self.loop.span.line, self.loop.span.end_line
         return [item for item in code.definitions() if first < item.span.line <= last and item.name in self.names]
 
+    def _within(self, code: Code) -> list[Statement]:
+        lines = range(self.loop.span.line + 1, self.loop.span.end_line + 1)
+        return list({head.span: head for line in lines for head in code.heads(line)}.values())
+
+    def stored(self, code: Code) -> set[str]:
+        """Return all that stands in what is set within it, as it is written and by the last words: `hive.kilos`, `kilos`."""
+        parts = [part for head in self._within(code) for target in head.targets for part in target.walk()]
+        return {name for part in parts for name in (part.source, part.name)}
+
     def asked(self, code: Code, name: str) -> list[Part]:
         """Return the calls within it of what belongs to a thing, which may change that."""
-        heads = {
-            head.span: head for line in range(self.loop.span.line + 1, self.loop.span.end_line + 1) for head in code.heads(line)
-        }
-        parts = (part for head in heads.values() for top in (*head.parts, *head.targets) for part in top.walk())
+        parts = (part for head in self._within(code) for top in (*head.parts, *head.targets) for part in top.walk())
         calls = {part.span: part for part in parts if part.sort == "call" and part.span.line > self.loop.span.line}
         return [
             call

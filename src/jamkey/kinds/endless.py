@@ -62,12 +62,12 @@ class Endless:
         changes = item.changes(code)
         for definition in changes[:3]:
             found.root(item.file, definition.span.line, f"`{definition.name}` is set here, and the loop goes on", 0.82)
-        changed = {definition.name for definition in changes}
-        still = [name for name in names if name.rpartition(".")[2] not in changed]
+        changed = {definition.name for definition in changes} | item.stored(code)
+        still = [name for name in names if not changed & {name, name.rpartition(".")[2]}]
         calls = {name: item.asked(code, name) for name in still}
-        told = [f"`{show(call.source)}`" for name in still for call in calls[name]]
+        told = dict.fromkeys(f"`{show(call.source)}`" for name in still for call in calls[name])
         if told:
-            found.meaning += f" In it {' and '.join(dict.fromkeys(told[:_CALLS]))} {'is' if len(told) == 1 else 'are'} called."
+            found.meaning += f" In the loop stands {', '.join(list(told)[:_CALLS])}."
         still = [name for name in still if not any(calls[other] for other in still if f"{name}.".startswith(f"{other}."))]
         if still:
             nothing = f"othing in the loop assigns `{'`, `'.join(still)}`"

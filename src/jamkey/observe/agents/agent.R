@@ -95,7 +95,7 @@ local({
     name <- function(call) if (is.call(call)) paste(deparse(call[[1L]], nlines = 1L), collapse = "")[1L] else ""
     keep <- utils::tail(seq_len(upto), most[["frames"]])
     first <- if (upto) place(calls[[1L]]) else NULL
-    hung <- grepl("reached elapsed time limit", message, fixed = TRUE)
+    hung <- !is.na(seconds) && proc.time()[[3L]] >= seconds # whatever language the message is in
     found <- frame(if (is.null(first)) outside(hung) else first, "", globalenv())
     for (index in keep) {
       # the place in a function's body is known to the call it makes
