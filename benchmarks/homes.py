@@ -2,7 +2,7 @@
 
     python benchmarks/homes.py [--python PYTHON]
 
-Writes `src/jamkey/languages/homes.json`: language -> name -> the lines that give it, the most usual first. Python's are
+Writes `src/jamkey/languages/homes.tsv`: a row has language, name and the lines that give it, the most usual first. Python's are
 counted: every import in the standard library and in the packages that an interpreter has, where at least two files have
 it. Java's are the public classes of its modules; C's and C++'s are what each header of the standard declares, asked of
 gcc: the header of that name first, then the one that gcc would name, then those that declare little.
@@ -13,7 +13,6 @@ from __future__ import annotations
 import argparse
 import ast
 import importlib
-import json
 import re
 import shutil
 import subprocess
@@ -24,7 +23,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator
 from pathlib import Path
 
-TABLE = Path(__file__).parent.parent / "src" / "jamkey" / "languages" / "homes.json"
+TABLE = Path(__file__).parent.parent / "src" / "jamkey" / "languages" / "homes.tsv"
 #: Lines kept for a name; files that must have an import.
 _MOST, _LEAST = 3, 2
 #: Files that import from a module of which all is offered; lines that give one name, beyond which none is likely.
@@ -219,7 +218,10 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=(__doc__ or "").split("\n")[0])
     parser.add_argument("--python", default=sys.executable, help="an interpreter with the packages that people import")
     asked = parser.parse_args()
-    known = json.loads(TABLE.read_text(encoding="utf-8")) if TABLE.exists() else {}
+    known: dict[str, dict[str, list[str]]] = defaultdict(dict)
+    for row in TABLE.read_text(encoding="utf-8").splitlines() if TABLE.exists() else ():
+        language, name, *lines = row.split("\t")
+        known[language][name] = lines
     known["python"] = python_homes(asked.python)
     if shutil.which("java"):
         known["java"] = java_homes()
@@ -227,15 +229,10 @@ def main() -> None:
         if shutil.which(compiler):
             headers = [f"{name}.h" if ending == ".c" else name for name in names.split()]
             known[language] = c_homes(compiler, headers, ending)
-    rows = [
-        f"  {json.dumps(language)}: {{\n"
-        + ",\n".join(f"    {json.dumps(name)}: {json.dumps(lines)}" for name, lines in names.items())
-        + "\n  }"
-        for language, names in sorted(known.items())
-    ]
-    TABLE.write_text("{\n" + ",\n".join(rows) + "\n}\n", encoding="utf-8")
-    for language, lines in known.items():
-        print(language, len(lines))
+    rows = sorted("\t".join([language, name, *lines]) for language, names in known.items() for name, lines in names.items())
+    TABLE.write_text("\n".join(rows) + "\n", encoding="utf-8")
+    for language, names in known.items():
+        print(language, len(names))
 
 
 if __name__ == "__main__":

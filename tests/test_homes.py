@@ -21,7 +21,9 @@ from jamkey.text import splice
 from tests.conftest import jamkey
 
 Project = Callable[[Mapping[str, str]], Path]
-TABLE = json.loads(files("jamkey.languages").joinpath("homes.json").read_text(encoding="utf-8"))
+TABLE: dict[str, dict[str, list[str]]] = {}
+for row in files("jamkey.languages").joinpath("homes.tsv").read_text(encoding="utf-8").splitlines():
+    TABLE.setdefault(row.split("\t")[0], {})[row.split("\t")[1]] = row.split("\t")[2:]
 
 
 def test_every_line_that_python_s_own_library_gives_gives_the_name() -> None:
@@ -51,6 +53,14 @@ def test_a_header_declares_what_it_is_said_to(language: str, compiler: str, endi
         (tmp_path / f"one{ending}").write_text(f"{TABLE[language][name][0]}\n{use}", encoding="utf-8")
         done = subprocess.run([compiler, "-fsyntax-only", "-w", f"one{ending}"], cwd=tmp_path, capture_output=True, check=False)
         assert done.returncode == 0, (name, done.stderr[:300])
+
+
+def test_every_name_of_the_table_is_found() -> None:
+    for language in ("python", "java", "c"):
+        names = list(TABLE[language])
+        for name in [names[0], *names[1:-1:37], names[-1]]:
+            assert list(homes(language, name)) == TABLE[language][name]
+    assert homes("python", "np\tnothing") == homes("python", "nothing of the kind") == homes("python", "") == ()
 
 
 def test_the_usual_line_stands_first() -> None:

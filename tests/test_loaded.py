@@ -11,7 +11,7 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from jamkey import secrets, system, text
+from jamkey import secrets, text
 from jamkey.follow.evidence import _QUOTED, _QUOTES
 from jamkey.follow.frames import _STANDARD, owner_of
 from jamkey.follow.similar import LEAST, similarity
@@ -19,7 +19,6 @@ from jamkey.follow.sources import Sources
 from jamkey.languages import language_of
 from jamkey.packaged import entry, packaged
 from jamkey.settings import Settings
-from jamkey.system import plain
 
 Project = Callable[[Mapping[str, str | bytes]], Path]
 
@@ -83,19 +82,8 @@ def test_data_are_looked_at_where_they_may_be_at_fault(project: Project) -> None
     assert "jamkey.follow.odd_rows" in loaded(project(files), "--no-keep", "hives.py")
 
 
-@pytest.mark.parametrize("start", [system.start, plain.start], ids=["native", "stand-in"])
-def test_other_work_begins_with_the_program(start: Callable[..., system.Child], tmp_path: Path) -> None:
-    """The work beside it begins while the program is on its way, whether that can be started or not."""
-    begun: list[str] = []
-    child = start([sys.executable, "-c", "pass"], executable=sys.executable, env={}, begun=lambda: begun.append("one"))
-    assert child.wait() == 0
-    assert begun == ["one"]
-    with pytest.raises(OSError, match="none"):
-        start(["none"], executable=str(tmp_path / "none"), env={})
-
-
 def test_one_entry_of_a_table_is_what_the_whole_has() -> None:
-    for name in ("languages/homes.json", "languages/members.json", "phrases/cut.json", "repair/usual.json"):
+    for name in ("languages/members.json", "phrases/cut.json", "repair/usual.json"):
         whole = msgspec.json.decode(packaged(name))
         assert whole
         for key, value in whole.items():

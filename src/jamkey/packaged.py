@@ -25,6 +25,26 @@ def packaged(name: str) -> bytes:
         return file.read()
 
 
+def row(name: str, *first: str) -> list[str]:
+    """Return the other fields of the row of a table (fields between tabs, a line each) that begins with these; none where
+    there is none.
+
+    Args:
+        name: of the file.
+        first: the fields that the row begins with.
+    """
+    table = _lines(name)
+    begin = table.find(("\n" + "\t".join(first) + "\t").encode())
+    if begin < 0:
+        return []
+    return table[begin + 1 : table.index(b"\n", begin + 1)].decode().split("\t")[len(first) :]
+
+
+@cache
+def _lines(name: str) -> bytes:
+    return b"\n" + packaged(name)
+
+
 @cache
 def _entries(name: str) -> dict[str, msgspec.Raw]:
     return msgspec.json.decode(packaged(name), type=dict[str, msgspec.Raw])

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterator, Sequence
 
 from jamkey.follow.value_sorts import is_gap, is_missing, is_number, is_text, sort_of
 from jamkey.late import pattern
 from jamkey.model import Frame, Value
 
-_NAME = r"`([^`\n]{1,80})`"
 #: A pair of backticks with nothing between, a hole of a template, an article too many.
 EMPTY = pattern(r"``|` `|\{\d?\}|\ba an\b|\ban a\b|\bthe the\b")
 #: Code in backticks, in which quotes may be empty and anything may stand.
@@ -24,32 +22,23 @@ def _number(text: str) -> float | None:
         return None
 
 
-#: How every claim goes on behind a name: most sentences have none, and need no look at each.
-_ANY = pattern("` (?:is|was|has|holds|held) ")
-#: What is claimed of the thing in backticks -> whether a recorded value bears it out (None: it cannot be told).
-CLAIMS: list[tuple[re.Pattern[str], Callable[[Value, str], bool | None]]] = [
-    (pattern(_NAME + r" (?:is|was) (?:None|null|nil|NULL|undefined)\b"), lambda v, _: is_missing(v)),
-    (pattern(_NAME + r" (?:is|was) (?:NaN|NA|not a number)\b"), lambda v, _: is_gap(v)),
-    (pattern(_NAME + r" (?:is|was) (?:missing|nothing|not there)\b"), lambda v, _: is_missing(v) or is_gap(v)),
-    (
-        pattern(_NAME + r" (?:is|was) empty\b"),
-        lambda v, _: (v.length or 0) == 0 if v.length is not None or v.text in ("''", '""') else None,
+#: What is claimed of the thing in backticks (one group) -> whether a recorded value bears it out (None: it cannot be told).
+CLAIMS: dict[str, Callable[[Value, str], bool | None]] = {
+    r"(None|null|nil|NULL|undefined)\b": lambda v, _: is_missing(v),
+    r"(NaN|NA|not a number)\b": lambda v, _: is_gap(v),
+    r"(missing|nothing|not there)\b": lambda v, _: is_missing(v) or is_gap(v),
+    r"(empty)\b": lambda v, _: (v.length or 0) == 0 if v.length is not None or v.text in ("''", '""') else None,
+    r"(\d+) (?:items?|rows?|places?|characters?|values?)\b": lambda v, told: (
+        v.length == int(told) if v.length is not None else None
     ),
-    (
-        pattern(_NAME + r" (?:is|was|holds|held) (?:zero|0)(?!\.?\w)"),
-        lambda v, _: _number(v.text) == 0 if _number(v.text) is not None else None,
-    ),
-    (pattern(_NAME + r" (?:is|was|holds|held) text\b"), lambda v, _: is_text(v)),
-    (
-        pattern(_NAME + r" (?:is|was|holds|held) a(?: whole)? number\b"),
-        lambda v, _: is_number(v) or _number(v.text) is not None,
-    ),
-    (pattern(_NAME + r" (?:is|was) an? `([\w.]+)`"), lambda v, told: sort_of(v) == told.rpartition(".")[2]),
-    (
-        pattern(_NAME + r" has (\d+) (?:items?|rows?|places?|characters?|values?)\b"),
-        lambda v, told: v.length == int(told) if v.length is not None else None,
-    ),
-]
+    r"(zero|0)(?!\.?\w)": lambda v, _: _number(v.text) == 0 if _number(v.text) is not None else None,
+    r"(text)\b": lambda v, _: is_text(v),
+    r"(a(?: whole)? number)\b": lambda v, _: is_number(v) or _number(v.text) is not None,
+    r"an? `([\w.]+)`": lambda v, told: sort_of(v) == told.rpartition(".")[2],
+}
+#: All of them at once: most sentences have none.
+_CLAIM = pattern(r"`([^`\n]{1,80})` (?:is|was|has|holds|held) (?:" + "|".join(CLAIMS) + ")")
+_BEARS = tuple(CLAIMS.values())
 
 
 def has_hole(text: str) -> bool:
@@ -59,13 +48,13 @@ def has_hole(text: str) -> bool:
 
 def claims(text: str, frames: Sequence[Frame]) -> Iterator[tuple[str, Value, bool]]:
     """Yield what a text claims of captured values: (words, a value of that name, whether one bears it out)."""
-    for claim, bears in CLAIMS if _ANY.search(text) else ():
-        for match in claim.finditer(text):
-            told = match[2] if match.lastindex and match.lastindex > 1 else ""
-            own = [value for frame in frames if frame.owner == "yours" for value in frame.values if value.name == match[1]]
-            sure = [(value, answer) for value in own if (answer := bears(value, told)) is not None]
-            if sure:
-                yield match[0], sure[-1][0], any(answer for _, answer in sure)
+    for match in _CLAIM.finditer(text):
+        group = match.lastindex or 2
+        bears, told = _BEARS[group - 2], match[group]
+        own = [value for frame in frames if frame.owner == "yours" for value in frame.values if value.name == match[1]]
+        sure = [(value, answer) for value in own if (answer := bears(value, told)) is not None]
+        if sure:
+            yield match[0], sure[-1][0], any(answer for _, answer in sure)
 
 
 def is_true(text: str, frames: Sequence[Frame]) -> bool:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from functools import cache
+from jamkey.packaged import row
 
-from jamkey.packaged import entry
-
+#: Language, name, and the lines that give it; one row a name.
+_TABLE = "languages/homes.tsv"
 #: Endings of C++, whose library is another than C's.
 _CPP = (".cpp", ".cc", ".cxx", ".hpp", ".hh", ".mm")
 
@@ -18,10 +18,5 @@ def homes(language: str, name: str, file: str = "") -> tuple[str, ...]:
         name: of a module, a class, a function.
         file: that needs it; its ending tells C++ from C.
     """
-    found = _homes("cpp").get(name, ()) if language == "c" and file.endswith(_CPP) else ()
-    return tuple(found or _homes(language).get(name, ()))
-
-
-@cache
-def _homes(language: str) -> dict[str, list[str]]:
-    return entry("languages/homes.json", language, dict[str, list[str]]) or {}
+    found = row(_TABLE, "cpp", name) if language == "c" and file.endswith(_CPP) else []
+    return tuple(found or row(_TABLE, language, name))

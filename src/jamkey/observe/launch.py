@@ -257,10 +257,6 @@ def run(
     given = _Input() if kind == "pipe" and again else None
     begin = time.monotonic()
 
-    def begun() -> None:
-        if meanwhile is not None:
-            _thread.start_new_thread(meanwhile, ())
-
     def starting() -> system.Child:
         return system.start(
             argv,
@@ -269,7 +265,6 @@ def run(
             stdin=given.reader if given is not None else None,
             stdout=theirs if both else None,
             stderr=theirs,
-            begun=begun,
         )
 
     try:
@@ -279,6 +274,8 @@ def run(
             if handle is not None:
                 os.close(handle)
         raise
+    if meanwhile is not None:
+        _thread.start_new_thread(meanwhile, ())
     if theirs is not None:
         os.close(theirs)
     errors = _Errors(source) if source is not None else None

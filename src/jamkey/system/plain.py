@@ -87,20 +87,16 @@ def start(
     stdin: int | None = None,
     stdout: int | None = None,
     stderr: int | None = None,
-    begun: Callable[[], None] | None = None,
 ) -> Child:
-    """Start a program in the foreground with our own streams, but for those given; then call `begun`.
+    """Start a program in the foreground with our own streams, but for those given.
 
     Raises:
         OSError: it cannot be started.
     """
     # what is open for our children stays open for this one
-    child = Child(
+    return Child(
         subprocess.Popen(argv, executable=executable, env=env, stdin=stdin, stdout=stdout, stderr=stderr, close_fds=False)
     )
-    if begun is not None:
-        begun()
-    return child
 
 
 def interrupts_reach_us() -> bool:

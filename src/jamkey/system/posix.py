@@ -6,7 +6,6 @@ from __future__ import annotations
 import _signal as signal  # type: ignore[import-not-found]
 import os
 import stat
-import sys
 import time
 
 TYPE_CHECKING = False
@@ -22,8 +21,18 @@ _HANDED_ON = tuple(
 )
 #: After these nothing of the program is to be left.
 _ENDING = (signal.SIGTERM, signal.SIGHUP)
-#: Linux, prctl(2): the child gets this signal when its parent ends.
-_PARENT_DEATH_SIGNAL = 1
+#: Waits for a word of ours; where none comes it ends a program and all below it, as far as they can still be told.
+_GUARD = """trap "" INT TERM HUP QUIT
+read -r word && exit
+below() {
+    ps -A -o ppid= -o pid= | while read -r above one; do [ "$above" != "$1" ] || echo "$one"; done
+}
+end() {
+    for one in $(cat /proc/"$1"/task/*/children 2>&- || below "$1"); do end "$one"; done
+    kill -9 "$1"
+}
+end "$0"
+"""
 
 #: The request that makes a file share another one's blocks.
 _FICLONE = 0x40049409
@@ -32,23 +41,36 @@ _FICLONE = 0x40049409
 class Child:
     """A program of the user's that we have started."""
 
-    def __init__(self, pid: int) -> None:
+    def __init__(self, pid: int, guard: int = -1) -> None:
+        """Hold a program's number, and the descriptor on which its guard is told that it has ended."""
         self.pid = pid
         self.status: int | None = None
+        self._guard = guard
 
     def poll(self) -> int | None:
         """Return the exit status, or minus the signal's number; None while it runs."""
         if self.status is None:
             done, status = os.waitpid(self.pid, os.WNOHANG)
             if done:
-                self.status = os.waitstatus_to_exitcode(status)
+                self._ended(status)
         return self.status
 
     def wait(self) -> int:
         """Wait for the end; return the status as `poll` does."""
         if self.status is None:
-            self.status = os.waitstatus_to_exitcode(os.waitpid(self.pid, 0)[1])
+            self._ended(os.waitpid(self.pid, 0)[1])
+        assert self.status is not None
         return self.status
+
+    def _ended(self, status: int) -> None:
+        self.status = os.waitstatus_to_exitcode(status)
+        if self._guard >= 0:
+            try:  # noqa: SIM105 - as below
+                os.write(self._guard, b"\n")
+            except OSError:  # somebody has ended it
+                pass
+            os.close(self._guard)
+            self._guard = -1
 
     def interrupt(self, *, ignored: bool = False) -> None:
         """Ask it to stop as Ctrl-C does; where that is ignored, by the signal that the agent answers to in its place."""
@@ -113,7 +135,6 @@ def start(
     stdin: int | None = None,
     stdout: int | None = None,
     stderr: int | None = None,
-    begun: Callable[[], None] | None = None,
 ) -> Child:
     """Start a program in the foreground with our own streams, but for those given; it ends when we are killed.
 
@@ -124,54 +145,47 @@ def start(
         stdin: its standard input, where that is not ours.
         stdout: its standard output.
         stderr: its standard error.
-        begun: called while it is on its way, before it is known whether it can be started.
 
     Raises:
         OSError: it cannot be started.
     """
-    own = os.getpid()
-    told, tell = os.pipe()
-    pid = os.fork()
-    if pid == 0:
-        try:
-            _die_with(own)
-            for given, number in ((stdin, 0), (stdout, 1), (stderr, 2)):
-                if given is not None:
-                    os.dup2(given, number)
-            for name in ("SIGPIPE", "SIGXFSZ"):
-                signal.signal(getattr(signal, name), signal.SIG_DFL)  # our interpreter ignores them
-            os.execve(executable, argv, env)
-        except OSError as error:
-            os.write(tell, b"%d" % (error.errno or 1))
-        finally:
-            os._exit(127)
-    os.close(tell)
-    if begun is not None:
-        begun()
-    failed = int(os.read(told, 16) or 0)
-    os.close(told)
-    if failed:
-        os.waitpid(pid, 0)
-        raise OSError(failed, os.strerror(failed), executable)
-    return Child(pid)
+    pid = os.posix_spawn(
+        executable,
+        argv,
+        env,
+        file_actions=[
+            (os.POSIX_SPAWN_DUP2, given, number)
+            for given, number in ((stdin, 0), (stdout, 1), (stderr, 2))
+            if given is not None
+        ],
+        # our interpreter ignores them
+        setsigdef=[signal.SIGPIPE, signal.SIGXFSZ],
+    )
+    return Child(pid, _guarded(pid))
 
 
-def _prctl(option: int, value: int) -> None:
-    """Call prctl(2) without the modules that calling C is wrapped in: the child waits for it."""
+def _guarded(pid: int) -> int:
+    """Let a shell end a program when we are killed; return the descriptor on which it is told that there is no need.
+
+    It costs the program nothing, as what the kernel offers for this would: that has to be asked for between fork and exec.
+    """
+    hears, tells = os.pipe()
     try:
-        import _ctypes
-
-        library = _ctypes.dlopen(None, 0)  # type: ignore[arg-type]
-        _ctypes.call_function(_ctypes.dlsym(library, "prctl"), (option, value, 0, 0, 0))
-    except (ImportError, OSError, AttributeError):
-        return
-
-
-def _die_with(parent: int) -> None:
-    if sys.platform == "linux":
-        _prctl(_PARENT_DEATH_SIGNAL, signal.SIGKILL)
-        if os.getppid() != parent:
-            os._exit(1)
+        os.posix_spawn(
+            "/bin/sh",
+            ["sh", "-c", _GUARD, str(pid)],
+            {"PATH": os.defpath},
+            file_actions=[
+                (os.POSIX_SPAWN_DUP2, hears, 0),
+                (os.POSIX_SPAWN_OPEN, 1, os.devnull, os.O_WRONLY, 0),
+                (os.POSIX_SPAWN_OPEN, 2, os.devnull, os.O_WRONLY, 0),
+            ],
+        )
+    except OSError:  # a system without a shell: then what we have started outlives a kill
+        os.close(tells)
+        tells = -1
+    os.close(hears)
+    return tells
 
 
 def interrupts_reach_us() -> bool:
