@@ -18,6 +18,7 @@ from typing import Any
 
 import pytest
 
+from jamkey import system
 from jamkey.observe.sandbox.macos import profile
 from jamkey.observe.target import script_target
 from jamkey.trials.scratch import scratch
@@ -387,6 +388,44 @@ def test_nothing_is_left_running_or_lying(how: str, project: Project, tmp_path: 
         (folder / "a.py").write_text("print(1)\n")
         jamkey("fix", "--preview", "a.py", cwd=folder, env=own)
     assert not [path.name for path in tmp_path.iterdir() if path.name.startswith("jamkey-")]
+
+
+def test_a_plain_run_ends_with_us(project: Project) -> None:
+    """Killed, we can hand nothing on: the program ends all the same, and what it has started, in a session of its own too."""
+    mark = 400_000 + os.getpid() % 100_000 * 2
+    first, second = f"sleep {mark}", f"sleep {mark + 1}"
+    program = (
+        f"import os, subprocess, time\nsubprocess.Popen(['sleep', '{mark}'], start_new_session=True)\n"
+        f"subprocess.Popen(['sh', '-c', '{second} & wait'])\nprint(os.getpid(), flush=True)\ntime.sleep(60)\n"
+    )
+    folder = project({"a.py": program})
+    with subprocess.Popen(
+        [sys.executable, "-m", "jamkey", "run", "a.py"], cwd=folder, stdout=subprocess.PIPE, text=True
+    ) as process:
+        assert process.stdout is not None
+        pid = int(process.stdout.readline())
+        deadline = time.monotonic() + 20
+        while not (running(first) and running(second)) and time.monotonic() < deadline:
+            time.sleep(0.05)
+        process.kill()
+        process.wait()
+        while (running(first) or running(second) or system.process_is_there(pid)) and time.monotonic() < deadline:
+            time.sleep(0.05)
+    assert not running(first) and not running(second) and not system.process_is_there(pid)
+
+
+@pytest.mark.parametrize("status", [0, 3])
+def test_what_a_healthy_program_left_running_is_left_alone(status: int, project: Project) -> None:
+    mark = f"sleep {600_000 + os.getpid() % 100_000}"
+    folder = project(
+        {"a.py": f"import subprocess, sys\nsubprocess.Popen({mark.split()}, stdout=-3, stderr=-3)\nsys.exit({status})\n"}
+    )
+    try:
+        assert jamkey("run", "--no-keep", "a.py", cwd=folder).status == status
+        time.sleep(0.3)
+        assert running(mark)
+    finally:
+        subprocess.run(["pkill", "-f", f"^{mark}"], check=False)
 
 
 def running(words: str) -> bool:

@@ -10,13 +10,13 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import IO
 
+from rich.cells import cell_len
 from rich.console import Console, Group, RenderableType
-from rich.padding import Padding
-from rich.table import Table
 from rich.text import Text
 
 from jamkey.follow.sources import Sources
 from jamkey.model import Jam
+from jamkey.views.columns import Columns, Narrow
 from jamkey.views.outline import Line, Outline, Shown, outline
 
 _LABEL = "bold blue"
@@ -101,9 +101,7 @@ def reading(view: Outline, name: str, out: Console, *, form: str = "") -> Render
 
     Without colour the failing part is marked by a line of signs below it, else by its own colour.
     """
-    grid = Table.grid(padding=(0, 1, 0, 0), expand=False)
-    grid.add_column(justify="right", style=_LABEL, width=9, no_wrap=True)
-    grid.add_column(ratio=1)
+    grid = Columns(Narrow(9, _LABEL, "right"), gap=1, indent=1)
     places = _Places(view, form)
     head = Text(view.headline, style=_BAD)
     if view.count > 1:
@@ -124,11 +122,11 @@ def reading(view: Outline, name: str, out: Console, *, form: str = "") -> Render
         _row(grid, "chain", Group(*(Text(line) for line in view.chain)))
     if len(view.path) > 1 or view.folded:
         _row(grid, "path", _path(view, places))
-    return Padding(grid, (0, 0, 0, 1))
+    return grid
 
 
-def _row(grid: Table, label: str, content: RenderableType) -> None:
-    grid.add_row("", "")
+def _row(grid: Columns, label: str, content: RenderableType) -> None:
+    grid.add_blank()
     grid.add_row(label, content)
 
 
@@ -156,14 +154,12 @@ def code_lines(lines: Sequence[Line], *, signs: bool) -> list[RenderableType]:
 def _values(view: Outline, room: int) -> RenderableType:
     """Return the names, what they hold and of what type, in so many columns."""
     view_names, view_kinds = [name for name, _, _ in view.values], [kind for _, _, kind in view.values]
-    table = Table.grid(padding=(0, 2, 0, 0))
     # where there is little room names and types are still read, the values are cut
-    names, kinds = (min(max(map(len, column), default=0), most) for column, most in ((view_names, 32), (view_kinds, 24)))
-    table.add_column(style="cyan", no_wrap=True, width=names, overflow="ellipsis")
-    table.add_column(overflow="ellipsis", no_wrap=True, max_width=max(min(72, room - names - kinds - 4), 12))
-    table.add_column(style=_DIM, no_wrap=True, width=kinds, overflow="ellipsis")
+    names, kinds = (min(max(map(cell_len, column), default=0), most) for column, most in ((view_names, 32), (view_kinds, 24)))
+    texts = min(max(cell_len(text) for _, text, _ in view.values), max(min(72, room - names - kinds - 4), 12))
+    table = Columns(Narrow(names, "cyan"), Narrow(texts))
     for name, text, kind in view.values:
-        table.add_row(Text(name), Text(text), Text(kind))
+        table.add_row(Text(name), Text(text), Text(kind, style=_DIM, no_wrap=True, overflow="ellipsis"))
     return table
 
 
@@ -172,10 +168,10 @@ def _root(view: Outline, places: _Places) -> RenderableType:
     if view.root:
         place, colon, reason = view.root.partition(": ")
         lines.append(Text.assemble(places(place, "bold"), colon, reason))
-    steps = Table.grid(padding=(0, 2, 0, 0))
-    steps.add_column(style="cyan", no_wrap=True)
-    steps.add_column(style=_DIM, no_wrap=True)
-    steps.add_column()
+    steps = Columns(
+        Narrow(max((cell_len(place) for place, _, _ in view.steps), default=0), "cyan"),
+        Narrow(max((cell_len(what) for _, what, _ in view.steps), default=0), _DIM),
+    )
     for place, what, code in view.steps:
         steps.add_row(places(place), Text(what), Text(code))
     return Group(*lines, *([steps] if view.steps else []))
