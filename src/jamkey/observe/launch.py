@@ -42,6 +42,8 @@ MOST_KEPT = 64 * 1024 * 1024
 GRACE = 3.0
 #: Seconds that the end of standard error is waited for.
 _LATE = 0.3
+#: Seconds after which a program that still runs gets its guard.
+_UNGUARDED = 0.05
 _INTERRUPT = 2
 #: What is printed of a failure that did not end the program: in a thread, in a task, in a log's handler.
 SWALLOWED = (b"Exception in thread ", b"exception was never retrieved", b"--- Logging error ---")
@@ -276,6 +278,7 @@ def run(
         raise
     if meanwhile is not None:
         _thread.start_new_thread(meanwhile, ())
+    _thread.start_new_thread(_guard, (child,))
     if theirs is not None:
         os.close(theirs)
     errors = _Errors(source) if source is not None else None
@@ -302,6 +305,13 @@ def run(
     else:
         ended.stdin = _typed(wire)
     return ended
+
+
+def _guard(child: system.Child) -> None:
+    """Have the program end with us, should we be killed; a moment later, as this takes time from the program's start."""
+    time.sleep(_UNGUARDED)
+    if child.status is None:
+        child.guard()
 
 
 def _own_end(terminal: bool, python: bool) -> tuple[int | None, int | None]:

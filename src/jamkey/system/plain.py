@@ -48,6 +48,9 @@ class Child:
         except (OSError, ValueError):
             return
 
+    def guard(self) -> None:
+        """Nothing more is done: on Windows it belongs to a job of ours; elsewhere it outlives us should we be killed."""
+
     def tree(self) -> list[int]:
         """Return nothing: what it has started cannot be told on every system."""
         return []

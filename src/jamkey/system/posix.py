@@ -41,11 +41,11 @@ _FICLONE = 0x40049409
 class Child:
     """A program of the user's that we have started."""
 
-    def __init__(self, pid: int, guard: int = -1) -> None:
-        """Hold a program's number, and the descriptor on which its guard is told that it has ended."""
+    def __init__(self, pid: int) -> None:
         self.pid = pid
         self.status: int | None = None
-        self._guard = guard
+        #: On which its guard is told that there is no more need.
+        self._guard = -1
 
     def poll(self) -> int | None:
         """Return the exit status, or minus the signal's number; None while it runs."""
@@ -62,15 +62,37 @@ class Child:
         assert self.status is not None
         return self.status
 
+    def guard(self) -> None:
+        """Let a shell end it, and all that it has started, should we be killed. Without a shell it outlives us then.
+
+        What the kernel offers for this has to be asked for between fork and exec, and costs the program's start more time
+        than all else that we do there.
+        """
+        hears, tells = os.pipe()
+        null = os.devnull, os.O_WRONLY, 0
+        actions = [(os.POSIX_SPAWN_DUP2, hears, 0), (os.POSIX_SPAWN_OPEN, 1, *null), (os.POSIX_SPAWN_OPEN, 2, *null)]
+        try:
+            os.posix_spawn("/bin/sh", ["sh", "-c", _GUARD, str(self.pid)], {"PATH": os.defpath}, file_actions=actions)
+        except OSError:
+            os.close(tells)
+        else:
+            self._guard = tells
+        os.close(hears)
+        if self.status is not None:
+            self._unguard()
+
     def _ended(self, status: int) -> None:
         self.status = os.waitstatus_to_exitcode(status)
-        if self._guard >= 0:
+        self._unguard()
+
+    def _unguard(self) -> None:
+        guard, self._guard = self._guard, -1
+        if guard >= 0:
             try:  # noqa: SIM105 - as below
-                os.write(self._guard, b"\n")
+                os.write(guard, b"\n")
             except OSError:  # somebody has ended it
                 pass
-            os.close(self._guard)
-            self._guard = -1
+            os.close(guard)
 
     def interrupt(self, *, ignored: bool = False) -> None:
         """Ask it to stop as Ctrl-C does; where that is ignored, by the signal that the agent answers to in its place."""
@@ -161,31 +183,7 @@ def start(
         # our interpreter ignores them
         setsigdef=[signal.SIGPIPE, signal.SIGXFSZ],
     )
-    return Child(pid, _guarded(pid))
-
-
-def _guarded(pid: int) -> int:
-    """Let a shell end a program when we are killed; return the descriptor on which it is told that there is no need.
-
-    It costs the program nothing, as what the kernel offers for this would: that has to be asked for between fork and exec.
-    """
-    hears, tells = os.pipe()
-    try:
-        os.posix_spawn(
-            "/bin/sh",
-            ["sh", "-c", _GUARD, str(pid)],
-            {"PATH": os.defpath},
-            file_actions=[
-                (os.POSIX_SPAWN_DUP2, hears, 0),
-                (os.POSIX_SPAWN_OPEN, 1, os.devnull, os.O_WRONLY, 0),
-                (os.POSIX_SPAWN_OPEN, 2, os.devnull, os.O_WRONLY, 0),
-            ],
-        )
-    except OSError:  # a system without a shell: then what we have started outlives a kill
-        os.close(tells)
-        tells = -1
-    os.close(hears)
-    return tells
+    return Child(pid)
 
 
 def interrupts_reach_us() -> bool:
