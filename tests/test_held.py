@@ -405,7 +405,7 @@ def test_a_plain_run_ends_with_us(project: Project) -> None:
         assert process.stdout is not None
         pid = int(process.stdout.readline())
         deadline = time.monotonic() + 20
-        while not (running(first) and running(second)) and time.monotonic() < deadline:
+        while not (running(first) and running(second) and guarded(process.pid)) and time.monotonic() < deadline:
             time.sleep(0.05)
         process.kill()
         process.wait()
@@ -426,6 +426,10 @@ def test_what_a_healthy_program_left_running_is_left_alone(status: int, project:
         assert running(mark)
     finally:
         subprocess.run(["pkill", "-f", f"^{mark}"], check=False)
+
+
+def guarded(pid: int) -> bool:
+    return subprocess.run(["pgrep", "-P", str(pid), "-x", "sh"], capture_output=True).returncode == 0
 
 
 def running(words: str) -> bool:

@@ -89,3 +89,49 @@ def test_the_quoted_check_decides(said: str) -> None:
     jam = diagnose(read(printed)[-1], Sources(texts=files))
     assert jam.snag_frame is not None
     assert jam.snag_frame.line == (2 if "frame" in said else 3)
+
+
+#: what -> (printed, the program, the lines among which its root must be): of these nobody says where they failed.
+NOWHERE: dict[str, tuple[str, dict[str, str], list[int]]] = {
+    "what a call of the program's is named by": (
+        "terminate called after throwing an instance of 'std::invalid_argument'\n  what():  stoi\nAborted\n",
+        {
+            "main.cpp": "#include <iostream>\n#include <string>\n\nint kilos(const std::string &text) {\n"
+            '    return std::stoi(text);\n}\n\nint main() {\n    std::cout << "hives" << std::endl;\n'
+            '    std::cout << kilos("none") << std::endl;\n}\n'
+        },
+        [5, 10],
+    ),
+    "a loop one too far, with the library's inner name": (
+        "terminate called after throwing an instance of 'std::out_of_range'\n  what():  vector::_M_range_check: __n (which is 2) "
+        ">= this->size() (which is 2)\nAborted (core dumped)\n",
+        {
+            "main.cpp": "#include <iostream>\n#include <vector>\n\nint main() {\n    std::vector<int> kilos = {31, 32};\n"
+            '    int sum = 0;\n    std::cout << "hives" << std::endl;\n    for (std::size_t i = 0; i <= kilos.size(); i++)\n'
+            "        sum += kilos.at(i);\n    std::cout << sum << std::endl;\n}\n"
+        },
+        [8, 9],
+    ),
+    "memory": (
+        "Segmentation fault (core dumped)\n",
+        {
+            "main.c": '#include <stdio.h>\n#include <string.h>\n\nint main(void) {\n    char *hive = "north";\n'
+            '    printf("%s\\n", hive);\n    hive[0] = 78;\n    printf("%s\\n", hive);\n    return 0;\n}\n'
+        },
+        [5, 7],
+    ),
+}
+
+
+@pytest.mark.parametrize("what", NOWHERE)
+def test_where_nobody_says_the_line_the_likeliest_are_named_and_no_line_is_spoken_of(what: str) -> None:
+    printed, files, wanted = NOWHERE[what]
+    jam = diagnose(read(printed)[-1], Sources(texts=files))
+    assert jam.snag is None
+    assert {root.line for root in jam.roots[:3]} & set(wanted)
+    assert "line" not in f"{jam.meaning} {jam.look_at}"
+
+
+def test_another_language_s_files_are_no_place() -> None:
+    jam = diagnose(read("Segmentation fault (core dumped)\n")[-1], Sources(texts={"hives.py": "kilos = 1\nprint(kilos)\n"}))
+    assert jam.roots == ()

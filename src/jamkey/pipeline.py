@@ -279,7 +279,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         offer_usual(scene, found)
         follow_clues(scene, found)
     roots = sorted(found.roots, key=lambda root: -root.confidence)
-    if jam.phase == "run" and jam.snag is not None:
+    if jam.phase == "run":
         roots = likely(scene, roots)
     elif scene.traits.compiled and jam.snag is not None and not (jam.kind == "broken-syntax" and found.keys):
         # what a compiler refuses leads to other places as what fails while running does; it is seldom far

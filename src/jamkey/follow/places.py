@@ -49,7 +49,7 @@ class Place(msgspec.Struct, frozen=True):
     #: The frame that stopped there, whose values are known.
     frame: Frame | None = None
     #: How it was reached, snag first: snag stack cause set taken opened handed given member namesake nearly offers
-    #: peer changed lent loop guard head end import caught class field method.
+    #: peer changed lent loop guard head end import caught class field method anywhere.
     path: tuple[str, ...] = ()
     #: The (file, line) before it on the way from the snag; None at the snag.
     before: tuple[str, int] | None = None
@@ -113,7 +113,10 @@ class _Walk:
         if statement is None:
             return
         self.here = self.found.get((file, statement.span.line)) or self.found.get((file, line))
-        parts = list(_walk(statement))
+        stopped = self.scene.jam.frames[frame] if frame is not None and distance == 0 else None
+        # on one line stand a condition and what it does: the runtime may not tell which of them failed
+        here = (self.scene.statements_of(stopped) if stopped is not None else []) or [statement]
+        parts = [part for item in here for part in _walk(item)]
         said = _said(self.scene, parts) if distance == 0 else None
         used = {part.name for part in parts if part.sort == "name" and part.name}
         stored = {part.name for target in statement.targets for part in [target] if part.sort == "name"}
@@ -402,6 +405,8 @@ def places(scene: Scene, roots: Sequence[Root] = (), *, others: bool = True) -> 
         for key, place in walk.found.items()
     ]
     near.sort(key=lambda place: place.distance)
+    if snag is None and not near:
+        return _anywhere(scene)
     return [*near, *(_others(scene, walk.found) if others else ())]
 
 
@@ -434,6 +439,24 @@ def _causes(jam: Jam) -> list[Frame]:
             found.append(link.jam.snag_frame)
         found += _causes(link.jam)
     return found[:_CAUSES]
+
+
+def _anywhere(scene: Scene) -> list[Place]:
+    """Return the statements of a program that failed nobody says where; marked where they call what the message tells."""
+    message = (scene.jam.wording or scene.jam.message or "")[:_MESSAGE]
+    words = set(_NAME.findall(message))
+    words |= {scene.traits.said_inside[word] for word in words & scene.traits.said_inside.keys()}
+    found: list[Place] = []
+    for place in _others(scene, {}):
+        code = scene.sources.code(place.file, scene.jam.runtime)
+        statement = code.statement(place.line) if code is not None else None
+        said = any(
+            (part.sort == "call" and part.called in words)
+            or (part.sort == "text" and len(part.name) > 3 and part.name in message)
+            for part in (_walk(statement) if statement is not None else ())
+        )
+        found.append(msgspec.structs.replace(place, path=("anywhere",), marked=said))
+    return found
 
 
 def _others(scene: Scene, found: dict[tuple[str, int], Place]) -> list[Place]:

@@ -85,6 +85,14 @@ class Scene:
         there = [] if statement.span.holds(mark) else [head for head in code.heads(frame.line) if head.span.holds(mark)]
         return there[-1] if there else statement
 
+    def statements_of(self, frame: Frame) -> list[Statement]:
+        """Return the statement a frame stopped in; all that begin on its line where the runtime does not tell which."""
+        statement, code = self.statement_of(frame), self.code_of(frame)
+        if statement is None or code is None or frame.column is not None or not frame.line:
+            return [statement] if statement is not None else []
+        others = [head for head in code.heads(frame.line) if head.span.line == frame.line and head.span != statement.span]
+        return [statement, *others]
+
     def parts_of(self, frame: Frame | None) -> list[Part]:
         """Return all parts of the failing expression, outermost first; the whole statement's where unknown."""
         if frame is None or frame.line is None:
@@ -92,8 +100,7 @@ class Scene:
         marked = self.marked_part(frame)
         if marked is not None and frame.end_column is not None:
             return list(marked.walk())
-        statement = self.statement_of(frame)
-        found = [part for top in statement.parts for part in top.walk()] if statement else []
+        found = [part for statement in self.statements_of(frame) for top in statement.parts for part in top.walk()]
         if marked is not None:
             # only where it starts is known: what stands there first, then the rest of the statement
             found = [*marked.walk(), *found]
@@ -158,6 +165,11 @@ class Scene:
 
     def project_codes(self) -> Iterator[tuple[str, Code]]:
         """Yield the project's files in the snag's language, the snag's own first."""
+        if not self.jam.frames:
+            from jamkey.follow.unplaced import codes_of
+
+            yield from codes_of(self.jam, self.sources)
+            return
         file = self.frame.file if self.frame else ""
         code = self.code
         if code is not None:

@@ -12,6 +12,7 @@ from jamkey.model import Frame, Value
 EMPTY = pattern(r"``|` `|\{\d?\}|\ba an\b|\ban a\b|\bthe the\b")
 #: Code in backticks, in which quotes may be empty and anything may stand.
 _CODE = pattern(r"`[^`]+`")
+_THE_LINE = pattern(r"\b(?:the|this|that) line\b")
 _SENTENCE = pattern(r"(?<=[.?!]) +(?=[A-Z`])")
 
 
@@ -63,6 +64,7 @@ def is_true(text: str, frames: Sequence[Frame]) -> bool:
 
 
 def true_part(text: str, frames: Sequence[Frame], otherwise: str = "") -> str:
-    """Return the sentences of a text that can be said; `otherwise` when none is left."""
-    kept = [sentence for sentence in _SENTENCE.split(text) if is_true(sentence, frames)]
+    """Return the sentences of a text that can be said; `otherwise` when none is left. Without a frame there is no line."""
+    told = [sentence for sentence in _SENTENCE.split(text) if frames or not _THE_LINE.search(sentence)]
+    kept = [sentence for sentence in told if is_true(sentence, frames)]
     return " ".join(kept) or otherwise
