@@ -163,8 +163,8 @@ def test_what_a_condition_asks_is_there_whatever_stands_behind_it(row: str) -> N
     asked, given = CONDITIONS[row]
     language = language_of("hives.R")
     assert language is not None
-    heads = language.code(f"{row}\n").heads(1)
-    every = [part for head in heads for top in head.parts for part in top.walk()]
-    parts = {part.source for part in every if part.sort in ("binary", "compare")}
+    statement = language.code(f"{row}\n").statement(1)
+    assert statement is not None
+    parts = {part.source for part in statement.parts if part.sort in ("binary", "compare")}
     assert set(asked) <= parts
-    assert [target.source for head in heads for target in head.targets] == given
+    assert [target.source for target in statement.targets] == given

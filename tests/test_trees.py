@@ -12,7 +12,7 @@ from jamkey.languages.base import Part, Span
 from jamkey.languages.tree_code import TreeCode
 from tests.conftest import CORPUS
 
-ENDINGS = {".js", ".R", ".java", ".c", ".cpp", ".lua", ".jl", ".swift"}
+ENDINGS = {".js", ".java", ".c", ".cpp", ".lua", ".jl", ".swift"}
 SOURCES = sorted({path for path in CORPUS.glob("*/*/src/**/*") if path.suffix in ENDINGS}, key=str)[::4]
 
 

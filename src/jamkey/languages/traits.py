@@ -182,8 +182,6 @@ _TRAITS = {
         asked_for_values=True,
     ),
     "r": Traits(
-        gives_its_last=True,
-        own_by_setting=True,
         several_nothings=True,
         raises_with=("stop(", "stop ("),
         drops_arguments=True,

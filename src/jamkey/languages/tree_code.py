@@ -12,7 +12,6 @@ from typing import Any
 import msgspec
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
-from jamkey.languages.retold import retold
 from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.traits import traits_of
 from jamkey.languages.tree_statements import TYPES, TreeStatements
@@ -52,8 +51,6 @@ class TreeCode(TreeStatements):
                 while holder is not None and holder.type in ("expression_list", "parenthesized_expression"):
                     holder = holder.parent
                 pair = self.means.sets.get(holder.type) if holder is not None else None
-                if pair is None and holder is not None and holder.type == "named_argument":
-                    pair = ["name"]  # a member of what is made by the call
                 name = self._get(holder, pair[0]) if pair is not None else None
                 name = name.named_children[0] if name is not None and name.type == "variable_list" else name
             else:
@@ -91,9 +88,7 @@ class TreeCode(TreeStatements):
         found: list[Function] = []
         gives = traits_of(self._lexer).gives_its_last
         for node, name, owner in self._function_nodes:
-            last = self._text(name)
-            if name.type != "identifier":  # of a member the last word
-                last = last.replace(":", ".").replace("$", ".").rpartition(".")[2]
+            last = self._text(name).replace(":", ".").rpartition(".")[2]
             params, inside = self._params(node)
             body = node.child_by_field_name("body") or next(
                 (child for child in node.named_children if child.type in self.means.blocks), None
@@ -126,34 +121,18 @@ class TreeCode(TreeStatements):
         return sorted(found, key=lambda function: (function.span.line, function.span.column))
 
     def _last_value(self, body: Any) -> Iterator[tuple[int, Part | None]]:
-        """Yield what a body gives back without a word: its last expression, that of each branch where it is a condition."""
+        """Yield what a body gives back without a word: its last expression."""
         last = self._last(body)
-        if last is None:
-            return
-        if last.type == "if_statement":
-            for branch in ("consequence", "alternative"):
-                if (inner := last.child_by_field_name(branch)) is not None:
-                    yield from self._last_value(inner)
-        elif self.means.statements.get(last.type, "expr") in ("expr", "assign"):
+        if last is not None and self.means.statements.get(last.type, "expr") in ("expr", "assign"):
             yield self.span(last).line, self.part(last)
 
     def _last(self, body: Any) -> Any:
-        """Return the last statement of a body, which is itself one where it is no block."""
-        means = self.means
-        whole = body.type in means.blocks or means.statements.get(body.type) == "functiondef"
-        if not whole and (body.type in means.shaped or body.type in means.statements):
-            return body
         return next((child for child in reversed(body.named_children) if child.type != "comment"), None)
 
     def _gives_nothing(self, body: Any) -> bool:
-        """Tell a body whose last statement has no value, or lacks one on some path."""
+        """Tell a body whose last statement has no value."""
         last = self._last(body)
-        if last is None or self.means.statements.get(last.type) in ("for", "while"):
-            return True
-        if last.type != "if_statement":
-            return False
-        other = last.child_by_field_name("alternative")
-        return other is None or self._gives_nothing(other) or self._gives_nothing(last.child_by_field_name("consequence"))
+        return last is None or self.means.statements.get(last.type) in ("for", "while")
 
     def _params(self, node: Any) -> tuple[tuple[Param, ...], Span | None]:
         signature = next((child for child in node.named_children if child.type == "signature"), node)
@@ -213,8 +192,7 @@ class TreeCode(TreeStatements):
         free: list[Definition] = []
         for node in self._walk(self.root):
             made = [item for item in self._defined(node) if item.span not in params]
-            own = self._declares(node) or traits_of(self._lexer).own_by_setting
-            if node.type in self.means.outer or (node.type in self.means.sets and not own):
+            if node.type in self.means.sets and not self._declares(node) and not traits_of(self._lexer).own_by_setting:
                 free += made
             else:
                 known |= {(item.scope, item.name) for item in made}
@@ -408,7 +386,7 @@ class TreeCode(TreeStatements):
         found: list[int] = []
         for head, node, _ in self._heads:
             if (
-                self.means.statements.get(node.type) not in ("if", "while")
+                self.means.statements[node.type] not in ("if", "while")
                 or head.line >= line
                 or self.scope_at(head.line) != scope
             ):
@@ -455,5 +433,4 @@ def tree_code(text: str, language: str, lexer: str, grammar: Grammar | None) -> 
     found = parser(language)
     if found is None or len(text) > _LONGEST:
         return None
-    root = found.parse(text.encode("utf-8", "replace")).root_node
-    return TreeCode(text, lexer, grammar, retold(language, root))
+    return TreeCode(text, lexer, grammar, found.parse(text.encode("utf-8", "replace")).root_node)

@@ -30,8 +30,6 @@ class Meaning(msgspec.Struct, frozen=True):
     through: frozenset[str]
     arguments: frozenset[str]
     compares: frozenset[str]
-    #: What sets a name that is not the function's own.
-    outer: frozenset[str]
 
 
 @functools.cache
@@ -49,7 +47,6 @@ def meaning() -> Meaning:
         nodes["through"],
         nodes["arguments"],
         nodes["compares"],
-        nodes["outer"],
     )
 
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cached_property
 from typing import Any
 
 from jamkey.languages.base import Part, Span, Statement
-from jamkey.languages.retold import Node
 from jamkey.languages.tree_parts import TreeParts
 
 #: Nodes that say what sort a value is: nothing is computed there.
@@ -25,15 +24,6 @@ _HOLDERS = frozenset(
     let_statement do_clause elseif_clause quote_statement module_definition
 """.split()
 )
-#: What sets something and may stand in an expression too.
-_SETTING = (
-    "assignment",
-    "outer_assignment",
-    "assignment_to_the_right",
-    "outer_assignment_to_the_right",
-    "declaration",
-    "variable_declaration",
-)
 #: Where an expression belongs to the head of a statement.
 _IN_HEAD = ("condition", "initializer", "init", "update", "increment", "value", "left", "right")
 #: Those of them whose holder is one statement with them, whatever stands there.
@@ -49,30 +39,18 @@ class TreeStatements(TreeParts):
 
     def _is_statement(self, node: Any) -> bool:
         if node.type not in self.means.statements:
-            return self._is_bare(node)
+            return False
         if node.parent is not None and node.parent.child_by_field_name("type") == node:
             return False  # `struct hive` before what is declared
         if node.parent is not None and any(node.parent.child_by_field_name(name) == node for name in _OF_LOOP):
             return False
-        if node.type in self.means.shaped or node.type in _SETTING:
+        if node.type in self.means.shaped or node.type in ("assignment", "declaration", "variable_declaration"):
             parent = node.parent
             if parent is not None and any(parent.child_by_field_name(name) == node for name in _IN_HEAD):
                 return False
             # an expression by itself, as languages without a sign for the end have them
             return parent is None or parent.type in self.means.blocks or parent.parent is None or parent.type in _HOLDERS
         return True
-
-    def _is_bare(self, node: Any) -> bool:
-        """Tell an expression that stands by itself in a block, in a grammar that has no node for such a statement."""
-        above = node.parent
-        if (
-            not isinstance(self.root, Node)
-            or above is None
-            or not node.is_named
-            or node.type in ("comment", "function_expression")
-        ):
-            return False
-        return above.type in self.means.blocks or above.parent is None
 
     def _head(self, node: Any) -> tuple[Span, list[Any]]:
         """Return the span of a statement without its blocks, and the nodes in it."""
@@ -100,7 +78,15 @@ class TreeStatements(TreeParts):
                 found.append((span, node, own))
         return found
 
-    def _walk(self, root: Any) -> Iterator[Any]:
+    @cached_property
+    def _nodes(self) -> list[Any]:
+        """Every node of the tree, in order: it is gone through for more than one answer."""
+        return list(self._below(self.root))
+
+    def _walk(self, root: Any) -> Iterable[Any]:
+        return self._nodes if root is self.root else self._below(root)
+
+    def _below(self, root: Any) -> Iterator[Any]:
         stack = [root]
         while stack:
             node = stack.pop()
@@ -125,7 +111,7 @@ class TreeStatements(TreeParts):
         return found or super().heads(line)
 
     def _statement(self, span: Span, node: Any, own: list[Any]) -> Statement:
-        sort = self.means.statements.get(node.type, "expr")
+        sort = self.means.statements[node.type]
         targets: list[Part] = []
         parts: list[Part] = []
         if sort in ("functiondef", "classdef"):
@@ -160,7 +146,7 @@ class TreeStatements(TreeParts):
             return
         pair = self.means.sets.get(node.type) or self.means.loops.get(node.type)
         if (node.type in self.means.sets and node == statement) or (
-            node.type == _COUNTED and self.means.statements.get(statement.type) != "expr"
+            node.type == _COUNTED and self.means.statements[statement.type] != "expr"
         ):
             pair = None
         if pair is not None:

@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import functools
-import os
 from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from importlib import import_module
-from importlib.machinery import EXTENSION_SUFFIXES, ExtensionFileLoader
-from importlib.util import find_spec, module_from_spec, spec_from_file_location
 from typing import Any
 
 #: Language -> (package, function that gives its grammar).
@@ -23,43 +20,20 @@ _GRAMMARS = {
     "html": ("tree_sitter_html", "language"),
     "objective-c": ("tree_sitter_objc", "language"),
 }
-#: Grammars that one package holds together, a binary each: the rest of it is not loaded.
-_BUNDLE, _BUNDLED = "tree_sitter_language_pack", ("r",)
 _ENDINGS = {".cpp": "c++", ".cc": "c++", ".cxx": "c++", ".hpp": "c++"}
 
 
 @functools.cache
 def parser(language: str) -> Any:
     """Return a parser of the language, None where there is no grammar package for it."""
-    if language not in _GRAMMARS and language not in _BUNDLED:
+    if language not in _GRAMMARS:
         return None
+    package, name = _GRAMMARS[language]
     try:
         tree_sitter = import_module("tree_sitter")
-        if language in _BUNDLED:
-            return tree_sitter.Parser(tree_sitter.Language(_bundled(language).language()))
-        package, name = _GRAMMARS[language]
         return tree_sitter.Parser(tree_sitter.Language(getattr(import_module(package), name)()))
     except (ImportError, AttributeError, TypeError, ValueError):
         return None
-
-
-def _bundled(language: str) -> Any:
-    """Load one binary of the bundle by itself.
-
-    Raises:
-        ImportError: it is not there.
-    """
-    found = find_spec(_BUNDLE)
-    for folder in (found.submodule_search_locations or ()) if found is not None else ():
-        for suffix in EXTENSION_SUFFIXES:
-            path = os.path.join(folder, "bindings", language + suffix)
-            if os.path.isfile(path):
-                spec = spec_from_file_location(language, path, loader=ExtensionFileLoader(language, path))
-                if spec is not None and spec.loader is not None:
-                    module = module_from_spec(spec)
-                    spec.loader.exec_module(module)
-                    return module
-    raise ImportError(_BUNDLE)
 
 
 class Judge:
