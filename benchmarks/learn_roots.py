@@ -49,6 +49,8 @@ LEAST = 3
 _COUNTS = {"new": 1.0, "old": 0.5, "slips": 0.2, "taught": 0.4}
 #: What the table that all cases taught counts in that of Python, whose cases and slips are many, and in that of the others.
 _SHARED = {"python": 0.2, "others": 0.4}
+#: How much more Python's weights are drawn to what is known beforehand: most of its cases are slips of few sorts.
+_FIRMER = 2.0
 #: What is known before any case is seen, of evidence that is too seldom for so few cases: the weights are drawn there
 #: and not to zero. What has not run is no cause; what is not awaited, handed on uncalled or warned of is. Each is right
 #: in three or more unrelated programs; those that were not are gone.
@@ -155,7 +157,7 @@ def tables(cases: list[Seen], strength: float) -> dict[str, dict[str, float]]:
     others = fit([case for case in real if case.runtime != "python"], strength)
     found = {"all": mixed(others, everything, _SHARED["others"])}
     if python := [case for case in cases if case.runtime == "python"]:
-        found["python"] = mixed(fit(python, strength), everything, _SHARED["python"])
+        found["python"] = mixed(fit(python, _FIRMER * strength), everything, _SHARED["python"])
     return found
 
 
