@@ -238,3 +238,51 @@ def test_places_are_counted_in_characters(sign: str, width: int) -> None:
     (call,) = code.calls("weigh")
     assert cut(text, call.span) == "weigh(name)"
     assert call.span.column == text.index("weigh") + width
+
+
+#: (language, a source with comments in it, the same without them).
+COMMENTED = [
+    ("javascript", "weigh(oak, /* the old one */ elm);", "weigh(oak, elm);"),
+    ("javascript", "const kilos = [31, // north\n  32];", "const kilos = [31,\n  32];"),
+    ("javascript", "const hive = { north: 1, // full\n  oak: 2 };", "const hive = { north: 1,\n  oak: 2 };"),
+    ("java", "class A { int f(int a) { return g(a, // old\n 2); } }", "class A { int f(int a) { return g(a,\n 2); } }"),
+    ("java", "class A { int f(int a) { return a /* kg */ + 1; } }", "class A { int f(int a) { return a + 1; } }"),
+    ("c", "int f(int a) { return g(a, /* old */ 2); }", "int f(int a) { return g(a, 2); }"),
+    ("c", "int kilos[] = {31, /* north */ 32};", "int kilos[] = {31, 32};"),
+    ("lua", "local kilos = { 31, -- north\n  32 }", "local kilos = { 31,\n  32 }"),
+    ("julia", "kilos = weigh(oak, #= old =# elm)", "kilos = weigh(oak, elm)"),
+    ("swift", "let kilos = weigh(oak, /* old */ elm)", "let kilos = weigh(oak, elm)"),
+]
+
+
+def _shape(part: Part) -> tuple[object, ...]:
+    """Return what a part is made of, without its text as far as comments stand in it."""
+    bare = re.sub(r"/\*.*?\*/|#=.*?=#|//[^\n]*|--[^\n]*", "", part.source)
+    return part.sort, "".join(bare.split()), [(role, _shape(inner)) for role, inner in part.children]
+
+
+@pytest.mark.parametrize(("language", "with_comments", "without"), COMMENTED)
+def test_comments_are_no_parts(language: str, with_comments: str, without: str) -> None:
+    one, other = (code_of(language, text).statement(1) for text in (with_comments, without))
+    assert one is not None
+    assert other is not None
+    assert [_shape(part) for part in one.parts] == [_shape(part) for part in other.parts]
+
+
+@pytest.mark.parametrize(
+    ("language", "text"),
+    [
+        ("java", "class A {\n  int f(int a) {\n    return a;\n    // the weight\n  }\n}\n"),
+        ("javascript", "function f(a) {\n  return a;\n  // the weight\n}\n"),
+        ("c", "int f(int a) {\n  return a;\n  /* the weight */\n}\n"),
+        ("lua", "function f(a)\n  return a\n  -- the weight\nend\n"),
+        ("swift", "func f(a: Int) -> Int {\n  return a\n  // the weight\n}\n"),
+    ],
+)
+def test_a_function_ends_where_its_last_statement_does(language: str, text: str) -> None:
+    assert not code_of(language, text).functions("f")[0].falls_off
+
+
+def test_julia_gives_back_what_stands_last() -> None:
+    code = code_of("julia", "function f(a)\n  a + 1\nend\nfunction g(a)\n  for b in a\n    println(b)\n  end\nend\n")
+    assert [function.falls_off for function in code.functions()] == [False, True]

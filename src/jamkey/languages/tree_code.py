@@ -14,6 +14,7 @@ import msgspec
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
 from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.traits import traits_of
+from jamkey.languages.tree_parts import children_of
 from jamkey.languages.tree_statements import TYPES, TreeStatements
 from jamkey.languages.trees import parser
 
@@ -52,7 +53,7 @@ class TreeCode(TreeStatements):
                     holder = holder.parent
                 pair = self.means.sets.get(holder.type) if holder is not None else None
                 name = self._get(holder, pair[0]) if pair is not None else None
-                name = name.named_children[0] if name is not None and name.type == "variable_list" else name
+                name = children_of(name)[0] if name is not None and name.type == "variable_list" else name
             else:
                 continue
             if name is not None:
@@ -69,16 +70,16 @@ class TreeCode(TreeStatements):
         return inner
 
     def _signed(self, node: Any) -> Any:
-        head = next((child for child in node.named_children if child.type == "signature"), None)
-        while head is not None and head.named_children and head.type != "identifier":
-            head = head.named_children[0]
-        return head or next((child for child in node.named_children if child.type == "identifier"), None)
+        head = next((child for child in children_of(node) if child.type == "signature"), None)
+        while head is not None and children_of(head) and head.type != "identifier":
+            head = children_of(head)[0]
+        return head or next((child for child in children_of(node) if child.type == "identifier"), None)
 
     def _owner(self, node: Any) -> str:
         above = node.parent
         while above is not None and self.means.statements.get(above.type) != "functiondef":
             if self.means.statements.get(above.type) == "classdef":
-                name = above.child_by_field_name("name") or next(iter(above.named_children), None)
+                name = above.child_by_field_name("name") or next(iter(children_of(above)), None)
                 return self._text(name) if name is not None else ""
             above = above.parent
         return ""
@@ -91,7 +92,7 @@ class TreeCode(TreeStatements):
             last = self._text(name).replace(":", ".").rpartition(".")[2]
             params, inside = self._params(node)
             body = node.child_by_field_name("body") or next(
-                (child for child in node.named_children if child.type in self.means.blocks), None
+                (child for child in children_of(node) if child.type in self.means.blocks), None
             )
             whole = body if body is not None else node
             yields = tuple(self._given(whole, "yield_expression"))
@@ -100,8 +101,8 @@ class TreeCode(TreeStatements):
                 returns += tuple(self._last_value(whole))
             span = self.span(node)
             first = self.span(body).line if body is not None else span.line
-            statements = [child for child in body.named_children if child.type != "comment"] if body is not None else []
-            ends = statements[-1].type if statements else ""
+            last_one = self._last(body) if body is not None else None
+            ends = last_one.type if last_one is not None else ""
             closed = self.means.statements.get(ends) in ("return", "raise", "while", "if", "try")
             found.append(
                 Function(
@@ -127,7 +128,9 @@ class TreeCode(TreeStatements):
             yield self.span(last).line, self.part(last)
 
     def _last(self, body: Any) -> Any:
-        return next((child for child in reversed(body.named_children) if child.type != "comment"), None)
+        """Return the last statement of a body, which may hold a list of them."""
+        last = next(reversed(children_of(body)), None)
+        return self._last(last) if last is not None and last.type == "statements" else last
 
     def _gives_nothing(self, body: Any) -> bool:
         """Tell a body whose last statement has no value."""
@@ -135,20 +138,20 @@ class TreeCode(TreeStatements):
         return last is None or self.means.statements.get(last.type) in ("for", "while")
 
     def _params(self, node: Any) -> tuple[tuple[Param, ...], Span | None]:
-        signature = next((child for child in node.named_children if child.type == "signature"), node)
+        signature = next((child for child in children_of(node) if child.type == "signature"), node)
         lists = [
             below
             for below in self._walk_head(signature)
             if below.type in ("formal_parameters", "parameters", "parameter_list", "argument_list")
         ]
         listed = lists[0] if lists else None
-        own = listed.named_children if listed is not None else [c for c in node.named_children if c.type in _PARAMETERS]
+        own = children_of(listed) if listed is not None else [c for c in children_of(node) if c.type in _PARAMETERS]
         found: list[Param] = []
         for child in own:
             name = child
             while name is not None and name.type not in ("identifier", "simple_identifier"):
                 deeper = self._get(name, "name|declarator|left|pattern") or next(
-                    (inner for inner in reversed(name.named_children) if inner.type not in TYPES), None
+                    (inner for inner in reversed(children_of(name)) if inner.type not in TYPES), None
                 )
                 if deeper is None or deeper == name:
                     name = None
@@ -166,17 +169,17 @@ class TreeCode(TreeStatements):
         return tuple(found), Span(start.line, start.column + 1, start.line, start.column + 1)
 
     def _given(self, body: Any, wanted: str) -> Iterator[tuple[int, Part | None]]:
-        stack = list(body.named_children)
+        stack = list(children_of(body))
         while stack:
             node = stack.pop(0)
             sort = self.means.statements.get(node.type)
             if sort == "functiondef" or self.means.parts.get(node.type) == "function":
                 continue
             if wanted in (sort, node.type):
-                given = node.named_children
+                given = children_of(node)
                 yield self.span(node).line, self.part(given[0]) if given else None
             else:
-                stack = list(node.named_children) + stack
+                stack = list(children_of(node)) + stack
 
     @cached_property
     def _all_definitions(self) -> list[Definition]:
@@ -259,7 +262,7 @@ class TreeCode(TreeStatements):
                 yield Definition(self._text(name), "class", self.span(name), statement=self.span(node))
             # what a record is made of is asked for by its names
             parameters = node.child_by_field_name("parameters")
-            for child in parameters.named_children if parameters is not None else ():
+            for child in children_of(parameters) if parameters is not None else ():
                 if (own := child.child_by_field_name("name")) is not None:
                     yield Definition(self._text(own), "member", self.span(own), statement=self.span(node))
         elif node.type == "struct_declarator":
@@ -270,14 +273,14 @@ class TreeCode(TreeStatements):
             for child in node.children_by_field_name("declarator"):
                 inner = child
                 while inner is not None and inner.type in ("pointer_declarator", "array_declarator", "reference_declarator"):
-                    inner = inner.child_by_field_name("declarator") or next(iter(inner.named_children), None)
+                    inner = inner.child_by_field_name("declarator") or next(iter(children_of(inner)), None)
                 if inner is not None and inner.type == "field_identifier":  # else a method
                     value = node.child_by_field_name("default_value")
                     yield self._field(node, inner, value)
-        elif node.type == "field_initializer" and len(node.named_children) == 2:
-            name, given = node.named_children
+        elif node.type == "field_initializer" and len(children_of(node)) == 2:
+            name, given = children_of(node)
             if self._text(name) not in self._bases_around(node):
-                yield self._field(node, name, given.named_children[0] if given.named_children else None)
+                yield self._field(node, name, children_of(given)[0] if children_of(given) else None)
         elif node.type == "import_clause":
             yield from self._imported(node)
         elif node.type in ("catch_clause", "catch_formal_parameter"):
@@ -290,16 +293,16 @@ class TreeCode(TreeStatements):
         holder = clause.parent
         source = holder.child_by_field_name("source")
         module = self._text(source).strip("'\"") if source is not None else ""
-        for child in clause.named_children:
+        for child in children_of(clause):
             if child.type == "identifier":
                 wanted = [(child, "default")]
             elif child.type == "namespace_import":
-                wanted = [(child.named_children[-1], "")]
+                wanted = [(children_of(child)[-1], "")]
             else:
                 wanted = [
-                    (item.named_children[-1], self._text(item.named_children[0]))
-                    for item in child.named_children
-                    if item.type == "import_specifier" and item.named_children
+                    (children_of(item)[-1], self._text(children_of(item)[0]))
+                    for item in children_of(child)
+                    if item.type == "import_specifier" and children_of(item)
                 ]
             for name, imported in wanted:
                 yield Definition(
@@ -364,7 +367,7 @@ class TreeCode(TreeStatements):
             inner = (
                 node if node.type in self.means.loops and self._get(node, self.means.loops[node.type][0]) is not None else None
             )
-            inner = inner or next((child for child in node.named_children if child.type in self.means.loops), None)
+            inner = inner or next((child for child in children_of(node) if child.type in self.means.loops), None)
             pair = [self._get(inner, path) for path in self.means.loops[inner.type][:2]] if inner is not None else [None, None]
             condition = node.child_by_field_name("condition")
             target = self._targets(pair[0]) if pair[0] is not None else []
@@ -399,8 +402,8 @@ class TreeCode(TreeStatements):
 
     def _leaves(self, node: Any) -> bool:
         """Tell whether the first block of a condition ends early."""
-        block = next((child for child in node.named_children if child.type in self.means.blocks), None)
-        own = [c for c in (block or node).named_children if c.type != "comment"]
+        block = next((child for child in children_of(node) if child.type in self.means.blocks), None)
+        own = children_of(block or node)
         return bool(own) and self.means.statements.get(own[-1].type) in ("return", "raise", "break")
 
     def bases(self, name: str) -> list[str] | None:
@@ -411,7 +414,7 @@ class TreeCode(TreeStatements):
                 if own is not None and self._text(own) == name:
                     above = [
                         inner
-                        for child in node.named_children
+                        for child in children_of(node)
                         if child.type in ("superclass", "class_heritage", "base_class_clause", "super_interfaces")
                         for inner in self._walk(child)
                         if inner.type in ("identifier", "type_identifier")

@@ -14,8 +14,15 @@ from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.tokens import TokenCode
 from jamkey.packaged import packaged
 
+#: What the grammars call a comment.
+COMMENTS = frozenset(("comment", "line_comment", "block_comment", "multiline_comment"))
 #: Levels of a tree that are looked into.
 _DEEPEST = 150
+
+
+def children_of(node: Any) -> list[Any]:
+    """Return what is below a node, without signs and comments."""
+    return [child for child in node.named_children if child.type not in COMMENTS]
 
 
 class Meaning(msgspec.Struct, frozen=True):
@@ -78,7 +85,7 @@ class TreeParts(TokenCode):
         """Return a node's child by `FIELD|FIELD`, or by its place."""
         for name in path.split("|"):
             if name.startswith("#"):
-                own, place = node.named_children, int(name[1:])
+                own, place = children_of(node), int(name[1:])
                 if -len(own) <= place < len(own):
                     return own[place]
             elif (found := node.child_by_field_name(name)) is not None:
@@ -88,8 +95,8 @@ class TreeParts(TokenCode):
     def part(self, node: Any, depth: int = 0) -> Part:
         """Return a node as a part with all below it."""
         means = self.means
-        while node.type in means.through and len(node.named_children) == 1:
-            node = node.named_children[0]
+        while node.type in means.through and len(children_of(node)) == 1:
+            node = children_of(node)[0]
         span, source = self.span(node), self._text(node)
         if (kind := self._made_of(node)) is not None:
             name = self._text(kind)
@@ -109,10 +116,10 @@ class TreeParts(TokenCode):
         if shape is not None:
             return self._shape(node, shape, span, source, depth)
         if sort is not None:
-            own = (child for child in node.named_children if child.type not in means.blocks)
+            own = (child for child in children_of(node) if child.type not in means.blocks)
             role = "value" if sort in ("star", "function") else "element"
             return Part(sort, span, source, children=tuple((role, self.part(child, depth + 1)) for child in own))
-        own = (child for child in node.named_children if child.type not in means.blocks)
+        own = (child for child in children_of(node) if child.type not in means.blocks)
         return Part("other", span, source, children=tuple(("value", self.part(child, depth + 1)) for child in own))
 
     def _made_of(self, node: Any) -> Any:
@@ -124,9 +131,9 @@ class TreeParts(TokenCode):
 
     def _inside(self, node: Any, depth: int) -> Iterator[Part]:
         """Yield what is filled into a text."""
-        for child in node.named_children:
+        for child in children_of(node):
             if child.type in ("template_substitution", "string_interpolation", "interpolated_expression"):
-                yield from (self.part(inner, depth + 1) for inner in child.named_children)
+                yield from (self.part(inner, depth + 1) for inner in children_of(child))
 
     def _shape(self, node: Any, shape: list[str], span: Span, source: str, depth: int) -> Part:
         sort = shape[0]
@@ -137,7 +144,7 @@ class TreeParts(TokenCode):
             role, _, path = word.partition(":")
             if path == "*":
                 named = set(node.children_by_field_name("method"))  # the words of a message stand between what is sent
-                rest = [child for child in node.named_children if child not in taken and child not in named]
+                rest = [child for child in children_of(node) if child not in taken and child not in named]
                 children += [("argument", self.part(child, depth + 1)) for child in rest]
                 continue
             found = self._get(node, path)
@@ -145,7 +152,7 @@ class TreeParts(TokenCode):
                 continue
             taken.append(found)
             if role == "name":
-                named = found.named_children[0] if found.type in self.means.through and found.named_children else found
+                named = children_of(found)[0] if found.type in self.means.through and children_of(found) else found
                 name, name_span = self._text(named), self.span(named)
             elif role == "arguments":
                 children += self._arguments(found, depth)
@@ -169,18 +176,18 @@ class TreeParts(TokenCode):
 
     def _arguments(self, node: Any, depth: int) -> list[tuple[str, Part]]:
         if node.type in self.means.arguments:
-            return [pair for child in node.named_children for pair in self._arguments(child, depth)]
-        if node.type == "comment":
+            return [pair for child in children_of(node) for pair in self._arguments(child, depth)]
+        if node.type in COMMENTS:
             return []
-        if node.type in ("named_argument", "value_argument") and len(node.named_children) > 1:
-            named = self._text(node.named_children[0]).rstrip(":")
-            return [(f"argument:{named}", self.part(node.named_children[-1], depth + 1))]
+        if node.type in ("named_argument", "value_argument") and len(children_of(node)) > 1:
+            named = self._text(children_of(node)[0]).rstrip(":")
+            return [(f"argument:{named}", self.part(children_of(node)[-1], depth + 1))]
         return [("argument", self.part(node, depth + 1))]
 
     def _walk_head(self, node: Any) -> Iterator[Any]:
-        stack = [child for child in node.named_children if child.type not in self.means.blocks]
+        stack = [child for child in children_of(node) if child.type not in self.means.blocks]
         while stack:
             below = stack.pop(0)
             yield below
             if below.type not in ("type_parameters", "annotation", "modifiers"):
-                stack.extend(child for child in below.named_children if child.type not in self.means.blocks)
+                stack.extend(child for child in children_of(below) if child.type not in self.means.blocks)

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import Any
 
 from jamkey.languages.base import Part, Span, Statement
-from jamkey.languages.tree_parts import TreeParts
+from jamkey.languages.tree_parts import COMMENTS, TreeParts, children_of
 
 #: Nodes that say what sort a value is: nothing is computed there.
 TYPES = frozenset(
@@ -91,7 +91,7 @@ class TreeStatements(TreeParts):
         while stack:
             node = stack.pop()
             yield node
-            stack.extend(reversed(node.named_children))
+            stack.extend(reversed(children_of(node)))
 
     def statement(self, line: int) -> Statement | None:
         """Return the innermost statement whose head covers the line."""
@@ -121,7 +121,7 @@ class TreeStatements(TreeParts):
             own = []
         for item in own:
             self._gather(item, node, parts, targets)
-        if sort == "expr" and any(self._is_changed(inner) for item in own for inner in (item, *item.named_children)):
+        if sort == "expr" and any(self._is_changed(inner) for item in own for inner in (item, *children_of(item))):
             sort = "augassign"
         elif targets and sort == "expr":
             sort = "assign"
@@ -137,7 +137,7 @@ class TreeStatements(TreeParts):
 
     def _gather(self, node: Any, statement: Any, parts: list[Part], targets: list[Part]) -> None:
         """Sort what stands in a statement's head into what is set and what is worked with."""
-        if not node.is_named or node.type == "comment" or statement.child_by_field_name("type") == node:
+        if not node.is_named or node.type in COMMENTS or statement.child_by_field_name("type") == node:
             return
         if node.type == "variable_list" and node.parent is not None and node.parent.type == "variable_declaration":
             made = self._targets(node)  # names that are only declared
@@ -167,7 +167,7 @@ class TreeStatements(TreeParts):
             "assignment_statement",
             "init_statement",
         ):
-            for child in node.named_children:
+            for child in children_of(node):
                 self._gather(child, statement, parts, targets)
         elif statement.type in self.means.sets and node.parent == statement:
             pair = self.means.sets[statement.type]
@@ -198,10 +198,10 @@ class TreeStatements(TreeParts):
 
     def _targets(self, node: Any) -> list[Part]:
         if node.type in _INNER:
-            inner = node.child_by_field_name(_INNER[node.type]) if _INNER[node.type] else node.named_children[0]
+            inner = node.child_by_field_name(_INNER[node.type]) if _INNER[node.type] else children_of(node)[0]
             return self._targets(inner) if inner is not None else []
         if node.type in ("variable_list", "array_pattern", "object_pattern", "open_tuple", "tuple_expression"):
-            return [part for child in node.named_children for part in self._targets(child)]
+            return [part for child in children_of(node) for part in self._targets(child)]
         if node.type == "shorthand_property_identifier_pattern":
             return [Part("name", self.span(node), self._text(node), self._text(node), self.span(node))]
         return [self.part(node)]
@@ -209,7 +209,7 @@ class TreeStatements(TreeParts):
     def _listed(self, node: Any) -> list[Part]:
         bare = node.type in ("expression_list", "argument_list", "body") and node.type not in self.means.shaped
         if bare and self._made_of(node) is None:
-            return [self.part(child) for child in node.named_children]
+            return [self.part(child) for child in children_of(node)]
         return [self.part(node)]
 
     def part_at(self, span: Span) -> Part | None:
