@@ -8,6 +8,7 @@ from functools import cached_property
 from jamkey.follow.sources import Sources
 from jamkey.follow.warned import Warned, warned
 from jamkey.languages.base import Code, Function, Language, Part, Span, Statement
+from jamkey.languages.scan import pieces
 from jamkey.languages.traits import Traits, traits_of
 from jamkey.model import Frame, Jam, Value
 from jamkey.text import line_at
@@ -36,6 +37,7 @@ class Scene:
         self.sources = sources
         self.frame: Frame | None = jam.snag_frame
         self.facts = jam.facts
+        self._bare: dict[str, list[str]] = {}
 
     @cached_property
     def unending(self) -> list[Unending]:
@@ -71,6 +73,21 @@ class Scene:
     def row(self, file: str, line: int) -> str:
         """Return a source line as it stands."""
         return line_at(self.sources.text(file) or "", line)
+
+    def bare_row(self, file: str, line: int) -> str:
+        """Return a source line without a comment, as far as the language's signs tell; what stands before keeps its place."""
+        if file not in self._bare:
+            language, text = self.sources.language(file, self.jam.runtime), self.sources.text(file) or ""
+            style = getattr(language, "style", None)
+            kept, behind = [], 0
+            for piece in pieces(text, style) if style is not None else ():
+                if piece.sort == "comment":
+                    hidden = text[piece.start : piece.end]
+                    kept += [text[behind : piece.start], *(sign if sign == "\n" else " " for sign in hidden)]
+                    behind = piece.end
+            self._bare[file] = [row.rstrip() for row in "".join([*kept, text[behind:]]).split("\n")]
+        rows = self._bare[file]
+        return rows[line - 1] if 0 < line <= len(rows) else ""
 
     def statement_of(self, frame: Frame | None) -> Statement | None:
         """Return the statement a frame stopped in."""

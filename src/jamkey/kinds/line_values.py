@@ -56,11 +56,11 @@ def _loop(scene: Scene, found: Diagnosis) -> None:
         row = scene.row(frame.file, frame.line or 0)
         for loop in loops:
             name = loop.target.source if loop.target is not None else ""
-            bounded = any(
-                sign in scene.row(frame.file, loop.span.line) for sign in ("<=", ":", "..", "+ 1", ", #", "= 0", "1,", "range")
-            )
+            head = scene.row(frame.file, loop.span.line)
+            counts = loop.over is not None and (loop.over.sort == "slice" or loop.over.name == ":")  # not `row : rows`
+            bounded = counts or any(sign in head for sign in ("<=", "..", "+ 1", ", #", "= 0", "1,", "range"))
             if (not name or name in row) and bounded:
-                found.root(frame.file, loop.span.line, "this loop runs one step too far, or begins one too early", sure)
+                found.root(frame.file, loop.span.line, "this loop may run one step too far, or begin one too early", sure)
                 return
         index = scene.caller_index(index)
 

@@ -46,24 +46,24 @@ class NoReturn:
         name = scene.facts.get("name", "").strip("'")
         for file, code in scene.own_codes():
             for function in code.functions() if name else ():
-                head = scene.row(file, function.span.line)
+                head = scene.bare_row(file, function.span.line)
                 if not re.search(rf"function\s+(?:\[[^\]]*\b{re.escape(name)}\b[^\]]*\]|{re.escape(name)})\s*=", head):
                     continue
                 for line in range(function.span.line + 1, function.span.end_line + 1):
-                    if re.match(r"\s*(?:switch|if)\b", scene.row(file, line)):
+                    if re.match(r"\s*(?:switch|if)\b", scene.bare_row(file, line)):
                         found.root(file, line, f"on some ways through here `{name}` is never set", 0.88)
                         return
 
     def _for_its_value(self, scene: Scene, code: Code, file: str, name: str) -> bool:
         pattern = re.compile(rf"(?:=|return|\(|,|in)\s*(?:await\s+)?(?:[\w]+[.:])*{re.escape(name)}\s*\(")
-        return any(pattern.search(scene.row(file, call.span.line)) for call in code.calls(name))
+        return any(pattern.search(scene.bare_row(file, call.span.line)) for call in code.calls(name))
 
     def _body(self, scene: Scene, found: Diagnosis, file: str, code: Code, function: Function) -> None:
         first, last = function.span.line, function.span.end_line
-        rows = [(n, scene.row(file, n)) for n in range(first + 1, last)]
+        rows = [(n, scene.bare_row(file, n)) for n in range(first + 1, last)]
         body = "\n".join(row for _, row in rows)
         ends = [n for n, row in rows if row.strip() and row.strip() not in ("end", "}", "});")]
-        if not ends or ("=>" in scene.row(file, first) and "{" not in scene.row(file, first)):
+        if not ends or ("=>" in scene.bare_row(file, first) and "{" not in scene.bare_row(file, first)):
             return
         returns = re.findall(r"\breturn\b[ \t]*([^;\n]*)", body)
         top = [row for n, row in rows if n == ends[-1]]
