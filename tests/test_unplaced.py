@@ -135,3 +135,41 @@ def test_where_nobody_says_the_line_the_likeliest_are_named_and_no_line_is_spoke
 def test_another_language_s_files_are_no_place() -> None:
     jam = diagnose(read("Segmentation fault (core dumped)\n")[-1], Sources(texts={"hives.py": "kilos = 1\nprint(kilos)\n"}))
     assert jam.roots == ()
+
+
+NOTES = "north hive, full\nnorth hive, weak\noak hive, full\nnorth hyve, empty\nelm hive, full\n"
+
+
+@pytest.mark.parametrize(
+    ("name", "program", "printed"),
+    [
+        (
+            "hives.py",
+            "kilos = [31, 32]\nprint(kilos[2])\n",
+            'Traceback (most recent call last):\n  File "hives.py", line 2, in <module>\n    print(kilos[2])\n          ~~~~~^^^\n'
+            "IndexError: list index out of range\n",
+        ),
+        (
+            "hives.lua",
+            "local kilos = { 31, 32 }\nprint(kilos[3] + 1)\n",
+            "lua5.4: hives.lua:2: attempt to perform arithmetic on a nil value (field '?')\nstack traceback:\n"
+            "\thives.lua:2: in main chunk\n\t[C]: in ?\n",
+        ),
+    ],
+)
+def test_data_that_the_program_never_names_is_not_blamed(name: str, program: str, printed: str) -> None:
+    jam = diagnose(read(printed)[-1], Sources(texts={name: program, "notes.txt": NOTES}))
+    assert jam.roots
+    assert all(root.file == name for root in jam.roots)
+    assert all(edit.file == name for key in jam.keys for edit in key.edits)
+
+
+def test_data_whose_name_the_program_is_told_is_looked_at() -> None:
+    program = "import sys\n\nfor row in open(sys.argv[1]):\n    print(float(row) + 1)\n"
+    printed = (
+        'Traceback (most recent call last):\n  File "hives.py", line 4, in <module>\n    print(float(row) + 1)\n'
+        "          ^^^^^^^^^^\nValueError: could not convert string to float: '3o\\n'\n"
+    )
+    texts = {"hives.py": program, "kilos.txt": "31\n32\n29\n3o\n30\n28\n"}
+    jam = diagnose(read(printed)[-1], Sources(texts=texts))
+    assert ("kilos.txt", 4) in [(root.file, root.line) for root in jam.roots]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import re
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -40,21 +39,11 @@ class Row(NamedTuple):
 
 def odd_rows(scene: Scene) -> Iterator[Row]:
     """Yield the odd records of the data files whose names stand in the program or in what it printed."""
-    sources = scene.sources
-    said = f"{scene.jam.message} {sources.printed}"
-    texts = [code.text for _, code in scene.own_codes()]
-    files = list(sources.data_files())
-    named = [name for name in files if _is_named(os.path.basename(name), said, texts)]
-    # without a name, as where the command line gives it, a few files are all looked at
-    for file in (named or (files if len(files) <= _FILES else []))[:_FILES]:
-        if sources.out_of_time():
+    for file in scene.data_files[:_FILES]:
+        if scene.sources.out_of_time():
             return
         yield from _told(scene, file)
         yield from _of_file(scene, file)
-
-
-def _is_named(name: str, said: str, texts: list[str]) -> bool:
-    return name in said or any(name in text for text in texts)
 
 
 def _told(scene: Scene, file: str) -> Iterator[Row]:

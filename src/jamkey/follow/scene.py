@@ -10,6 +10,7 @@ from jamkey.follow.warned import Warned, warned
 from jamkey.languages.base import Code, Function, Language, Part, Span, Statement
 from jamkey.languages.scan import pieces
 from jamkey.languages.traits import Traits, traits_of
+from jamkey.late import pattern
 from jamkey.model import Frame, Jam, Value
 from jamkey.text import line_at
 
@@ -19,6 +20,12 @@ if TYPE_CHECKING:
 
 #: Data files whose first lines are looked at for the names of columns, and names of each.
 _TABLES, _COLUMNS = 6, 60
+#: Data files that are all looked at, and what a program asks for names of files with.
+_FEW = 4
+_ASKS = pattern(
+    r"(?i)\b(?:argv|args?|argc|commandArgs|argparse|click|stdin|input|readline|readlines|getline|scanf|scanner|listdir|glob|iterdir"
+    r"|scandir|walk|readdir|list\.files|dir|environ|getenv)\b"
+)
 #: What the frame of a program's own margin is called.
 MARGIN = (None, "", "<module>")
 
@@ -212,6 +219,21 @@ class Scene:
             for name in tables:
                 found |= {cell.strip() for cell in header_of(self.sources, name)[:_COLUMNS]}
         return frozenset(name for name in found if name and len(name) <= 60)
+
+    @cached_property
+    def data_files(self) -> list[str]:
+        """The data files whose names stand in the program or in what it printed.
+
+        Where none does, a few are all of them, if the program may be told their names: by its command line, by a folder.
+        """
+        said = f"{self.jam.message} {self.sources.printed}"
+        texts = [code.text for _, code in self.own_codes()]
+        files = self.sources.data_files()
+        names = {file: file.rpartition("/")[2] for file in files}
+        named = [file for file in files if names[file] in said or any(names[file] in text for text in texts)]
+        if named or len(files) > _FEW:
+            return named
+        return files if any(_ASKS.search(text) for text in texts) or not texts else []
 
     @cached_property
     def warned(self) -> list[Warned]:

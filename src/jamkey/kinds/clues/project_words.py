@@ -41,13 +41,14 @@ class Word(msgspec.Struct, frozen=True):
 def project_lines(scene: Scene) -> Iterator[tuple[str, int, str, str]]:
     """Yield (file, line, text without comment, language or empty) for the project's sources and small data files."""
     count = 0
+    others = {*scene.sources.data_files()} - {*scene.data_files}  # data that the program has nothing to do with
     asked = scene.language.name if scene.language is not None and not scene.traits.sends_in_brackets else ""
     for file in scene.sources.files():
         ending = os.path.splitext(file)[1].lower()
         language = ENDINGS.get(ending, "")
         if (language and asked and language != asked) or (not language and ending not in _TEXTS):
             continue
-        if language and not scene.can_have_run(file):
+        if file in others or (language and not scene.can_have_run(file)):
             continue
         text = scene.sources.text(file) or ""
         count += 1
