@@ -83,6 +83,11 @@ TABLE: dict[str, tuple[dict[str, str], str]] = {
         {"a.py": "import os\nprint(os.read(0, 4))", "in": "1234567890"},
         "{ RUN a.py; cat; } < in",
     ),
+    "input closed, and it takes a while": ({"a.py": "import time\ntime.sleep(0.4)\nprint('x')"}, "RUN a.py <&-"),
+    "all closed, and it takes a while": (
+        {"a.py": "import time\ntime.sleep(0.4)\nopen('done', 'w').close()"},
+        "RUN a.py <&- >&- 2>&-; ls done",
+    ),
     "closed input": ({"a.py": "import sys\nprint(sys.stdin)"}, "RUN a.py <&-"),
     "closed output": ({"a.py": "import sys\nsys.stderr.write(str(sys.stdout))"}, "RUN a.py >&-"),
     "closed error stream": ({"a.py": "import sys\nprint(sys.stderr)"}, "RUN a.py 2>&-"),

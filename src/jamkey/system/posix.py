@@ -69,6 +69,10 @@ class Child:
         than all else that we do there.
         """
         hears, tells = os.pipe()
+        if min(hears, tells) <= 2:  # one of our own streams is closed: what stands in its place is not to be taken for it
+            os.close(hears)
+            os.close(tells)
+            return
         null = os.devnull, os.O_WRONLY, 0
         actions = [(os.POSIX_SPAWN_DUP2, hears, 0), (os.POSIX_SPAWN_OPEN, 1, *null), (os.POSIX_SPAWN_OPEN, 2, *null)]
         try:
