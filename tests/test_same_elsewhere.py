@@ -8,6 +8,7 @@ from __future__ import annotations
 import functools
 import os
 import re
+import shutil
 import subprocess
 import tempfile
 from collections.abc import Callable
@@ -17,6 +18,8 @@ import pytest
 
 from jamkey.model import Jam
 from jamkey.pipeline import read_and_diagnose
+from jamkey.text import decode
+from tests.conftest import CORPUS
 from tests.test_constructs_compiled import CPP, JAVA
 from tests.test_constructs_elsewhere import JAVASCRIPT, LUA, OCTAVE, R
 from tests.test_constructs_read import JULIA, SWIFT, julia, swift
@@ -131,3 +134,34 @@ def test_the_roots_stay_where_they_are(language: str, construct: str, change: st
     assert after.kind == before.kind
     assert [root.line - lower for root in after.roots[:1]] == [root.line for root in before.roots[:1]]
     assert {root.line - lower for root in after.roots[:3]} & {root.line for root in before.roots[:3]}
+
+
+#: Ending -> how a comment begins, in the corpus' programs; Octave's and Objective-C's ending is one.
+MARKS = {
+    **dict.fromkeys((".js", ".java", ".c", ".cpp", ".h", ".swift"), "//"),
+    **dict.fromkeys((".R", ".jl", ".py"), "#"),
+    ".lua": "--",
+}
+#: Texts over several lines, and lines that go on: no comment can stand behind each of them.
+LONG = ("`", '"""', "'''", "\\\n", "[[")
+TOLD = [
+    folder
+    for folder in sorted({path.parent.parent for path in CORPUS.glob("*/*/src/*") if path.suffix in MARKS}, key=str)
+    if '"phase": "run"' in (folder / "truth.json").read_text(encoding="utf-8")
+]
+
+
+@pytest.mark.spread(12)
+@pytest.mark.parametrize("case", TOLD, ids=lambda path: path.name)
+def test_comments_in_a_program_change_no_root(case: Path, tmp_path: Path) -> None:
+    printed = decode((case / "stdout.txt").read_bytes() + (case / "stderr.txt").read_bytes())
+    before, after = (Path(shutil.copytree(case / "src", tmp_path / name)) for name in ("before", "after"))
+    for path in after.rglob("*"):
+        text = path.read_text(encoding="utf-8", errors="surrogateescape") if path.suffix in MARKS else ""
+        if text and not any(sign in text for sign in LONG):
+            mark = MARKS[path.suffix]
+            rows = [f"{row}  {mark} weighed / twice" if row.strip() and mark not in row else row for row in text.split("\n")]
+            path.write_text("\n".join(rows), encoding="utf-8", errors="surrogateescape")
+    found = [read_and_diagnose(printed, root=folder) for folder in (before, after)]
+    one, other = ([root for jam in jams[-1:] for root in jam.roots[:1]] for jams in found)
+    assert [(root.file, root.line) for root in one] == [(root.file, root.line) for root in other]

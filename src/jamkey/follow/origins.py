@@ -181,11 +181,11 @@ def _name(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
             found = True
             yield origin
         if want in ("missing", "zero", "empty"):
-            for line, value in put_in(spot.code, part.name, definition.scope, lambda line: scene.row(spot.file, line)):
+            for line, value in put_in(spot.code, part.name, definition.scope, lambda line: scene.bare_row(spot.file, line)):
                 if fits(value, want):
                     found = True
                     yield _end(
-                        "literal", replace(spot.step("put in", line, scene.row(spot.file, line).strip()), line=line), value
+                        "literal", replace(spot.step("put in", line, scene.bare_row(spot.file, line).strip()), line=line), value
                     )
     if not found and spot.steps:
         yield _end("open", spot, part)
@@ -211,7 +211,7 @@ def _definition(
             begins = scene.functions_named(f"{definition.value.called}.__enter__")
             for file, function in begins if len(begins) == 1 else ():
                 yield from _returned(scene, file, function, spot, want, seen)
-        source = scene.row(spot.file, line).strip() or definition.value.source
+        source = scene.bare_row(spot.file, line).strip() or definition.value.source
         onward = replace(spot.step(what, line, source), line=line)
         if definition.value.sort in ("list", "tuple", "dict", "set") and want == "empty" and not definition.value.children:
             yield _end("literal", onward, definition.value)
@@ -279,7 +279,7 @@ def _handed_over(
         ]
         if not passed:
             continue
-        onward = spot.step("passed", part.span.line, scene.row(spot.file, part.span.line).strip())
+        onward = spot.step("passed", part.span.line, scene.bare_row(spot.file, part.span.line).strip())
         others = [argument for argument in arguments if argument not in passed]
         callee = part.child("callee")
         if not others and callee is not None and (owner := callee.child("object")) is not None:
@@ -368,7 +368,7 @@ def _argument(
     if argument is None and not certain:
         argument = next((a.child("item") for _, a in call.arguments if a.sort == "star"), None)
     if argument is not None:
-        source = scene.row(outer.file, argument.span.line).strip()
+        source = scene.bare_row(outer.file, argument.span.line).strip()
         onward = outer.step("passed", argument.span.line, source)
         found = False
         if want == "any" and (argument.sort == "binary" or argument.called in _CONVERTS):
@@ -383,7 +383,7 @@ def _argument(
         return
     default = next((param.default for param in function.params if param.name == definition.name), None)
     if default is not None and certain:
-        row = scene.row(inner.file, default.span.line).strip()
+        row = scene.bare_row(inner.file, default.span.line).strip()
         onward = inner.step("defaulted", default.span.line, row)
         if fits(default, want):
             yield _end("default", onward, default, function=function)
@@ -414,7 +414,7 @@ def _member(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[st
             if definition.value is None:
                 continue
             onward = replace(spot, file=file, code=code, frame=None, name=part.name)
-            row = scene.row(file, definition.span.line).strip()
+            row = scene.bare_row(file, definition.span.line).strip()
             onward = replace(onward.step("assigned", definition.span.line, row), line=definition.span.line)
             yield from _part(scene, definition.value, onward, want, seen)
         if sets:
@@ -502,20 +502,20 @@ def _returned(
     if want == "missing":
         for line, part in function.returns:
             if part is None or fits(part, want):
-                row = scene.row(file, line).strip()
+                row = scene.bare_row(file, line).strip()
                 onward = inner.step("returned", line, row)
-                column = len(scene.row(file, line)) - len(row) + 1
+                column = len(scene.bare_row(file, line)) - len(row) + 1
                 place = Span(line, column, line, column + len(row))
                 yield _end("bare-return", onward, part, place, function)
         if function.falls_off:
-            last = scene.row(file, function.last_line)
+            last = scene.bare_row(file, function.last_line)
             onward = inner.step("fell-off", function.last_line, f"the end of {function.name}()")
             column = len(last) - len(last.lstrip()) + 1
             place = Span(function.last_line, column, function.last_line, len(last.rstrip()) + 1)
             yield _end("fell-off", onward, None, place, function)
     for line, part in function.returns:
         if part is not None and not (want == "missing" and fits(part, want)):
-            row = scene.row(file, line).strip()
+            row = scene.bare_row(file, line).strip()
             onward = replace(inner.step("returned", line, row), line=line)
             yield from _part(scene, part, onward, want, seen)
 

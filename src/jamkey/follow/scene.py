@@ -85,7 +85,7 @@ class Scene:
         """Return a source line without a comment, as far as the language's signs tell; what stands before keeps its place."""
         if file not in self._bare:
             language, text = self.sources.language(file, self.jam.runtime), self.sources.text(file) or ""
-            style = getattr(language, "style", None)
+            style = language.style if language is not None else None
             kept, behind = [], 0
             for piece in pieces(text, style) if style is not None else ():
                 if piece.sort == "comment":
