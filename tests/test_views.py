@@ -10,12 +10,14 @@ from pathlib import Path
 
 import msgspec
 import pytest
+from rich.text import Text
 
 from jamkey.errors import UnreadableInput
 from jamkey.follow.sources import Sources
 from jamkey.model import Edit, Frame, Jam, Key, Link, Report, Root, Step, Trial, Value
 from jamkey.views import SHELF
 from jamkey.views import json as json_view
+from jamkey.views.columns import Columns, Narrow
 from jamkey.views.outline import outline
 from jamkey.views.schema import schema
 from jamkey.views.terminal import Console, render_plain, show
@@ -271,3 +273,19 @@ def test_a_page_escapes_what_a_program_says() -> None:
     assert "<script>alert" not in text and "<img" not in text and "<i>" not in text and "<b>" not in text and "\x1b" not in text
     assert text.count("<script>") == 1
     assert len(text) < 200_000
+
+
+@pytest.mark.parametrize("room", [60, 100])
+def test_what_stands_right_has_room_beside_long_places(room: int) -> None:
+    place, code = "apiary/records/of_the_northern_yard/weights_by_week.py:112", "weights = read_week(yard, week, previous)"
+    steps = Columns(Narrow(len(place), "cyan", keeps_end=True), Narrow(11))
+    steps.add_row(Text(place), "handed over", code)
+    steps.add_blank()
+    steps.add_row("hives.py:3", "set", "x = 1")
+    out = Console(file=io.StringIO(), width=room, color_system=None)
+    out.print(steps)
+    assert isinstance(out.file, io.StringIO)
+    rows = out.file.getvalue().splitlines()
+    assert all(len(row) <= room for row in rows)
+    assert all(any(word in row for row in rows) for word in ("read_week(yard,", "week,", "previous)", "x = 1"))
+    assert any("by_week.py:112" in row for row in rows), "of a path the end is kept"

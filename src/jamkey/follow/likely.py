@@ -94,7 +94,7 @@ _REASONS = {
     "method": "this is a method of the class that the message names",
     "offers": "what is imported whole here has the name that is asked for",
     "snag": "this is the line that failed",
-    "anywhere": "nobody says which line failed; of all of them this is the likeliest to change",
+    "anywhere": "nobody says which line failed; by what stands here it may be this one",
     "root": LEADS,
 }
 

@@ -445,7 +445,6 @@ def _anywhere(scene: Scene) -> list[Place]:
     """Return the statements of a program that failed nobody says where; marked where they call what the message tells."""
     message = (scene.jam.wording or scene.jam.message or "")[:_MESSAGE]
     words = set(_NAME.findall(message))
-    words |= {scene.traits.said_inside[word] for word in words & scene.traits.said_inside.keys()}
     found: list[Place] = []
     for place in _others(scene, {}):
         code = scene.sources.code(place.file, scene.jam.runtime)

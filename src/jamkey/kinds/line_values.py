@@ -56,7 +56,7 @@ def _loop(scene: Scene, found: Diagnosis) -> None:
         row = scene.row(frame.file, frame.line or 0)
         for loop in loops:
             name = loop.target.source if loop.target is not None else ""
-            head = scene.row(frame.file, loop.span.line)
+            head = scene.bare_row(frame.file, loop.span.line)
             counts = loop.over is not None and (loop.over.sort == "slice" or loop.over.name == ":")  # not `row : rows`
             bounded = counts or any(sign in head for sign in ("<=", "..", "+ 1", ", #", "= 0", "1,", "range"))
             if (not name or name in row) and bounded:

@@ -142,7 +142,7 @@ class NoSuchKey:
             if len(names) == 1 and plain != names[0]
             else ""
         )
-        file = next((file for file in scene.sources.data_files() if sign and _first_line(scene, file) == names[0]), None)
+        file = next((file for file in scene.data_files if sign and _first_line(scene, file) == names[0]), None)
         if file is None or container is None or scene.frame is None:
             return False
         shown, parted = (text.replace("\t", "\\t") for text in (names[0], sign))

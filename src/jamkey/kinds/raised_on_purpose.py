@@ -96,7 +96,7 @@ class RaisedOnPurpose:
 
     def _named_place(self, scene: Scene, found: Diagnosis, message: str) -> None:
         """A message that names a data file and a line of it."""
-        for name in scene.sources.data_files():
+        for name in scene.data_files:
             short = name.rpartition("/")[2]
             at = message.find(short)
             if at < 0:

@@ -82,7 +82,7 @@ class UnknownName:
         if inner is None or not inner.file.startswith("<") or scene.frame is inner:
             return
         texts = [value.text.strip("'\"") for value in (scene.frame.values if scene.frame else ()) if value.type == "str"]
-        for data in scene.sources.data_files():
+        for data in scene.data_files:
             text = scene.sources.text(data) or ""
             for number, row in enumerate(text.split("\n"), 1):
                 if name in row and (not texts or any(part and part in row for part in texts)):

@@ -273,7 +273,7 @@ class UnreadableValue:
         number = scene.facts.get("line", "")
         found.meaning = "The text is not valid JSON at this place, so it cannot be read."
         found.look_at = "JSON needs double quotes around every name and text, and no comma after the last item."
-        for data in scene.sources.data_files():
+        for data in scene.data_files:
             if not data.endswith((".json", ".jsonl")):
                 continue
             text = scene.sources.text(data) or ""

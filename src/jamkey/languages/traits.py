@@ -55,8 +55,6 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     names_missing_words: bool = False
     #: Text columns become numbers by a command of their own.
     destrings: bool = False
-    #: A function inside of the library that a message names -> the one that calls it.
-    said_inside: dict[str, str] = {}
     #: What ends a statement.
     statement_end: str = ";"
     #: How "not equal" is written.
@@ -151,7 +149,6 @@ _TRAITS = {
         compiler_proposes=True,
         warned_by="gcc",
         linked=True,
-        said_inside={"_M_range_check": "at", "_M_default_append": "resize"},
     ),
     "objective-c": Traits(sends_in_brackets=True, linked=True, debugged=True),
     "swift": Traits(linked=True, counts_arguments=True, heads_name_types=True),

@@ -169,7 +169,7 @@ class TreeCode(TreeStatements):
         return tuple(found), Span(start.line, start.column + 1, start.line, start.column + 1)
 
     def _given(self, body: Any, wanted: str) -> Iterator[tuple[int, Part | None]]:
-        stack = list(children_of(body))
+        stack = children_of(body)
         while stack:
             node = stack.pop(0)
             sort = self.means.statements.get(node.type)
@@ -179,7 +179,7 @@ class TreeCode(TreeStatements):
                 given = children_of(node)
                 yield self.span(node).line, self.part(given[0]) if given else None
             else:
-                stack = list(children_of(node)) + stack
+                stack = children_of(node) + stack
 
     @cached_property
     def _all_definitions(self) -> list[Definition]:

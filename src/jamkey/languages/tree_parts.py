@@ -177,8 +177,6 @@ class TreeParts(TokenCode):
     def _arguments(self, node: Any, depth: int) -> list[tuple[str, Part]]:
         if node.type in self.means.arguments:
             return [pair for child in children_of(node) for pair in self._arguments(child, depth)]
-        if node.type in COMMENTS:
-            return []
         if node.type in ("named_argument", "value_argument") and len(children_of(node)) > 1:
             named = self._text(children_of(node)[0]).rstrip(":")
             return [(f"argument:{named}", self.part(children_of(node)[-1], depth + 1))]

@@ -68,7 +68,10 @@ class Child:
         What the kernel offers for this has to be asked for between fork and exec, and costs the program's start more time
         than all else that we do there.
         """
-        hears, tells = os.pipe()
+        try:
+            hears, tells = os.pipe()
+        except OSError:
+            return
         if min(hears, tells) <= 2:  # one of our own streams is closed: what stands in its place is not to be taken for it
             os.close(hears)
             os.close(tells)

@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 
 from rich.console import Console, ConsoleOptions, RenderableType
 from rich.segment import Segment
+from rich.text import Text
 
 
 class Narrow(NamedTuple):
@@ -19,6 +20,12 @@ class Narrow(NamedTuple):
     width: int
     style: str = ""
     justify: Literal["left", "right"] = "left"
+    #: Whether what is too long is cut where it begins, as of a path its end tells more.
+    keeps_end: bool = False
+
+
+#: Cells that the last column has at least, and one that gives way to it keeps.
+_LAST, _KEPT = 24, 12
 
 
 class Columns:
@@ -43,9 +50,20 @@ class Columns:
         """Add an empty line."""
         self.rows.append(())
 
+    def _fitted(self, room: int) -> list[Narrow]:
+        """Return the narrow columns, the widest of them narrower where the last one had too little room."""
+        fitted = list(self.narrow)
+        lacking = _LAST - (room - len(self.indent) - sum(column.width + len(self.gap) for column in fitted))
+        while fitted and lacking > 0 and (widest := max(fitted, key=lambda column: column.width)).width > _KEPT:
+            less = min(lacking, widest.width - _KEPT)
+            fitted[fitted.index(widest)] = widest._replace(width=widest.width - less)
+            lacking -= less
+        return fitted
+
     def __rich_console__(self, console: Console, options: ConsoleOptions) -> Iterator[Segment]:
         """Yield what the console prints."""
-        taken = len(self.indent) + sum(column.width + len(self.gap) for column in self.narrow)
+        narrow = self._fitted(options.max_width)
+        taken = len(self.indent) + sum(column.width + len(self.gap) for column in narrow)
         rest = options.update(width=max(options.max_width - taken, 1), height=None)
         for row in self.rows:
             if not row:
@@ -53,10 +71,12 @@ class Columns:
                 continue
             *cells, last = row
             begin = [Segment(self.indent)]
-            for column, cell in zip(self.narrow, cells, strict=True):
+            for column, cell in zip(narrow, cells, strict=True):
                 room = options.update(
                     width=column.width, height=None, justify=column.justify, no_wrap=True, overflow="ellipsis"
                 )
+                if column.keeps_end and isinstance(cell, Text) and cell.cell_len > column.width:
+                    cell = Text("…", style=cell.style).append_text(cell[len(cell) - column.width + 1 :])
                 lines = console.render_lines(cell, room, style=console.get_style(column.style) if column.style else None)
                 begin += [*lines[0], Segment(self.gap)]
             for line in console.render_lines(last, rest, pad=False):

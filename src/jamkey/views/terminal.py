@@ -169,7 +169,7 @@ def _root(view: Outline, places: _Places) -> RenderableType:
         place, colon, reason = view.root.partition(": ")
         lines.append(Text.assemble(places(place, "bold"), colon, reason))
     steps = Columns(
-        Narrow(max((cell_len(place) for place, _, _ in view.steps), default=0), "cyan"),
+        Narrow(max((cell_len(place) for place, _, _ in view.steps), default=0), "cyan", keeps_end=True),
         Narrow(max((cell_len(what) for _, what, _ in view.steps), default=0), _DIM),
     )
     for place, what, code in view.steps:

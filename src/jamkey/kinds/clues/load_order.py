@@ -63,7 +63,7 @@ class LoadOrder:
                     f"this loads {scene.frame.file}, which needs `{name}` of {definer}, loaded only on line {later}",
                     0.93,
                 )
-                one, two = scene.bare_row(file, line), scene.bare_row(file, later)
+                one, two = scene.row(file, line), scene.row(file, later)
                 edits = [
                     Edit(file=file, line=at, column=1, end_line=at, end_column=len(old) + 1, new_text=new)
                     for at, old, new in ((line, one, two), (later, two, one))
