@@ -212,7 +212,7 @@ class Scene:
             found |= {
                 definition.name for definition in code.definitions() if definition.sort in ("member", "parameter", "function")
             }
-        tables = self.data_files[:_TABLES]
+        tables = self.sources.data_files()[:_TABLES]
         if tables:
             from jamkey.follow.data_places import header_of
 

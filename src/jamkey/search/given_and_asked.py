@@ -60,5 +60,5 @@ def of_scene(scene: Scene, most: int) -> GivenAndAsked:
         if left > 0:
             texts.append(code.text[:left])
             left -= len(code.text)
-    columns = {cell.strip() for name in scene.data_files[:_TABLES] for cell in header_of(scene.sources, name)}
+    columns = {cell.strip() for name in scene.sources.data_files()[:_TABLES] for cell in header_of(scene.sources, name)}
     return GivenAndAsked(texts, columns)
