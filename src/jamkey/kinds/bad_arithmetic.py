@@ -45,7 +45,6 @@ class BadArithmetic:
         if part is not None and part.sort == "literal":
             found.meaning = f"The line divides by {part.source} itself, and nothing can be divided by zero."
             found.look_at = "Write what it is to be divided by."
-            found.root(file, line, "the zero is written here", 0.9)
             return found
         shown = f"`{show(part.source)}`" if part is not None else "the divisor"
         found.meaning = f"{shown} is zero at this moment, and nothing can be divided by zero."
@@ -112,14 +111,6 @@ class BadArithmetic:
             f"`{call.called if call else 'the calculation'}` can work on."
         )
         found.look_at = f"Print {shown}: its sign, its size, its unit."
-        if call is not None and argument is not None and call.called == "sqrt":
-            found.key(
-                "not-below-zero",
-                f"Let it not fall below zero: `max({show(argument.source)}, 0)`",
-                "rounding can push a zero slightly below",
-                0.6,
-                [wrap(file, argument, "max({0}, 0)")],
-            )
         names = [inner for inner in (argument.walk() if argument is not None else ()) if inner.sort == "name"]
         for inner in names:
             for origin in follow(scene, inner, scene.jam.snag or 0)[:2]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, wrap
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show
 from jamkey.languages.base import Part
 
 
@@ -27,7 +27,6 @@ class BadIndex:
         """Find where the index became what it is."""
         part = index_part(scene)
         key = part.child("key") if part is not None else None
-        container = part.child("object") if part is not None else None
         kind = scene.facts.get("type", "").strip("'")
         shown = show(key.source) if key is not None else "what stands in the brackets"
         found = Diagnosis(
@@ -60,23 +59,6 @@ class BadIndex:
                         0.92,
                         [replace(where, division.span, text)],
                     )
-            if kind in ("float", "numpy.float64", "str") and key.sort != "text":
-                found.key(
-                    "index-as-whole",
-                    f"Make it a whole number: `{idioms.to_whole.format(shown)}`",
-                    "places are whole numbers",
-                    0.7,
-                    [wrap(file, key, idioms.to_whole)],
-                )
-            if key.sort == "tuple" and container is not None:
-                text = container.source + "".join(f"[{item.source}]" for item in key.in_role("item"))
-                found.key(
-                    "index-twice",
-                    f"Index twice: `{show(text)}`",
-                    "a list of lists takes one pair of brackets for each level",
-                    0.88,
-                    [replace(file, part.span if part else key.span, text)],
-                )
             if key.sort == "text" and key.name.strip().lstrip("-").isdigit():
                 found.key(
                     "index-without-quotes",

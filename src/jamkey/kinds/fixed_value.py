@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, an, idioms_of, replace, show, wrap
+from jamkey.kinds.base import Diagnosis, an, idioms_of, replace, show
 from jamkey.languages.base import Part, Span
 
 
@@ -78,7 +78,6 @@ class FixedValue:
                 return
 
     def _tuple(self, scene: Scene, found: Diagnosis, owner: Part) -> None:
-        idioms = idioms_of(scene)
         for rank, origin in enumerate(follow(scene, owner, scene.jam.snag or 0)[:3]):
             part = origin.part
             if part is None or (part.sort != "tuple" and part.called != "tuple"):
@@ -97,17 +96,6 @@ class FixedValue:
                 0.93 - 0.04 * rank,
                 [replace(origin.file, part.span, new)],
             )
-        if owner.sort == "name" and scene.frame is not None:
-            code = scene.code
-            for definition in code.reaching(owner.name, scene.line)[:1] if code else ():
-                if definition.value is not None and definition.sort == "assigned":
-                    found.key(
-                        "make-list-here",
-                        f"Make a list of it: `{idioms.to_list.format(show(definition.value.source))}`",
-                        "a list can be changed, a tuple cannot",
-                        0.8,
-                        [wrap(scene.frame.file, definition.value, idioms.to_list)],
-                    )
 
     def _text(self, scene: Scene, found: Diagnosis, file: str, owner: Part, target: Part, value: Part | None) -> None:
         key = target.child("key")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
 from jamkey.languages.base import Loop, Part, Span
 
 #: Causes that the source or the captured length can deny.
@@ -157,22 +157,6 @@ class IndexOutOfRange:
                 return
         less = max(ahead, 1)
         if stop.sort == "literal" and stop.source.isdigit():
-            found.key(
-                "shorter-by-1",
-                f"Let the loop end earlier: up to `{int(stop.source) - less}`",
-                reason,
-                0.75,
-                [replace(file, stop.span, str(int(stop.source) - less))],
-            )
-            for container in sorted(containers):
-                text = idioms_of(scene).length.format(container)
-                found.key(
-                    "range-of-length",
-                    f"Let the loop run over `range({text})`",
-                    "then it fits however many items there are",
-                    0.85,
-                    [replace(file, stop.span, text)],
-                )
             return
         found.key(
             f"shorter-by-{less}",
@@ -218,46 +202,14 @@ class IndexOutOfRange:
                 0.5,
                 [replace(scene.frame.file, key.span, "0")],
             )
-        number = int(key.source) if key.sort == "literal" and key.source.isdigit() else None
-        length = getattr(scene.value(container.source), "length", None)
-        if number and length == number:
-            found.key(
-                "count-from-zero",
-                f"Write `{container.source}[{number - 1}]`",
-                "counting starts at 0, so the last place is one less",
-                0.85,
-                [replace(scene.frame.file, key.span, str(number - 1))],
-            )
 
     def _exhausted(self, scene: Scene, found: Diagnosis) -> None:
         """Something is taken out in a loop until nothing is left."""
         if scene.frame is None:
             return
-        taking = next(
-            (part for part in scene.parts_of(scene.frame) if part.called in ("pop", "popleft", "max", "min", "choice")), None
-        )
-        if taking is None:
-            return
-        callee = taking.child("callee")
+        taking = next((part for part in scene.parts_of(scene.frame) if part.called in ("pop", "popleft", "choice")), None)
+        callee = taking.child("callee") if taking is not None else None
         owner = callee.child("object") if callee is not None and callee.sort == "member" else None
-        if taking.called in ("max", "min") and taking.arguments:
-            argument = taking.arguments[0][1]
-            found.key(
-                "default-when-empty",
-                f"Say what an empty one gives: `{show(taking.source[:-1])}, default=0)`",
-                f"`{show(argument.source)}` is empty",
-                0.7,
-                [
-                    replace(
-                        scene.frame.file,
-                        Span(
-                            taking.span.end_line, taking.span.end_column - 1, taking.span.end_line, taking.span.end_column - 1
-                        ),
-                        ", default=0",
-                    )
-                ],
-            )
-            return
         code = scene.code
         loops = code.loops(scene.line) if code is not None else []
         if owner is None or not loops:
@@ -299,9 +251,6 @@ class IndexOutOfRange:
             for call in [p for top in (statement.parts if statement else ()) for p in top.walk() if p.sort == "call"]:
                 for _, argument in call.arguments:
                     if argument.sort == "name" and argument.source == origin.name:
-                        found.root(
-                            step.file, step.line, f"`{argument.source}` is a number of places, and a place is wanted", 0.74
-                        )
                         found.key(
                             f"one-less-{argument.source}",
                             f"Hand over `{argument.source} - 1`",

@@ -7,7 +7,7 @@ import re
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
 from jamkey.model import Edit
 
 #: Kinds whose line is the place, or whose root is not a value.
@@ -70,24 +70,10 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
     frame, code = scene.frame, scene.code
     if frame is None or code is None:
         return
-    idioms = idioms_of(scene)
     parts = scene.parts_of(frame)
     kind = scene.jam.kind
     if kind in ("missing-value", "no-such-member"):
         _misspelt_member(scene, found)
-    if kind == "bad-arithmetic":
-        for part in [p for p in parts if p.sort == "binary" and p.name in ("/", "%", "//", "%/%", "%%", "\\")]:
-            right = part.child("right")
-            if right is not None and right.sort in ("name", "member", "call", "other"):
-                text = idioms.choice.format(part.source, f"{right.source} {scene.traits.unequal} 0", "0")
-                found.key(
-                    "zero-when-divisor-is",
-                    f"Give 0 when `{show(right.source)}` is zero",
-                    "there is nothing to divide by then",
-                    0.6,
-                    [replace(frame.file, part.span, f"({text})")],
-                )
-                break
     if kind == "bad-index":
         for part in [p for p in parts if p.sort in ("index", "call")]:
             inner = part.child("key") or (part.arguments[0][1] if part.arguments else None)
@@ -123,7 +109,6 @@ def _misspelt_member(scene: Scene, found: Diagnosis) -> None:
         return  # it has a value of its own here, and that one is missing
     # what is missing was set under another name; a member that is asked for and nowhere set is misspelt where it is asked for
     sure = 0.72 if scene.jam.kind == "missing-value" else 0.42
-    pattern = re.compile(rf"(?<![\w]){re.escape(member)}(?![\w])")
     for file, code in scene.own_codes():
         names = code.all_members() | {function.name for function in code.functions()} | {d.name for d in code.definitions()}
         for meant, score in nearest(member, names - {member}, most=2, least=0.75):
@@ -145,23 +130,6 @@ def _misspelt_member(scene: Scene, found: Diagnosis) -> None:
                     "it is asked for by that name",
                     0.6 + 0.3 * score,
                     edits,
-                )
-            here = pattern.search(scene.row(scene.frame.file, scene.line))
-            if here is not None:
-                edit = Edit(
-                    file=scene.frame.file,
-                    line=scene.line,
-                    column=here.start() + 1,
-                    end_line=scene.line,
-                    end_column=here.end() + 1,
-                    new_text=meant,
-                )
-                found.key(
-                    f"ask-for-{meant}",
-                    f"Ask for `{meant}` instead of `{member}`",
-                    f"`{meant}` is there",
-                    0.58 + 0.3 * score,
-                    [edit],
                 )
 
 

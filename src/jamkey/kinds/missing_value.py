@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.origins import IN_PLACE, Origin, follow
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.follow.suspect import missing_part
@@ -76,8 +76,6 @@ class MissingValue:
             self._origin(scene, found, origin, 0.9 - 0.07 * rank)
         if not origins and "NoneType" not in (scene.jam.wording or "") and scene.traits.whole_tree:
             self._in_table(scene, found)
-        if part is not None:
-            self._member_slip(scene, found, part)
         found.root(file, line, f"{shown} holds {gap} here" if gap else f"{shown} is {nothing} here", 0.5 if origins else 0.6)
         if found.roots:
             found.causes = [root.reason for root in found.roots[:2]] + found.causes
@@ -121,15 +119,6 @@ class MissingValue:
                 0.93,
                 [replace(origin.file, part.span, text)],
             )
-        if statement.sort == "return" and method in IN_PLACE:
-            indent = indent_of(scene, origin.file, statement.span.line)
-            found.key(
-                "call-then-return",
-                f"Call it, then return `{owner.source}`",
-                f"`{method}` changes `{owner.source}` and returns nothing",
-                0.88,
-                [replace(origin.file, statement.span, f"{part.source}\n{indent}return {owner.source}")],
-            )
 
     def _fell_off(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
         function = origin.function
@@ -170,14 +159,6 @@ class MissingValue:
                 f"the last line of `{function.name}` computes a value and drops it",
                 sure + 0.02,
                 [replace(origin.file, tail.span.start, "return ")],
-            )
-        if not best and function.returns:
-            found.key(
-                "return-default",
-                f"End `{function.name}` with a value of its own",
-                f"no condition in `{function.name}` held this time, and then nothing is returned",
-                0.45,
-                [append_line(scene, origin.file, last, f"{indent}return 0{end}")],
             )
 
     def _bare_return(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
@@ -312,22 +293,6 @@ class MissingValue:
                         0.82 if method.startswith("dropna") else 0.74,
                         [replace(scene.frame.file, owner.span.end, f".{method}")],
                     )
-
-    def _member_slip(self, scene: Scene, found: Diagnosis, part: Part) -> None:
-        """In languages where an absent member reads as nothing, the member may be misspelt."""
-        if scene.traits.absent_member_fails or scene.frame is None or part.sort != "member" or part.name_span is None:
-            return
-        known: set[str] = set()
-        for _, code in scene.own_codes():
-            known |= code.all_members()
-        for meant, score in nearest(part.name, known - {part.name}, most=2, least=0.75):
-            found.key(
-                f"meant-{meant}",
-                f"Write `{meant}` instead of `{part.name}`",
-                f"the objects of this program have `{meant}`; a member that does not exist reads as nothing",
-                0.5 + 0.4 * score,
-                [replace(scene.frame.file, part.name_span, meant)],
-            )
 
 
 def message_of(scene: Scene) -> str:

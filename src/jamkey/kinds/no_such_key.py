@@ -128,9 +128,6 @@ class NoSuchKey:
                     )
                 elif near:
                     found.causes.insert(0, f"`{part.name}` is `{near[0][0]}` in `{others[0].name}`")
-                    trace = Part("name", part.span, others[0].name, others[0].name)
-                    for origin in follow(scene, trace, scene.jam.snag or 0)[:2]:
-                        found.root_at(origin, f"what is `{part.name}` elsewhere is called `{near[0][0]}` here", 0.8)
                 return True
         return False
 
@@ -151,9 +148,6 @@ class NoSuchKey:
         )
         found.look_at = f"Look at the first line of {file}, and at how it is read."
         found.causes.insert(0, "the file has another separator than it is read with")
-        for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
-            found.root_at(origin, f"{file} is read here, and its columns are parted by `{parted}`", 0.95)
-        found.root(scene.frame.file, scene.line, f"`{plain}` is looked up here and is not there", 0.4)
         return True
 
     def _keys_there(self, scene: Scene, value: Value | None, container: Part | None) -> list[str]:
@@ -306,15 +300,7 @@ class NoSuchKey:
                 for target in statement.targets if statement and statement.span.line == line else ():
                     key = target.child("key") if target.sort == "index" else None
                     if key is not None and key.sort == "tuple" and len(key.children) == len(parts) == 2:
-                        first, second = key.in_role("item")
                         found.root(file, line, "the parts of the key are put in the other way round here", 0.85)
-                        found.key(
-                            "key-order",
-                            f"Put it in under `({second.source}, {first.source})`",
-                            "the look-up names the parts of the key in the other order",
-                            0.84,
-                            [replace(file, first.span, second.source), replace(file, second.span, first.source)],
-                        )
 
 
 def _quoted_like(scene: Scene, file: str, span: Span, text: str) -> str:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.data_places import find_in_data
 from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show
@@ -108,11 +107,6 @@ class RaisedOnPurpose:
                 found.root(name, numbers[0], f"the message names line {numbers[0]} of {name}", 0.92)
                 like_its_neighbours(scene, found, name, numbers[0])
                 return
-        words = [word.strip("'\"(),:;") for word in message.split() if any(c.isdigit() for c in word)]
-        for word in words[:3]:
-            place = find_in_data(scene.sources, word) if len(word) > 1 else None
-            if place is not None:
-                found.root(place.file, place.line, f"`{word}` stands in the data here", 0.6, column=place.column)
 
 
 KIND = RaisedOnPurpose()

@@ -119,17 +119,8 @@ def fewer_or_more(scene: Scene, found: Diagnosis, origin: Origin, own: int, othe
             return
         more = own - other
         if more > 0:
-            kept = items[:-more]
-            last = replace(origin.file, _between(kept[-1], items[-1]), "")
             first = replace(origin.file, _up_to(items[0], items[more]), "")
             what = show(items[-1].source) if more == 1 else f"the last {more}"
-            found.key(
-                "drop-last",
-                f"Leave out {what}: {other} items as in the other",
-                f"{own} items stand here, {other} there",
-                0.56,
-                [last],
-            )
             what = show(items[0].source) if more == 1 else f"the first {more}"
             found.key(
                 "drop-first",
@@ -150,10 +141,6 @@ def fewer_or_more(scene: Scene, found: Diagnosis, origin: Origin, own: int, othe
                 [replace(origin.file, literal.span, str(other))],
             )
             return
-
-
-def _between(before: Part, last: Part) -> Span:
-    return Span(before.span.end_line, before.span.end_column, last.span.end_line, last.span.end_column)
 
 
 def _up_to(first: Part, following: Part) -> Span:

@@ -36,8 +36,6 @@ class TooDeep:
         )
         found.look_at = f"Ask for which value `{name}` stops, and print what each call is given."
         if function is not None:
-            found.root(scene.frame.file, function.span.line, f"`{name}` needs a case in which it does not call itself", 0.6)
-        if function is not None:
             given = {param.name for param in function.params}
             for call in [p for p in scene.parts_of(scene.frame) if p.called == function.name]:
                 handed = [argument.source for _, argument in call.arguments]

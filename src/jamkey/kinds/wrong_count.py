@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 
-from jamkey.follow.origins import Origin, follow
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, replace, show, trace_names, words_of, wrap
+from jamkey.kinds.base import Diagnosis, replace, show, trace_names
 from jamkey.kinds.repair import fewer_or_more
 from jamkey.languages.base import Part, Span
 
@@ -65,29 +65,8 @@ class WrongCount:
                 if len(sizes) == 2:
                     fewer_or_more(scene, found, origin, sizes[0], sizes[1])
                     fewer_or_more(scene, found, origin, sizes[1], sizes[0])
-                    self._first_is_missing(scene, found, origin, sizes[0], sizes[1])
         found.root(file, line, "here the numbers have to agree", 0.65)
         return found
-
-    def _first_is_missing(self, scene: Scene, found: Diagnosis, origin: Origin, own: int, other: int) -> None:
-        """Differences of neighbours are one fewer than what they are put beside: the first has none."""
-        steps = [step for step in origin.steps if step.what == "returned"]
-        code = scene.sources.code(steps[-1].file, scene.jam.runtime) if steps else None
-        statement = code.statement(steps[-1].line) if code is not None else None
-        parts = [p for top in (statement.parts if statement is not None else ()) for p in top.walk()]
-        if origin.part is not None:
-            parts += list(origin.part.walk())
-        for part in parts:
-            if part.sort == "comprehension" and part.source.startswith("[") and "zip(" in part.source and other - own == 1:
-                file = steps[-1].file if steps else origin.file
-                found.key(
-                    "first-has-none",
-                    'Put a missing value first: `[float("nan")] + ...`',
-                    f"{own} steps lie between {other} values, and the first value has none before it",
-                    0.62,
-                    [wrap(file, part, '[float("nan")] + {0}')],
-                )
-                return
 
     def _split(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
         call = next((part for part in value.walk() if part.called == "split"), None)
@@ -120,30 +99,6 @@ class WrongCount:
             return
         scope = code.scope_at(scene.line)
         if "too many" in (scene.jam.wording or ""):
-            known = code.visible(scene.line) | (scene.language.builtins if scene.language else frozenset())
-            used = [
-                word
-                for line in range(scene.line, code.text.count("\n") + 2)
-                if code.scope_at(line) == scope
-                for word in words_of(scene.row(file, line))
-                if word not in known and code.uses(word)
-            ]
-            wanted = [word for word in dict.fromkeys(used) if word not in {item.name for item in items}]
-            for rank, name in enumerate([*wanted[:2], "_"]):
-                found.key(
-                    f"one-more-{name}",
-                    f"Take one more: `{', '.join([*(item.name for item in items), name])}`",
-                    f"`{name}` is used below and never set" if name != "_" else "there is one value more than names",
-                    (0.93 if name != "_" else 0.6) - 0.05 * rank,
-                    [replace(file, items[-1].span.end, f", {name}")],
-                )
-            found.key(
-                "rest-as-list",
-                f"Collect the rest: `*{items[-1].name}`",
-                "however many there are",
-                0.4,
-                [replace(file, items[-1].span.start, "*")],
-            )
             return
         unused = [item for item in items if len([u for u in code.uses(item.name) if code.scope_at(u.line) == scope]) <= 1]
         for rank, item in enumerate(reversed(unused)):
@@ -171,13 +126,6 @@ class WrongCount:
                 "a loop over a dictionary gives the keys alone",
                 sure,
                 [replace(file, value.span.end, ".items()")],
-            )
-            found.key(
-                "number-them",
-                f"Number its items: `enumerate({show(value.source)})`",
-                "`enumerate` gives place and item",
-                0.35 if sure > 0.5 else 0.55,
-                [replace(file, value.span, f"enumerate({value.source})")],
             )
 
 

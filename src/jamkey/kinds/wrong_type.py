@@ -236,41 +236,12 @@ class WrongType:
                     0.9,
                     [wrap(file, over, "range({0})")],
                 )
-            for part in parts:
-                if part.sort == "call" and part.called in ("sum", "max", "min", "list", "sorted", "set", "any", "all"):
-                    arguments = part.arguments
-                    if len(arguments) == 1:
-                        found.key(
-                            "as-list",
-                            f"Hand it a list: `{part.called}([{show(arguments[0][1].source)}])`",
-                            f"`{part.called}` goes through several values",
-                            0.6,
-                            [wrap(file, arguments[0][1], "[{0}]")],
-                        )
         if "subscriptable" in message or "__getitem__" in message:
             found_part = next((p for p in parts if p.sort == "index"), None)
             container = found_part.child("object") if found_part is not None else None
             key = found_part.child("key") if found_part is not None else None
-            if found_part is not None and container is not None:
-                found.key(
-                    "without-index",
-                    f"Leave the brackets out: `{show(container.source)}`",
-                    f"`{show(container.source)}` is a single number",
-                    0.6,
-                    [replace(file, found_part.span, container.source)],
-                )
-                if container.sort == "call" and key is not None:
-                    self._index_inside(scene, found, found_part, container, key)
-        if "no len()" in message:
-            found_part = next((p for p in parts if p.called == "len"), None)
-            if found_part is not None and found_part.arguments:
-                found.key(
-                    "length-of-text",
-                    f"Measure its text: `len(str({show(found_part.arguments[0][1].source)}))`",
-                    "a number has no length, its digits have",
-                    0.6,
-                    [wrap(file, found_part.arguments[0][1], "str({0})")],
-                )
+            if found_part is not None and key is not None and container is not None and container.sort == "call":
+                self._index_inside(scene, found, found_part, container, key)
 
     def _index_inside(self, scene: Scene, found: Diagnosis, part: Part, call: Part, key: Part) -> None:
         """The call already reduces what should have been indexed: take its inside."""
@@ -367,18 +338,6 @@ class WrongType:
                     0.93,
                     [wrap(scene.frame.file, part.arguments[0][1], "map(str, {0})")],
                 )
-        if message.startswith("write() argument"):
-            part = next((p for p in parts if p.called == "write" and p.arguments), None)
-            if part is not None:
-                found.key(
-                    "text-first",
-                    "Turn it into text: `str(...)`",
-                    "`write` takes text",
-                    0.85,
-                    [wrap(scene.frame.file, part.arguments[0][1], "str({0})")],
-                )
-        if message.startswith("You are trying to merge on"):
-            self._merge(scene, found, parts)
         if "ufunc" in message or message.startswith("You are trying"):
             for origin in trace_names(scene, found, "one of the two comes from here", 0.66):
                 numbers_in_quotes(scene, found, origin)
@@ -394,25 +353,6 @@ class WrongType:
                         0.85 if how == "any" else 0.8,
                         [wrap(scene.frame.file, top, "({0})." + how + "()")],
                     )
-
-    def _merge(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
-        """Tables are merged on a column that is number in one and text in the other: make both text."""
-        name = scene.facts.get("name", "")
-        texts = ("str", "object", "string")
-        for part in parts:
-            callee = part.child("callee") if part.sort == "call" else None
-            if callee is None or callee.name not in ("merge", "join") or scene.frame is None or not part.arguments:
-                continue
-            owner = callee.child("object")
-            side = owner if scene.facts.get("left") not in texts else part.arguments[0][1]
-            if side is not None and name:
-                found.key(
-                    "key-as-text",
-                    f'Make the column text first: `{show(side.source)}.astype({{"{name}": str}})`',
-                    f"`{name}` is a number in one table and text in the other",
-                    0.88,
-                    [replace(scene.frame.file, side.span.end, f'.astype({{"{name}": str}})')],
-                )
 
 
 #: Methods that are almost never wanted as a function.

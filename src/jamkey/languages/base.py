@@ -255,17 +255,11 @@ class Idioms(msgspec.Struct, frozen=True):
     to_text: str
     to_whole: str
     to_number: str
-    to_list: str
-    not_missing: str
     is_missing: str
     choice: str
     length: str
-    lookup: str
     whole_division: str
-    comment: str
     import_module: str
-    from_module: str
-    import_as: str
     #: In small letters, in capitals, with capitals at the start of words, without space around; empty where there is none.
     lowered: str = ""
     raised: str = ""

@@ -17,14 +17,12 @@ class ObjectiveC(CLanguage):
         missing="nil",
         true="YES",
         false="NO",
-        not_missing="{0} != nil",
         is_missing="{0} == nil",
         to_text="[{0} description]",
         to_whole="[{0} intValue]",
         to_number="[{0} doubleValue]",
         length="[{0} count]",
         import_module="#import <{0}/{0}.h>",
-        from_module='#import "{0}.h"',
     )
     keywords = CLanguage.keywords | frozenset(["self", "super", "nil", "id", "BOOL", "YES", "NO", "in", "instancetype"])
     builtins = CLanguage.builtins | frozenset(["NSLog", "NSObject", "NSString", "NSArray", "NSDictionary", "NSNumber"])

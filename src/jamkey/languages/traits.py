@@ -24,10 +24,6 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     members_in_code: bool = False
     #: A call with another number of arguments than the function has is refused before the program starts.
     counts_arguments: bool = False
-    #: Arguments that are left out or too many pass without a word.
-    drops_arguments: bool = False
-    #: A call in the last place of a call hands over all that it gives back.
-    last_call_spreads: bool = False
     #: A function that ends without giving anything back gives nothing, and nobody says so.
     silent_without_return: bool = False
     #: A function without a word for it gives back its last expression.
@@ -51,16 +47,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     imports_anywhere: bool = False
     #: Columns of a table are members of it, read by `$`.
     columns_by_sign: bool = False
-    #: Read tables take the words for a missing value as an argument.
-    names_missing_words: bool = False
-    #: Text columns become numbers by a command of their own.
-    destrings: bool = False
     #: What ends a statement.
     statement_end: str = ";"
-    #: How "not equal" is written.
-    unequal: str = "!="
-    #: How a list is copied.
-    copied: str = "[...{0}]"
     #: A message is sent in square brackets; a type's head names it.
     sends_in_brackets: bool = False
     heads_name_types: bool = False
@@ -112,7 +100,6 @@ PYTHON = Traits(
     members_in_code=True,
     imports_anywhere=True,
     statement_end="",
-    copied="list({0})",
     outermost_first=True,
     raises_with=("raise ",),
     raise_in_trace=True,
@@ -131,7 +118,6 @@ _TRAITS = {
         asked_when_hung=True,
         names_places=True,
         members_in_code=True,
-        drops_arguments=True,
         silent_without_return=True,
         relative_modules=True,
         imports_anywhere=True,
@@ -160,19 +146,10 @@ _TRAITS = {
         gives_its_last=True,
         own_by_setting=True,
     ),
-    "lua": Traits(
-        drops_arguments=True,
-        last_call_spreads=True,
-        silent_without_return=True,
-        first_place=1,
-        unequal="~=",
-        unplaced_when_typed=True,
-        raises_with=("error(", "error ("),
-    ),
+    "lua": Traits(silent_without_return=True, first_place=1, unplaced_when_typed=True, raises_with=("error(", "error (")),
     "octave": Traits(
         several_nothings=True,
         raises_with=("error(", "error ("),
-        drops_arguments=True,
         output_names=True,
         first_place=1,
         items_without_commas=True,
@@ -181,18 +158,16 @@ _TRAITS = {
     "r": Traits(
         several_nothings=True,
         raises_with=("stop(", "stop ("),
-        drops_arguments=True,
         first_place=1,
         columns_by_sign=True,
-        names_missing_words=True,
         frames_by_call=True,
         asked_when_hung=True,
         own_catalogues=True,
         translated=True,
     ),
-    "supercollider": Traits(linked=True, drops_arguments=True, stays_on=True),
+    "supercollider": Traits(linked=True, stays_on=True),
     "basic": Traits(linked=True, first_place=1, noted=True, asked_when_hung=True),
-    "stata": Traits(linked=True, destrings=True),
+    "stata": Traits(linked=True),
 }
 _USUAL = Traits()
 
