@@ -14,7 +14,6 @@ import msgspec
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
 from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.traits import traits_of
-from jamkey.languages.tree_parts import children_of
 from jamkey.languages.tree_statements import TYPES, TreeStatements
 from jamkey.languages.trees import parser
 
@@ -22,6 +21,13 @@ from jamkey.languages.trees import parser
 _LONGEST = 400_000
 _PARAMETERS = frozenset(["parameter", "method_parameter"])
 
+#: Nodes that define a name beside those that set one, loops and classes.
+_DEFINING = frozenset(
+    """
+    declaration variable_list preproc_def struct_declarator field_declaration field_initializer import_clause catch_clause
+    catch_formal_parameter
+""".split()
+)
 #: What says which methods there are.
 _HEADS = frozenset(["class_interface", "protocol_declaration"])
 
@@ -31,18 +37,15 @@ class TreeCode(TreeStatements):
 
     @cached_property
     def _all_calls(self) -> list[Part]:
-        shaped = self.means.shaped
-        return [
-            self.part(node)
-            for node in self._walk(self.root)
-            if shaped.get(node.type, [""])[0] == "call" or self._made_of(node) is not None
-        ]
+        calls = {kind for kind, shape in self.means.shaped.items() if shape[0] == "call"}
+        nodes = self.of_types(calls | {"argument_list"})
+        return [self.part(node) for node in nodes if node.type in calls or self._made_of(node) is not None]
 
     @cached_property
     def _function_nodes(self) -> list[tuple[Any, Any, str]]:
         """Return (node, name's node, class it belongs to) of every function that has a name."""
         found = []
-        for node in self._walk(self.root):
+        for node in self.of_types(self.means.functions):
             if node.type == "method_declaration" and node.parent is not None and node.parent.type in _HEADS:
                 continue  # named there, written elsewhere
             if self.means.statements.get(node.type) == "functiondef":
@@ -53,7 +56,7 @@ class TreeCode(TreeStatements):
                     holder = holder.parent
                 pair = self.means.sets.get(holder.type) if holder is not None else None
                 name = self._get(holder, pair[0]) if pair is not None else None
-                name = children_of(name)[0] if name is not None and name.type == "variable_list" else name
+                name = self.below(name)[0] if name is not None and name.type == "variable_list" else name
             else:
                 continue
             if name is not None:
@@ -70,16 +73,16 @@ class TreeCode(TreeStatements):
         return inner
 
     def _signed(self, node: Any) -> Any:
-        head = next((child for child in children_of(node) if child.type == "signature"), None)
-        while head is not None and children_of(head) and head.type != "identifier":
-            head = children_of(head)[0]
-        return head or next((child for child in children_of(node) if child.type == "identifier"), None)
+        head = next((child for child in self.below(node) if child.type == "signature"), None)
+        while head is not None and self.below(head) and head.type != "identifier":
+            head = self.below(head)[0]
+        return head or next((child for child in self.below(node) if child.type == "identifier"), None)
 
     def _owner(self, node: Any) -> str:
         above = node.parent
         while above is not None and self.means.statements.get(above.type) != "functiondef":
             if self.means.statements.get(above.type) == "classdef":
-                name = above.child_by_field_name("name") or next(iter(children_of(above)), None)
+                name = above.child_by_field_name("name") or next(iter(self.below(above)), None)
                 return self._text(name) if name is not None else ""
             above = above.parent
         return ""
@@ -92,7 +95,7 @@ class TreeCode(TreeStatements):
             last = self._text(name).replace(":", ".").rpartition(".")[2]
             params, inside = self._params(node)
             body = node.child_by_field_name("body") or next(
-                (child for child in children_of(node) if child.type in self.means.blocks), None
+                (child for child in self.below(node) if child.type in self.means.blocks), None
             )
             whole = body if body is not None else node
             yields = tuple(self._given(whole, "yield_expression"))
@@ -129,7 +132,7 @@ class TreeCode(TreeStatements):
 
     def _last(self, body: Any) -> Any:
         """Return the last statement of a body, which may hold a list of them."""
-        last = next(reversed(children_of(body)), None)
+        last = next(reversed(self.below(body)), None)
         return self._last(last) if last is not None and last.type == "statements" else last
 
     def _gives_nothing(self, body: Any) -> bool:
@@ -138,20 +141,20 @@ class TreeCode(TreeStatements):
         return last is None or self.means.statements.get(last.type) in ("for", "while")
 
     def _params(self, node: Any) -> tuple[tuple[Param, ...], Span | None]:
-        signature = next((child for child in children_of(node) if child.type == "signature"), node)
+        signature = next((child for child in self.below(node) if child.type == "signature"), node)
         lists = [
             below
             for below in self._walk_head(signature)
             if below.type in ("formal_parameters", "parameters", "parameter_list", "argument_list")
         ]
         listed = lists[0] if lists else None
-        own = children_of(listed) if listed is not None else [c for c in children_of(node) if c.type in _PARAMETERS]
+        own = self.below(listed) if listed is not None else [c for c in self.below(node) if c.type in _PARAMETERS]
         found: list[Param] = []
         for child in own:
             name = child
             while name is not None and name.type not in ("identifier", "simple_identifier"):
                 deeper = self._get(name, "name|declarator|left|pattern") or next(
-                    (inner for inner in reversed(children_of(name)) if inner.type not in TYPES), None
+                    (inner for inner in reversed(self.below(name)) if inner.type not in TYPES), None
                 )
                 if deeper is None or deeper == name:
                     name = None
@@ -169,17 +172,17 @@ class TreeCode(TreeStatements):
         return tuple(found), Span(start.line, start.column + 1, start.line, start.column + 1)
 
     def _given(self, body: Any, wanted: str) -> Iterator[tuple[int, Part | None]]:
-        stack = children_of(body)
+        stack = list(self.below(body))
         while stack:
             node = stack.pop(0)
             sort = self.means.statements.get(node.type)
             if sort == "functiondef" or self.means.parts.get(node.type) == "function":
                 continue
             if wanted in (sort, node.type):
-                given = children_of(node)
+                given = self.below(node)
                 yield self.span(node).line, self.part(given[0]) if given else None
             else:
-                stack = children_of(node) + stack
+                stack = self.below(node) + stack
 
     @cached_property
     def _all_definitions(self) -> list[Definition]:
@@ -193,7 +196,7 @@ class TreeCode(TreeStatements):
         params = {item.span for item in found if item.sort == "parameter"}
         known = {(item.scope, item.name) for item in found}
         free: list[Definition] = []
-        for node in self._walk(self.root):
+        for node in self.of_types(self.means.defining | _DEFINING):
             made = [item for item in self._defined(node) if item.span not in params]
             if node.type in self.means.sets and not self._declares(node) and not traits_of(self._lexer).own_by_setting:
                 free += made
@@ -262,7 +265,7 @@ class TreeCode(TreeStatements):
                 yield Definition(self._text(name), "class", self.span(name), statement=self.span(node))
             # what a record is made of is asked for by its names
             parameters = node.child_by_field_name("parameters")
-            for child in children_of(parameters) if parameters is not None else ():
+            for child in self.below(parameters) if parameters is not None else ():
                 if (own := child.child_by_field_name("name")) is not None:
                     yield Definition(self._text(own), "member", self.span(own), statement=self.span(node))
         elif node.type == "struct_declarator":
@@ -273,14 +276,14 @@ class TreeCode(TreeStatements):
             for child in node.children_by_field_name("declarator"):
                 inner = child
                 while inner is not None and inner.type in ("pointer_declarator", "array_declarator", "reference_declarator"):
-                    inner = inner.child_by_field_name("declarator") or next(iter(children_of(inner)), None)
+                    inner = inner.child_by_field_name("declarator") or next(iter(self.below(inner)), None)
                 if inner is not None and inner.type == "field_identifier":  # else a method
                     value = node.child_by_field_name("default_value")
                     yield self._field(node, inner, value)
-        elif node.type == "field_initializer" and len(children_of(node)) == 2:
-            name, given = children_of(node)
+        elif node.type == "field_initializer" and len(self.below(node)) == 2:
+            name, given = self.below(node)
             if self._text(name) not in self._bases_around(node):
-                yield self._field(node, name, children_of(given)[0] if children_of(given) else None)
+                yield self._field(node, name, self.below(given)[0] if self.below(given) else None)
         elif node.type == "import_clause":
             yield from self._imported(node)
         elif node.type in ("catch_clause", "catch_formal_parameter"):
@@ -293,16 +296,16 @@ class TreeCode(TreeStatements):
         holder = clause.parent
         source = holder.child_by_field_name("source")
         module = self._text(source).strip("'\"") if source is not None else ""
-        for child in children_of(clause):
+        for child in self.below(clause):
             if child.type == "identifier":
                 wanted = [(child, "default")]
             elif child.type == "namespace_import":
-                wanted = [(children_of(child)[-1], "")]
+                wanted = [(self.below(child)[-1], "")]
             else:
                 wanted = [
-                    (children_of(item)[-1], self._text(children_of(item)[0]))
-                    for item in children_of(child)
-                    if item.type == "import_specifier" and children_of(item)
+                    (self.below(item)[-1], self._text(self.below(item)[0]))
+                    for item in self.below(child)
+                    if item.type == "import_specifier" and self.below(item)
                 ]
             for name, imported in wanted:
                 yield Definition(
@@ -322,7 +325,7 @@ class TreeCode(TreeStatements):
 
     @cached_property
     def _classes(self) -> list[Span]:
-        return [self.span(node) for node in self._walk(self.root) if self.means.statements.get(node.type) == "classdef"]
+        return [self.span(node) for node in self.of_types(self.means.of_sort("classdef"))]
 
     def is_field(self, item: Definition) -> bool:
         """Tell what stands in a class and in none of its functions: each of its objects has one."""
@@ -360,14 +363,12 @@ class TreeCode(TreeStatements):
     @cached_property
     def _tree_loops(self) -> list[Loop]:
         found: list[Loop] = []
-        for node in self._walk(self.root):
-            sort = self.means.statements.get(node.type)
-            if sort not in ("for", "while"):
-                continue
+        for node in self.of_types(self.means.of_sort("for", "while")):
+            sort = self.means.statements[node.type]
             inner = (
                 node if node.type in self.means.loops and self._get(node, self.means.loops[node.type][0]) is not None else None
             )
-            inner = inner or next((child for child in children_of(node) if child.type in self.means.loops), None)
+            inner = inner or next((child for child in self.below(node) if child.type in self.means.loops), None)
             pair = [self._get(inner, path) for path in self.means.loops[inner.type][:2]] if inner is not None else [None, None]
             condition = node.child_by_field_name("condition")
             target = self._targets(pair[0]) if pair[0] is not None else []
@@ -402,24 +403,23 @@ class TreeCode(TreeStatements):
 
     def _leaves(self, node: Any) -> bool:
         """Tell whether the first block of a condition ends early."""
-        block = next((child for child in children_of(node) if child.type in self.means.blocks), None)
-        own = children_of(block or node)
+        block = next((child for child in self.below(node) if child.type in self.means.blocks), None)
+        own = self.below(block or node)
         return bool(own) and self.means.statements.get(own[-1].type) in ("return", "raise", "break")
 
     def bases(self, name: str) -> list[str] | None:
         """Return the names of a class's bases; None when the class is not here."""
-        for node in self._walk(self.root):
-            if self.means.statements.get(node.type) == "classdef":
-                own = node.child_by_field_name("name")
-                if own is not None and self._text(own) == name:
-                    above = [
-                        inner
-                        for child in children_of(node)
-                        if child.type in ("superclass", "class_heritage", "base_class_clause", "super_interfaces")
-                        for inner in self._walk(child)
-                        if inner.type in ("identifier", "type_identifier")
-                    ]
-                    return [self._text(inner) for inner in above]
+        for node in self.of_types(self.means.of_sort("classdef")):
+            own = node.child_by_field_name("name")
+            if own is not None and self._text(own) == name:
+                above = [
+                    inner
+                    for child in self.below(node)
+                    if child.type in ("superclass", "class_heritage", "base_class_clause", "super_interfaces")
+                    for inner in self._walk(child)
+                    if inner.type in ("identifier", "type_identifier")
+                ]
+                return [self._text(inner) for inner in above]
         return None
 
 

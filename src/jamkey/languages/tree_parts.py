@@ -5,12 +5,13 @@ from __future__ import annotations
 import functools
 import tomllib
 from collections.abc import Iterator
+from functools import cached_property
 from typing import Any
 
 import msgspec
 
 from jamkey.languages.base import Part, Span
-from jamkey.languages.token_shapes import Grammar
+from jamkey.languages.token_shapes import Grammar, Token
 from jamkey.languages.tokens import TokenCode
 from jamkey.packaged import packaged
 
@@ -18,11 +19,6 @@ from jamkey.packaged import packaged
 COMMENTS = frozenset(("comment", "line_comment", "block_comment", "multiline_comment"))
 #: Levels of a tree that are looked into.
 _DEEPEST = 150
-
-
-def children_of(node: Any) -> list[Any]:
-    """Return what is below a node, without signs and comments."""
-    return [child for child in node.named_children if child.type not in COMMENTS]
 
 
 class Meaning(msgspec.Struct, frozen=True):
@@ -37,6 +33,26 @@ class Meaning(msgspec.Struct, frozen=True):
     through: frozenset[str]
     arguments: frozenset[str]
     compares: frozenset[str]
+
+    @property
+    def texts(self) -> frozenset[str]:
+        """Types of nodes that are text literals."""
+        return frozenset(node for node, sort in self.parts.items() if sort == "text")
+
+    @property
+    def functions(self) -> frozenset[str]:
+        """Types of nodes that make a function."""
+        without = frozenset(node for node, sort in self.parts.items() if sort == "function")
+        return without | self.of_sort("functiondef") | {"function_definition"}
+
+    @property
+    def defining(self) -> frozenset[str]:
+        """Types of nodes that set a name, go over something, or make a class."""
+        return frozenset(self.sets) | frozenset(self.loops) | self.of_sort("classdef")
+
+    def of_sort(self, *sorts: str) -> frozenset[str]:
+        """Return the types of nodes that are statements of some sorts."""
+        return frozenset(node for node, sort in self.statements.items() if sort in sorts)
 
 
 @functools.cache
@@ -63,15 +79,34 @@ class TreeParts(TokenCode):
     def __init__(self, text: str, lexer: str, grammar: Grammar | None, root: Any) -> None:
         super().__init__(text, lexer, grammar)
         self.root = root
-        self._rows = text.split("\n")
         self._bytes = text.encode("utf-8", "replace")
+        self._ascii = text.isascii()
         self.means = meaning()
+        # a tree makes its nodes anew each time they are asked for: what is known of one is kept by its number
+        self._below_of: dict[int, list[Any]] = {}
+        self._part_of: dict[int, Part] = {}
+
+    @cached_property
+    def tokens(self) -> list[Token]:
+        """Return the leaves without comments."""
+        from jamkey.languages.tree_tokens import leaves
+
+        return list(leaves(self.root, self.means.texts, self.span, self._text))
+
+    def below(self, node: Any) -> list[Any]:
+        """Return what is below a node, without signs and comments."""
+        found = self._below_of.get(node.id)
+        if found is None:
+            found = self._below_of[node.id] = [child for child in node.named_children if child.type not in COMMENTS]
+        return found
 
     # --- places
 
     def span(self, node: Any) -> Span:
         """Return a node's span, in characters."""
         (line, column), (end_line, end_column) = node.start_point, node.end_point
+        if self._ascii:
+            return Span(line + 1, column + 1, end_line + 1, end_column + 1)
         return Span(line + 1, self._column(line, column), end_line + 1, self._column(end_line, end_column))
 
     def _column(self, line: int, column: int) -> int:
@@ -85,7 +120,7 @@ class TreeParts(TokenCode):
         """Return a node's child by `FIELD|FIELD`, or by its place."""
         for name in path.split("|"):
             if name.startswith("#"):
-                own, place = children_of(node), int(name[1:])
+                own, place = self.below(node), int(name[1:])
                 if -len(own) <= place < len(own):
                     return own[place]
             elif (found := node.child_by_field_name(name)) is not None:
@@ -94,9 +129,15 @@ class TreeParts(TokenCode):
 
     def part(self, node: Any, depth: int = 0) -> Part:
         """Return a node as a part with all below it."""
+        found = self._part_of.get(node.id)
+        if found is None:
+            found = self._part_of[node.id] = self._made(node, depth)
+        return found
+
+    def _made(self, node: Any, depth: int) -> Part:
         means = self.means
-        while node.type in means.through and len(children_of(node)) == 1:
-            node = children_of(node)[0]
+        while node.type in means.through and len(self.below(node)) == 1:
+            node = self.below(node)[0]
         span, source = self.span(node), self._text(node)
         if (kind := self._made_of(node)) is not None:
             name = self._text(kind)
@@ -116,10 +157,10 @@ class TreeParts(TokenCode):
         if shape is not None:
             return self._shape(node, shape, span, source, depth)
         if sort is not None:
-            own = (child for child in children_of(node) if child.type not in means.blocks)
+            own = (child for child in self.below(node) if child.type not in means.blocks)
             role = "value" if sort in ("star", "function") else "element"
             return Part(sort, span, source, children=tuple((role, self.part(child, depth + 1)) for child in own))
-        own = (child for child in children_of(node) if child.type not in means.blocks)
+        own = (child for child in self.below(node) if child.type not in means.blocks)
         return Part("other", span, source, children=tuple(("value", self.part(child, depth + 1)) for child in own))
 
     def _made_of(self, node: Any) -> Any:
@@ -131,9 +172,9 @@ class TreeParts(TokenCode):
 
     def _inside(self, node: Any, depth: int) -> Iterator[Part]:
         """Yield what is filled into a text."""
-        for child in children_of(node):
+        for child in self.below(node):
             if child.type in ("template_substitution", "string_interpolation", "interpolated_expression"):
-                yield from (self.part(inner, depth + 1) for inner in children_of(child))
+                yield from (self.part(inner, depth + 1) for inner in self.below(child))
 
     def _shape(self, node: Any, shape: list[str], span: Span, source: str, depth: int) -> Part:
         sort = shape[0]
@@ -144,7 +185,7 @@ class TreeParts(TokenCode):
             role, _, path = word.partition(":")
             if path == "*":
                 named = set(node.children_by_field_name("method"))  # the words of a message stand between what is sent
-                rest = [child for child in children_of(node) if child not in taken and child not in named]
+                rest = [child for child in self.below(node) if child not in taken and child not in named]
                 children += [("argument", self.part(child, depth + 1)) for child in rest]
                 continue
             found = self._get(node, path)
@@ -152,7 +193,7 @@ class TreeParts(TokenCode):
                 continue
             taken.append(found)
             if role == "name":
-                named = children_of(found)[0] if found.type in self.means.through and children_of(found) else found
+                named = self.below(found)[0] if found.type in self.means.through and self.below(found) else found
                 name, name_span = self._text(named), self.span(named)
             elif role == "arguments":
                 children += self._arguments(found, depth)
@@ -176,16 +217,16 @@ class TreeParts(TokenCode):
 
     def _arguments(self, node: Any, depth: int) -> list[tuple[str, Part]]:
         if node.type in self.means.arguments:
-            return [pair for child in children_of(node) for pair in self._arguments(child, depth)]
-        if node.type in ("named_argument", "value_argument") and len(children_of(node)) > 1:
-            named = self._text(children_of(node)[0]).rstrip(":")
-            return [(f"argument:{named}", self.part(children_of(node)[-1], depth + 1))]
+            return [pair for child in self.below(node) for pair in self._arguments(child, depth)]
+        if node.type in ("named_argument", "value_argument") and len(self.below(node)) > 1:
+            named = self._text(self.below(node)[0]).rstrip(":")
+            return [(f"argument:{named}", self.part(self.below(node)[-1], depth + 1))]
         return [("argument", self.part(node, depth + 1))]
 
     def _walk_head(self, node: Any) -> Iterator[Any]:
-        stack = [child for child in children_of(node) if child.type not in self.means.blocks]
+        stack = [child for child in self.below(node) if child.type not in self.means.blocks]
         while stack:
             below = stack.pop(0)
             yield below
             if below.type not in ("type_parameters", "annotation", "modifiers"):
-                stack.extend(child for child in children_of(below) if child.type not in self.means.blocks)
+                stack.extend(child for child in self.below(below) if child.type not in self.means.blocks)

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import Any
 
 from jamkey.languages.base import Part, Span, Statement
-from jamkey.languages.tree_parts import COMMENTS, TreeParts, children_of
+from jamkey.languages.tree_parts import COMMENTS, TreeParts
 
 #: Nodes that say what sort a value is: nothing is computed there.
 TYPES = frozenset(
@@ -40,12 +40,13 @@ class TreeStatements(TreeParts):
     def _is_statement(self, node: Any) -> bool:
         if node.type not in self.means.statements:
             return False
-        if node.parent is not None and node.parent.child_by_field_name("type") == node:
+        parent = node.parent
+        if parent is not None and parent.child_by_field_name("type") == node:
             return False  # `struct hive` before what is declared
-        if node.parent is not None and any(node.parent.child_by_field_name(name) == node for name in _OF_LOOP):
+        looped = parent is not None and self.means.statements.get(parent.type) in ("for", "while")
+        if looped and any(parent.child_by_field_name(name) == node for name in _OF_LOOP):
             return False
         if node.type in self.means.shaped or node.type in ("assignment", "declaration", "variable_declaration"):
-            parent = node.parent
             if parent is not None and any(parent.child_by_field_name(name) == node for name in _IN_HEAD):
                 return False
             # an expression by itself, as languages without a sign for the end have them
@@ -72,7 +73,7 @@ class TreeStatements(TreeParts):
     def _heads(self) -> list[tuple[Span, Any, list[Any]]]:
         """Return every statement with the span of its head, in order."""
         found = []
-        for node in self._walk(self.root):
+        for node in self.of_types(self.means.statements):
             if self._is_statement(node):
                 span, own = self._head(node)
                 found.append((span, node, own))
@@ -81,17 +82,31 @@ class TreeStatements(TreeParts):
     @cached_property
     def _nodes(self) -> list[Any]:
         """Every node of the tree, in order: it is gone through for more than one answer."""
-        return list(self._below(self.root))
+        return list(self._each(self.root))
+
+    @cached_property
+    def _typed(self) -> dict[str, list[tuple[int, Any]]]:
+        """Type -> its nodes, each with its place among all: most questions are about few types."""
+        found: dict[str, list[tuple[int, Any]]] = {}
+        for place, node in enumerate(self._nodes):
+            found.setdefault(node.type, []).append((place, node))
+        return found
+
+    def of_types(self, types: Iterable[str]) -> list[Any]:
+        """Return the nodes of some types, in order."""
+        found = [pair for kind in types for pair in self._typed.get(kind, ())]
+        found.sort(key=lambda pair: pair[0])
+        return [node for _, node in found]
 
     def _walk(self, root: Any) -> Iterable[Any]:
-        return self._nodes if root is self.root else self._below(root)
+        return self._nodes if root is self.root else self._each(root)
 
-    def _below(self, root: Any) -> Iterator[Any]:
+    def _each(self, root: Any) -> Iterator[Any]:
         stack = [root]
         while stack:
             node = stack.pop()
             yield node
-            stack.extend(reversed(children_of(node)))
+            stack.extend(reversed(self.below(node)))
 
     def statement(self, line: int) -> Statement | None:
         """Return the innermost statement whose head covers the line."""
@@ -121,7 +136,7 @@ class TreeStatements(TreeParts):
             own = []
         for item in own:
             self._gather(item, node, parts, targets)
-        if sort == "expr" and any(self._is_changed(inner) for item in own for inner in (item, *children_of(item))):
+        if sort == "expr" and any(self._is_changed(inner) for item in own for inner in (item, *self.below(item))):
             sort = "augassign"
         elif targets and sort == "expr":
             sort = "assign"
@@ -167,7 +182,7 @@ class TreeStatements(TreeParts):
             "assignment_statement",
             "init_statement",
         ):
-            for child in children_of(node):
+            for child in self.below(node):
                 self._gather(child, statement, parts, targets)
         elif statement.type in self.means.sets and node.parent == statement:
             pair = self.means.sets[statement.type]
@@ -198,10 +213,10 @@ class TreeStatements(TreeParts):
 
     def _targets(self, node: Any) -> list[Part]:
         if node.type in _INNER:
-            inner = node.child_by_field_name(_INNER[node.type]) if _INNER[node.type] else children_of(node)[0]
+            inner = node.child_by_field_name(_INNER[node.type]) if _INNER[node.type] else self.below(node)[0]
             return self._targets(inner) if inner is not None else []
         if node.type in ("variable_list", "array_pattern", "object_pattern", "open_tuple", "tuple_expression"):
-            return [part for child in children_of(node) for part in self._targets(child)]
+            return [part for child in self.below(node) for part in self._targets(child)]
         if node.type == "shorthand_property_identifier_pattern":
             return [Part("name", self.span(node), self._text(node), self._text(node), self.span(node))]
         return [self.part(node)]
@@ -209,7 +224,7 @@ class TreeStatements(TreeParts):
     def _listed(self, node: Any) -> list[Part]:
         bare = node.type in ("expression_list", "argument_list", "body") and node.type not in self.means.shaped
         if bare and self._made_of(node) is None:
-            return [self.part(child) for child in children_of(node)]
+            return [self.part(child) for child in self.below(node)]
         return [self.part(node)]
 
     def part_at(self, span: Span) -> Part | None:
