@@ -38,8 +38,10 @@ note("process", Object.keys(process));
 const types = `Array Object String Number Boolean Map Set WeakMap WeakSet Promise Date RegExp Function Symbol BigInt JSON Math
   console process module URL URLSearchParams Intl Reflect`.split(/\s+/);
 const wanted = (name) => types.includes(name) || modules.includes(name) || /^[A-Z]\w*(?:Array|Error)$/.test(name);
+const given = ["module", "exports", "require", "__dirname", "__filename", "arguments"];
+const alone = [...Object.getOwnPropertyNames(globalThis).filter((name) => /^[A-Za-z]\w*$/.test(name)), ...given];
 const rows = Object.entries(found).filter(([name, names]) => wanted(name) && names.length);
-console.log(JSON.stringify(Object.fromEntries(rows)));
+console.log(JSON.stringify({ "": [...new Set(alone)].sort(), ...Object.fromEntries(rows) }));
 """
 _LUA = r"""
 local function names(t)
@@ -72,6 +74,14 @@ public class Members {
             for (String own : names) if (own.matches("[A-Za-z]\\w*")) quoted.add('"' + own + '"');
             rows.add('"' + type.getSimpleName() + "\":[" + String.join(",", quoted) + "]");
         }
+        var files = java.nio.file.FileSystems.getFileSystem(java.net.URI.create("jrt:/"));
+        var base = files.getPath("/modules/java.base/java/lang");
+        TreeSet<String> alone = new TreeSet<>();
+        try (var listed = java.nio.file.Files.list(base)) {
+            listed.map(file -> file.getFileName().toString()).filter(file -> file.matches("[A-Z]\\w*\\.class"))
+                .forEach(file -> alone.add('"' + file.replace(".class", "") + '"'));
+        }
+        rows.add("\"\":[" + String.join(",", alone) + "]");
         System.out.println("{" + String.join(",", rows) + "}");
     }
 }

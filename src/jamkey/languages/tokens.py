@@ -414,7 +414,14 @@ class TokenCode(Shapes):
 
     def definitions(self, name: str | None = None) -> list[Definition]:
         """Return the places that define the name."""
-        return [item for item in self._all_definitions if name in (None, item.name)]
+        return list(self._all_definitions if name is None else self._definitions_of.get(name, ()))
+
+    @cached_property
+    def _definitions_of(self) -> dict[str, list[Definition]]:
+        found: dict[str, list[Definition]] = {}
+        for item in self._all_definitions:
+            found.setdefault(item.name, []).append(item)
+        return found
 
     def reaching(self, name: str, line: int) -> list[Definition]:
         """Return the definitions in the innermost scope that has one, nearest above first."""
@@ -427,10 +434,17 @@ class TokenCode(Shapes):
 
     def _scopes(self, line: int) -> list[str]:
         """Return the functions around the line, innermost first, and the file itself."""
-        around = [
-            function.qualified for function in self._all_functions if function.span.line <= line <= function.span.end_line
-        ]
-        return [*reversed(around), ""]
+        found = self._scopes_of.get(line)
+        if found is None:
+            around = [
+                function.qualified for function in self._all_functions if function.span.line <= line <= function.span.end_line
+            ]
+            found = self._scopes_of[line] = [*reversed(around), ""]
+        return found
+
+    @cached_property
+    def _scopes_of(self) -> dict[int, list[str]]:
+        return {}
 
     def scope_at(self, line: int) -> str:
         """Return the name of the innermost function around the line."""

@@ -19,12 +19,16 @@ from jamkey.languages.trees import parser
 
 #: Characters of a source.
 _LONGEST = 400_000
+_LISTS = frozenset(
+    "formal_parameters parameters parameter_list argument_list inferred_parameters lambda_function_type_parameters".split()
+)
 _PARAMETERS = frozenset(["parameter", "method_parameter"])
 
 #: Nodes that define a name beside those that set one, loops and classes.
 _DEFINING = frozenset(
     """
-    declaration variable_list preproc_def struct_declarator field_declaration field_initializer import_clause catch_clause
+    declaration variable_list import_declaration preproc_def struct_declarator field_declaration field_initializer import_clause
+    catch_clause
     catch_formal_parameter
 """.split()
 )
@@ -142,11 +146,7 @@ class TreeCode(TreeStatements):
 
     def _params(self, node: Any) -> tuple[tuple[Param, ...], Span | None]:
         signature = next((child for child in self.below(node) if child.type == "signature"), node)
-        lists = [
-            below
-            for below in self._walk_head(signature)
-            if below.type in ("formal_parameters", "parameters", "parameter_list", "argument_list")
-        ]
+        lists = [below for below in self._walk_head(signature) if below.type in _LISTS]
         listed = lists[0] if lists else None
         own = self.below(listed) if listed is not None else [c for c in self.below(node) if c.type in _PARAMETERS]
         found: list[Param] = []
@@ -203,6 +203,7 @@ class TreeCode(TreeStatements):
             else:
                 known |= {(item.scope, item.name) for item in made}
                 found += made
+        found += self._of_unnamed()
         # a name that a function does not declare is one of those around it
         for item in free:
             around = [item.scope, *self._scopes(item.span.line)]
@@ -210,6 +211,48 @@ class TreeCode(TreeStatements):
                 msgspec.structs.replace(item, scope=next((scope for scope in around if (scope, item.name) in known), ""))
             )
         return sorted(found, key=lambda item: (item.span.line, item.span.column))
+
+    def _of_unnamed(self) -> Iterator[Definition]:
+        """Yield what functions without a name take: handed to an object's method it is each of what that holds."""
+        named = {node.id for node, _, _ in self._function_nodes}
+        for node in self.of_types(self.means.unnamed):
+            if node.id in named:
+                continue
+            inside, given = self.span(node), self._handed_to(node)
+            for part in self._taken(node):
+                self._reach_of[part.span] = inside
+                yield Definition(part.name, "loop", part.span, self.scope_at(part.span.line), given, statement=part.span)
+
+    @cached_property
+    def _reach_of(self) -> dict[Span, Span]:
+        """What a function without a name takes -> that function: it is known nowhere else."""
+        return {}
+
+    def _taken(self, node: Any) -> Iterator[Part]:
+        """Yield the names that a function without a name takes."""
+        alone = node.child_by_field_name("parameter") or node.child_by_field_name("parameters")
+        if node.type == "arrow_function_expression":
+            alone = next(iter(self.below(node)), None)
+        if alone is not None and alone.type in ("identifier", "simple_identifier"):
+            yield self.part(alone)
+            return
+        if alone is not None:
+            own = self.below(alone)
+            patterns = any(child.type in ("object_pattern", "array_pattern") for child in own)
+            yield from (part for child in own if patterns for part in self._targets(child) if part.sort == "name")
+            if patterns:
+                return
+        for param in self._params(node)[0]:
+            yield Part("name", param.span, param.name, param.name, param.span)
+
+    def _handed_to(self, node: Any) -> Part | None:
+        """Return the object whose method a function is handed to."""
+        holder = node.parent
+        while holder is not None and holder.type in (*self.means.arguments, "value_argument", "do_clause"):
+            holder = holder.parent
+        call = self.part(holder) if holder is not None and self.means.shaped.get(holder.type, [""])[0] == "call" else None
+        callee = call.child("callee") if call is not None else None
+        return callee.child("object") if callee is not None and callee.sort == "member" else None
 
     def _declares(self, node: Any) -> bool:
         """Tell a statement that makes a name of its function's own from one that sets a name that is there."""
@@ -286,6 +329,12 @@ class TreeCode(TreeStatements):
                 yield self._field(node, name, self.below(given)[0] if self.below(given) else None)
         elif node.type == "import_clause":
             yield from self._imported(node)
+        elif node.type == "import_declaration" and (whole := next(iter(self.below(node)), None)) is not None:
+            name = whole.child_by_field_name("name")
+            if name is not None:
+                yield Definition(
+                    self._text(name), "import", self.span(name), module=self._text(whole), statement=self.span(node)
+                )
         elif node.type in ("catch_clause", "catch_formal_parameter"):
             name = self._get(node, "parameter|name")
             if name is not None and name.type == "identifier":
@@ -335,8 +384,13 @@ class TreeCode(TreeStatements):
 
     def _is_there(self, item: Definition, line: int) -> bool:
         """Tell whether a definition's bare name can be meant at the line: a member's only inside its class."""
+        within = self._reach_of.get(item.span)
+        if within is not None:
+            return within.line <= line <= within.end_line
+        if item.sort != "member":
+            return True
         around = [span for span in self._classes if span.line <= item.span.line <= span.end_line]
-        return item.sort != "member" or any(span.line <= line <= span.end_line for span in around)
+        return any(span.line <= line <= span.end_line for span in around)
 
     def reaching(self, name: str, line: int) -> list[Definition]:
         """Return the definitions in the innermost scope that has one, nearest above first."""

@@ -46,6 +46,11 @@ class Meaning(msgspec.Struct, frozen=True):
         return without | self.of_sort("functiondef") | {"function_definition"}
 
     @property
+    def unnamed(self) -> frozenset[str]:
+        """Types of nodes that make a function where no name need stand."""
+        return frozenset(node for node, sort in self.parts.items() if sort == "function") | {"function_definition", "do_clause"}
+
+    @property
     def defining(self) -> frozenset[str]:
         """Types of nodes that set a name, go over something, or make a class."""
         return frozenset(self.sets) | frozenset(self.loops) | self.of_sort("classdef")
@@ -153,6 +158,8 @@ class TreeParts(TokenCode):
         if sort == "text":
             inner = tuple(("value", part) for part in self._inside(node, depth))
             return Part("text", span, source, source.strip("\"'`"), children=inner)
+        if sort == "dict":
+            return Part("dict", span, source, children=tuple(self._entries(node, depth)))
         shape = means.shaped.get(node.type)
         if shape is not None:
             return self._shape(node, shape, span, source, depth)
@@ -162,6 +169,31 @@ class TreeParts(TokenCode):
             return Part(sort, span, source, children=tuple((role, self.part(child, depth + 1)) for child in own))
         own = (child for child in self.below(node) if child.type not in means.blocks)
         return Part("other", span, source, children=tuple(("value", self.part(child, depth + 1)) for child in own))
+
+    def _entries(self, node: Any, depth: int) -> Iterator[tuple[str, Part]]:
+        """Yield keys and values of a table that is written out, and what stands in it without a key."""
+        keys = {child.id for child in node.children_by_field_name("key")}
+        for child in self.below(node):
+            if child.id in keys:
+                yield "key", self.part(child, depth + 1)
+            elif keys:
+                yield "value", self.part(child, depth + 1)
+            elif child.type == "shorthand_property_identifier":
+                yield "key", self._key(child)
+                yield "value", self.part(child, depth + 1)
+            elif child.type in ("pair", "field") and (value := child.child_by_field_name("value")) is not None:
+                key = self._get(child, "key|name")
+                if key is not None:
+                    bare = key.type in ("property_identifier", "identifier")
+                    yield "key", self._key(key) if bare else self.part(key, depth + 1)
+                yield "value" if key is not None else "element", self.part(value, depth + 1)
+            else:
+                yield "element", self.part(child, depth + 1)
+
+    def _key(self, node: Any) -> Part:
+        """Return a key that stands without quotes: no name of the program."""
+        span, text = self.span(node), self._text(node)
+        return Part("key", span, text, text, span)
 
     def _made_of(self, node: Any) -> Any:
         """Return the class of `Hive hive(0)`, of which that is a call, for its arguments; None for anything else."""

@@ -110,19 +110,21 @@ class TreeStatements(TreeParts):
 
     def statement(self, line: int) -> Statement | None:
         """Return the innermost statement whose head covers the line."""
-        best: tuple[Span, Any, list[Any]] | None = None
+        around = self._heads_at.get(line)
+        return self._statement(*around[-1]) if around else super().statement(line)
+
+    @cached_property
+    def _heads_at(self) -> dict[int, list[tuple[Span, Any, list[Any]]]]:
+        """Line -> the statements whose heads cover it, in order."""
+        found: dict[int, list[tuple[Span, Any, list[Any]]]] = {}
         for head in self._heads:
-            if head[0].line > line:
-                break
-            if head[0].end_line >= line:
-                best = head
-        if best is None:
-            return super().statement(line)
-        return self._statement(*best)
+            for line in range(head[0].line, head[0].end_line + 1):
+                found.setdefault(line, []).append(head)
+        return found
 
     def heads(self, line: int) -> list[Statement]:
         """Return the statements whose heads cover the line, outermost first."""
-        found = [self._statement(*head) for head in self._heads if head[0].line <= line <= head[0].end_line]
+        found = [self._statement(*head) for head in self._heads_at.get(line, ())]
         return found or super().heads(line)
 
     def _statement(self, span: Span, node: Any, own: list[Any]) -> Statement:
