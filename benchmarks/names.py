@@ -4,9 +4,10 @@
 
 Every source of the language below the folders is read (at most N, spread evenly), and every name that an expression of it
 uses - no member, no name of an argument - is looked for: among the definitions that reach the line, in any scope of the
-file, among the language's own names and those that a library of it is known to give, among what the other files of the folder define at their outermost level. What is left
-is unknown. Printed are the shares, milliseconds a kilobyte for reading and asking all this, and with `--list` the commonest
-unknown names. Sources that the grammar does not take whole are left out, and counted.
+file, among the language's own names, among what the other files of the folder define at their outermost level, among what a
+library of it is known to give. What is left is unknown. Printed are the shares, milliseconds a kilobyte for reading a file
+and asking for each name, and with `--list` the commonest unknown names. Sources that the grammar does not take whole are
+left out, and counted.
 """
 
 from __future__ import annotations

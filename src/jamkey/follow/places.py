@@ -161,6 +161,8 @@ class _Walk:
     ) -> None:
         if definition.sort == "parameter":
             self.to_callers(file, code, definition, distance, frame)
+        elif definition.sort == "import" and self.scene.traits.compiled and self.scene.jam.phase == "run":
+            return  # it was found when the program was made
         elif definition.sort == "import" and definition.imported:
             other = self.scene.sources.module_file(definition.module, file)
             there = self.scene.sources.code(other, self.scene.jam.runtime) if other else None

@@ -117,6 +117,11 @@ class Shapes(ABC):
     @abstractmethod
     def _part(self, first: int, last: int) -> Part: ...
 
+    @property
+    @abstractmethod
+    def _set_together(self) -> dict[int, int]:
+        """Each name of `[a, b] = both ()` -> where what they are set to begins."""
+
     @abstractmethod
     def _value(self, first: int) -> tuple[Part | None, Span]: ...
 
@@ -129,7 +134,8 @@ class Shapes(ABC):
             text = self.tokens[i].text
             depth += (text in OPENERS) - (text in OPENERS.values())
             if depth == 0 and text in ASSIGNS and i > first:
-                return (self._part(first, i - 1),)
+                together = [place for place in range(first, i) if place in self._set_together]
+                return tuple(self._part(place, place) for place in together) or (self._part(first, i - 1),)
         return ()
 
     def _bracketed_head(self, indices: list[int]) -> tuple[int, int] | None:
@@ -387,6 +393,6 @@ def statement_sort(text: str, word: str, stores: bool) -> str:
         word: the same where it is a word, in small letters; else empty.
         stores: whether the line gives a name a value.
     """
-    if text in (*OPENERS, *OPENERS.values(), ";", ","):
+    if text in (*OPENERS, *OPENERS.values(), ";", ",") and not (stores and text == "["):
         return "tokens"
     return _SORTS.get(word) or ("assign" if stores else "expr")

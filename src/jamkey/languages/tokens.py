@@ -6,6 +6,7 @@ share: `name =`, `function name(`, `name(...)`, `.member`. What cannot be told i
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import cached_property
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span, Statement
@@ -24,6 +25,8 @@ from jamkey.languages.token_shapes import (
 )
 
 _DECLARES = {"const", "let", "var", "local", "val"}
+#: What a function begins with that has no name.
+_UNNAMED = {"function", "\\", "@"}
 
 
 class TokenCode(Shapes):
@@ -278,15 +281,22 @@ class TokenCode(Shapes):
             for param in function.params:
                 found.append(Definition(param.name, "parameter", param.span, function.qualified))
         declared = {param.span for function in self._all_functions for param in function.params}
+        together = self._set_together
         for index, token in enumerate(tokens):
             following = tokens[index + 1].text if index + 1 < len(tokens) else ""
             before = tokens[index - 1].text if index else ""
             if token.text == "class" and index + 1 < len(tokens) and tokens[index + 1].sort == "name":
                 found.append(Definition(tokens[index + 1].text, "class", tokens[index + 1].span))
+            if token.text in _UNNAMED and following == "(":
+                found += self._taken_by(index, declared)
             if token.sort != "name" or self._is_member(index):
                 continue
             scope = self.scope_at(token.span.line) if following != "<<-" else ""
-            if (following in ("=", ":=", "<-", "<<-") and before not in ("(", ",")) or (
+            if index in together:
+                value, end = self._value(together[index])
+                span = Span(token.span.line, token.span.column, end.end_line, end.end_column)
+                found.append(Definition(token.text, "assigned", token.span, scope, value, statement=span))
+            elif (following in ("=", ":=", "<-", "<<-") and before not in ("(", ",")) or (
                 following in ("=", "<-") and before in _DECLARES
             ):
                 sort = "assigned"
@@ -310,6 +320,39 @@ class TokenCode(Shapes):
                 value = self._value(index + 2)[0] if sort == "loop" else None
                 found.append(Definition(token.text, sort, token.span, scope, value, statement=token.span))
         return sorted(found, key=lambda item: (item.span.line, item.span.column))
+
+    @cached_property
+    def _set_together(self) -> dict[int, int]:
+        """Each name of `[a, b] = both ()` -> where what they are set to begins."""
+        found: dict[int, int] = {}
+        tokens = self.tokens
+        for index, token in enumerate(tokens):
+            if token.text != "[" or (
+                index and tokens[index - 1].span.end_line == token.span.line and tokens[index - 1].text != ";"
+            ):
+                continue
+            close = self._close(index)
+            if close + 2 < len(tokens) and tokens[close + 1].text == "=":
+                own = [place for place in range(index + 1, close) if tokens[place].sort == "name"]
+                found |= {
+                    place: close + 2
+                    for place in own
+                    if not self._is_member(place) and tokens[place + 1].text not in (".", "(", "{")
+                }
+        return found
+
+    def _taken_by(self, index: int, declared: set[Span]) -> Iterator[Definition]:
+        """Yield what a function without a name takes, whose word stands at `index`."""
+        for place in range(index + 2, self._close(index + 1)):
+            token = self.tokens[place]
+            if token.sort == "name" and self.tokens[place - 1].text in ("(", ",") and token.span not in declared:
+                yield Definition(token.text, "loop", token.span, self.scope_at(token.span.line), statement=token.span)
+
+    def _names_argument(self, index: int) -> bool:
+        """Tell a word that names an argument: `sep` of `paste(a, sep = "")`."""
+        tokens = self.tokens
+        named = 0 < index < len(tokens) - 1 and tokens[index + 1].text == "=" and tokens[index - 1].text in ("(", ",")
+        return named and tokens[index].span.end_line == tokens[index + 1].span.line
 
     def _declared_list(self, index: int) -> bool:
         """Tell whether the name stands in `const { a, b } =` or `import { a }`."""
@@ -354,7 +397,7 @@ class TokenCode(Shapes):
         first, span = indices[0], self._part(indices[0], indices[-1]).span
         parts: list[Part] = [call for call in self._all_calls if call.span.line == line]
         for index in indices:
-            if self.tokens[index].sort == "name":
+            if self.tokens[index].sort == "name" and not self._names_argument(index):
                 start = self._first(index)
                 parts.append(self._part(start, index))
                 if index + 1 < len(self.tokens) and self.tokens[index + 1].text in ("[", *self._cells[:1]):

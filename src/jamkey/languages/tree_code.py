@@ -213,15 +213,15 @@ class TreeCode(TreeStatements):
         return sorted(found, key=lambda item: (item.span.line, item.span.column))
 
     def _of_unnamed(self) -> Iterator[Definition]:
-        """Yield what functions without a name take: handed to an object's method it is each of what that holds."""
+        """Yield what functions without a name take."""
         named = {node.id for node, _, _ in self._function_nodes}
         for node in self.of_types(self.means.unnamed):
             if node.id in named:
                 continue
-            inside, given = self.span(node), self._handed_to(node)
+            inside = self.span(node)
             for part in self._taken(node):
                 self._reach_of[part.span] = inside
-                yield Definition(part.name, "loop", part.span, self.scope_at(part.span.line), given, statement=part.span)
+                yield Definition(part.name, "loop", part.span, self.scope_at(part.span.line), statement=part.span)
 
     @cached_property
     def _reach_of(self) -> dict[Span, Span]:
@@ -244,15 +244,6 @@ class TreeCode(TreeStatements):
                 return
         for param in self._params(node)[0]:
             yield Part("name", param.span, param.name, param.name, param.span)
-
-    def _handed_to(self, node: Any) -> Part | None:
-        """Return the object whose method a function is handed to."""
-        holder = node.parent
-        while holder is not None and holder.type in (*self.means.arguments, "value_argument", "do_clause"):
-            holder = holder.parent
-        call = self.part(holder) if holder is not None and self.means.shaped.get(holder.type, [""])[0] == "call" else None
-        callee = call.child("callee") if call is not None else None
-        return callee.child("object") if callee is not None and callee.sort == "member" else None
 
     def _declares(self, node: Any) -> bool:
         """Tell a statement that makes a name of its function's own from one that sets a name that is there."""
@@ -329,11 +320,11 @@ class TreeCode(TreeStatements):
                 yield self._field(node, name, self.below(given)[0] if self.below(given) else None)
         elif node.type == "import_clause":
             yield from self._imported(node)
-        elif node.type == "import_declaration" and (whole := next(iter(self.below(node)), None)) is not None:
-            name = whole.child_by_field_name("name")
+        elif node.type == "import_declaration" and (module := next(iter(self.below(node)), None)) is not None:
+            name = module.child_by_field_name("name")
             if name is not None:
                 yield Definition(
-                    self._text(name), "import", self.span(name), module=self._text(whole), statement=self.span(node)
+                    self._text(name), "import", self.span(name), module=self._text(module), statement=self.span(node)
                 )
         elif node.type in ("catch_clause", "catch_formal_parameter"):
             name = self._get(node, "parameter|name")
@@ -384,9 +375,9 @@ class TreeCode(TreeStatements):
 
     def _is_there(self, item: Definition, line: int) -> bool:
         """Tell whether a definition's bare name can be meant at the line: a member's only inside its class."""
-        within = self._reach_of.get(item.span)
-        if within is not None:
-            return within.line <= line <= within.end_line
+        reach = self._reach_of.get(item.span)
+        if reach is not None:
+            return reach.line <= line <= reach.end_line
         if item.sort != "member":
             return True
         around = [span for span in self._classes if span.line <= item.span.line <= span.end_line]
