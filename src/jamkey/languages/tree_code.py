@@ -29,7 +29,7 @@ _DEFINING = frozenset(
     """
     declaration variable_list import_declaration preproc_def struct_declarator field_declaration field_initializer import_clause
     catch_clause
-    catch_formal_parameter
+    catch_formal_parameter instanceof_expression type_pattern
 """.split()
 )
 #: What says which methods there are.
@@ -247,7 +247,9 @@ class TreeCode(TreeStatements):
 
     def _declares(self, node: Any) -> bool:
         """Tell a statement that makes a name of its function's own from one that sets a name that is there."""
-        return "declarat" in node.type or (node.parent is not None and "declarat" in node.parent.type)
+        return (
+            "declarat" in node.type or node.type == "resource" or (node.parent is not None and "declarat" in node.parent.type)
+        )
 
     def _defined(self, node: Any) -> Iterator[Definition]:
         means = self.means
@@ -325,6 +327,18 @@ class TreeCode(TreeStatements):
             if name is not None:
                 yield Definition(
                     self._text(name), "import", self.span(name), module=self._text(module), statement=self.span(node)
+                )
+        elif node.type in ("instanceof_expression", "type_pattern"):
+            name = node.child_by_field_name("name") or (self.below(node)[-1] if node.type == "type_pattern" else None)
+            if name is not None and name.type == "identifier":
+                tested = node.child_by_field_name("left")
+                yield Definition(
+                    self._text(name),
+                    "assigned",
+                    self.span(name),
+                    self.scope_at(self.span(name).line),
+                    self.part(tested) if tested is not None else None,
+                    statement=self.span(node),
                 )
         elif node.type in ("catch_clause", "catch_formal_parameter"):
             name = self._get(node, "parameter|name")

@@ -184,7 +184,8 @@ class TreeParts(TokenCode):
             elif child.type in ("pair", "field") and (value := child.child_by_field_name("value")) is not None:
                 key = self._get(child, "key|name")
                 if key is not None:
-                    bare = key.type in ("property_identifier", "identifier")
+                    # `[name] = 1` of Lua asks for the name's value
+                    bare = key.type in ("property_identifier", "identifier") and child.children[0].type != "["
                     yield "key", self._key(key) if bare else self.part(key, depth + 1)
                 yield "value" if key is not None else "element", self.part(value, depth + 1)
             else:

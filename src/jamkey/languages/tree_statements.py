@@ -183,6 +183,7 @@ class TreeStatements(TreeParts):
             "declaration",
             "assignment_statement",
             "init_statement",
+            "resource_specification",
         ):
             for child in self.below(node):
                 self._gather(child, statement, parts, targets)
