@@ -178,9 +178,6 @@ class TreeParts(TokenCode):
                 yield "key", self.part(child, depth + 1)
             elif keys:
                 yield "value", self.part(child, depth + 1)
-            elif child.type == "shorthand_property_identifier":
-                yield "key", self._key(child)
-                yield "value", self.part(child, depth + 1)
             elif child.type in ("pair", "field") and (value := child.child_by_field_name("value")) is not None:
                 key = self._get(child, "key|name")
                 if key is not None:

@@ -22,6 +22,8 @@ from jamkey.turns.seen import Survey
 
 #: A change of the project: its files with their new texts, by name.
 Texts = tuple[tuple[str, str], ...]
+#: Turns that may stand at a key without quotes.
+_OF_KEYS = ("name:", "told:")
 #: Candidates kept at most.
 MOST = 4000
 
@@ -157,6 +159,8 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
         for part in parts[:200]:
             near = _near(part, place, marked)
             for nth, made in enumerate(turn.at_part(part, ground)):
+                if part.sort == "key" and not made.turn.startswith(_OF_KEYS):
+                    continue  # no value stands there
                 made = _in_full(made, part, ground)
                 found.append((part, made))
                 yield Proposed(made, ground, near, part, nth)

@@ -49,6 +49,11 @@ class Names(Plain):
             yield from self._variable(part, ground)
         elif part.sort == "member" and part.name_span is not None:
             yield from self._member(part, ground)
+        elif part.sort == "key":
+            known = {name for name in ground.told if name.isidentifier()} | ground.scene.members
+            for name in sorted(known - {part.name}, key=lambda name: (-near(name, part.name), name))[:_MOST]:
+                if name.isidentifier():
+                    yield Made(f"name:{_how(name, part.name)}", part.span, name)
         elif part.sort == "text":
             yield from self._text(part, ground)
 
