@@ -72,9 +72,11 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
         return
     out.print()
     show(jams, sources, out, link=settings.link)
-    if target.script is not None and any(key.edits for jam in jams for key in jam.keys):
+    if target.script is not None and any(jam.snag is not None for jam in jams):
         out.print()
-        out.print(f"           Try the keys on a copy: jamkey fix {as_typed(call)}", style="dim")
+        known = any(key.edits for jam in jams for key in jam.keys)
+        what = "Try the keys on a copy" if known else "Look for an edit and try it on a copy"
+        out.print(f"           {what}: jamkey fix {as_typed(call)}", style="dim")
     try:
         save_all(call.save, jams, sources)
     except JamkeyError as error:
