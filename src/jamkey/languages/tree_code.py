@@ -194,6 +194,7 @@ class TreeCode(TreeStatements):
             found.append(Definition(function.name, "function", name, "", statement=function.span))
             found += [Definition(param.name, "parameter", param.span, function.qualified) for param in function.params]
         params = {item.span for item in found if item.sort == "parameter"}
+        found += self._of_unnamed()
         known = {(item.scope, item.name) for item in found}
         free: list[Definition] = []
         for node in self.of_types(self.means.defining | _DEFINING):
@@ -203,7 +204,6 @@ class TreeCode(TreeStatements):
             else:
                 known |= {(item.scope, item.name) for item in made}
                 found += made
-        found += self._of_unnamed()
         # a name that a function does not declare is one of those around it
         for item in free:
             around = [item.scope, *self._scopes(item.span.line)]
