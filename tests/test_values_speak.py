@@ -235,6 +235,9 @@ def test_sorts_of_values(held: Value, sorts: str) -> None:
         ("`kilos` is zero", value("int", "4"), False),
         ("`kilos` has 3 items", value("int [3]", "{1, 2, 3}", 3), True),
         ("`kilos` has 4 items", value("std::vector<int>", "std::vector of length 3", 3), False),
+        ("`kilos` has nothing of the name `hive`", value("list", "[1]", 1), True),
+        ("`kilos` holds NA among its values", value("numeric", "28 NA", 2), True),
+        ("`kilos` is nothing", value("list", "[1]", 1), False),
     ],
 )
 def test_claims_of_typed_values(said: str, held: Value, true: bool) -> None:

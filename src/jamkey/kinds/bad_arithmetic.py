@@ -45,6 +45,7 @@ class BadArithmetic:
         if part is not None and part.sort == "literal":
             found.meaning = f"The line divides by {part.source} itself, and nothing can be divided by zero."
             found.look_at = "Write what it is to be divided by."
+            found.root(file, line, "the zero is written here", 0.9)
             return found
         shown = f"`{show(part.source)}`" if part is not None else "the divisor"
         found.meaning = f"{shown} is zero at this moment, and nothing can be divided by zero."

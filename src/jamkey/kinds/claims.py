@@ -23,22 +23,24 @@ def _number(text: str) -> float | None:
         return None
 
 
-#: What is claimed of the thing in backticks (one group) -> whether a recorded value bears it out (None: it cannot be told).
+_IS, _HOLDS = "(?:is|was) ", "(?:is|was|holds|held) "
+#: What is claimed of the thing in backticks, verb and all (one group) -> whether a recorded value bears it out; None: it cannot be
+#: told.
 CLAIMS: dict[str, Callable[[Value, str], bool | None]] = {
-    r"(None|null|nil|NULL|undefined)\b": lambda v, _: is_missing(v),
-    r"(NaN|NA|not a number)\b": lambda v, _: is_gap(v),
-    r"(missing|nothing|not there)\b": lambda v, _: is_missing(v) or is_gap(v),
-    r"(empty)\b": lambda v, _: (v.length or 0) == 0 if v.length is not None or v.text in ("''", '""') else None,
-    r"(\d+) (?:items?|rows?|places?|characters?|values?)\b": lambda v, told: (
+    _IS + r"(None|null|nil|NULL|undefined)\b": lambda v, _: is_missing(v),
+    _IS + r"(NaN|NA|not a number)\b": lambda v, _: is_gap(v),
+    _IS + r"(missing|nothing|not there)\b": lambda v, _: is_missing(v) or is_gap(v),
+    _IS + r"(empty)\b": lambda v, _: (v.length or 0) == 0 if v.length is not None or v.text in ("''", '""') else None,
+    r"has (\d+) (?:items?|rows?|places?|characters?|values?)\b": lambda v, told: (
         v.length == int(told) if v.length is not None else None
     ),
-    r"(zero|0)(?!\.?\w)": lambda v, _: _number(v.text) == 0 if _number(v.text) is not None else None,
-    r"(text)\b": lambda v, _: is_text(v),
-    r"(a(?: whole)? number)\b": lambda v, _: is_number(v) or _number(v.text) is not None,
-    r"an? `([\w.]+)`": lambda v, told: sort_of(v) == told.rpartition(".")[2],
+    _HOLDS + r"(zero|0)(?!\.?\w)": lambda v, _: _number(v.text) == 0 if _number(v.text) is not None else None,
+    _HOLDS + r"(text)\b": lambda v, _: is_text(v),
+    _HOLDS + r"(a(?: whole)? number)\b": lambda v, _: is_number(v) or _number(v.text) is not None,
+    _IS + r"an? `([\w.]+)`": lambda v, told: sort_of(v) == told.rpartition(".")[2],
 }
 #: All of them at once: most sentences have none.
-_CLAIM = pattern(r"`([^`\n]{1,80})` (?:is|was|has|holds|held) (?:" + "|".join(CLAIMS) + ")")
+_CLAIM = pattern(r"`([^`\n]{1,80})` (?:" + "|".join(CLAIMS) + ")")
 _BEARS = tuple(CLAIMS.values())
 
 

@@ -128,6 +128,9 @@ class NoSuchKey:
                     )
                 elif near:
                     found.causes.insert(0, f"`{part.name}` is `{near[0][0]}` in `{others[0].name}`")
+                    trace = Part("name", part.span, others[0].name, others[0].name)
+                    for origin in follow(scene, trace, scene.jam.snag or 0)[:2]:
+                        found.root_at(origin, f"what is `{part.name}` elsewhere is called `{near[0][0]}` here", 0.8)
                 return True
         return False
 
@@ -148,6 +151,9 @@ class NoSuchKey:
         )
         found.look_at = f"Look at the first line of {file}, and at how it is read."
         found.causes.insert(0, "the file has another separator than it is read with")
+        for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
+            found.root_at(origin, f"{file} is read here, and its columns are parted by `{parted}`", 0.95)
+        found.root(scene.frame.file, scene.line, f"`{plain}` is looked up here and is not there", 0.4)
         return True
 
     def _keys_there(self, scene: Scene, value: Value | None, container: Part | None) -> list[str]:

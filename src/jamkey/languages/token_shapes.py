@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
+from collections.abc import Iterator
 from functools import cached_property
 
 import msgspec
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
 
+#: What a function begins with that has no name.
+UNNAMED = {"function", "\\", "@"}
 FUNCTION_WORDS = {"function", "def", "func", "fn"}
 #: Words that look like a typed function's head and are none.
 CONTROL = {"if", "for", "while", "switch", "catch", "return", "else", "new", "throw", "synchronized", "sizeof", "do", "case"}
@@ -112,18 +115,50 @@ class Shapes(ABC):
     def _close(self, index: int) -> int: ...
 
     @abstractmethod
+    def scope_at(self, line: int) -> str:
+        """Return the name of the innermost function around the line."""
+
+    @abstractmethod
     def _is_member(self, index: int) -> bool: ...
 
     @abstractmethod
     def _part(self, first: int, last: int) -> Part: ...
 
-    @property
-    @abstractmethod
-    def _set_together(self) -> dict[int, int]:
-        """Each name of `[a, b] = both ()` -> where what they are set to begins."""
-
     @abstractmethod
     def _value(self, first: int) -> tuple[Part | None, Span]: ...
+
+    @cached_property
+    def _set_together(self) -> dict[int, int]:
+        """Each name of `[a, b] = both ()` -> where what they are set to begins."""
+        found: dict[int, int] = {}
+        tokens = self.tokens
+        for index, token in enumerate(tokens):
+            if token.text != "[" or (
+                index and tokens[index - 1].span.end_line == token.span.line and tokens[index - 1].text != ";"
+            ):
+                continue
+            close = self._close(index)
+            if close + 2 < len(tokens) and tokens[close + 1].text == "=":
+                own = [place for place in range(index + 1, close) if tokens[place].sort == "name"]
+                found |= {
+                    place: close + 2
+                    for place in own
+                    if not self._is_member(place) and tokens[place + 1].text not in (".", "(", "{")
+                }
+        return found
+
+    def _taken_by(self, index: int, declared: set[Span]) -> Iterator[Definition]:
+        """Yield what a function without a name takes, whose word stands at `index`."""
+        for place in range(index + 2, self._close(index + 1)):
+            token = self.tokens[place]
+            if token.sort == "name" and self.tokens[place - 1].text in ("(", ",") and token.span not in declared:
+                yield Definition(token.text, "loop", token.span, self.scope_at(token.span.line), statement=token.span)
+
+    def _names_argument(self, index: int) -> bool:
+        """Tell a word that names an argument: `sep` of `paste(a, sep = "")`."""
+        tokens = self.tokens
+        named = 0 < index < len(tokens) - 1 and tokens[index + 1].text == "=" and tokens[index - 1].text in ("(", ",")
+        return named and tokens[index].span.end_line == tokens[index + 1].span.line
 
     def _set(self, indices: list[int]) -> tuple[Part, ...]:
         """Return what a line gives a value to: what stands before its first sign of assignment outside of brackets."""

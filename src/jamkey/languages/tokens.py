@@ -6,7 +6,6 @@ share: `name =`, `function name(`, `name(...)`, `.member`. What cannot be told i
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from functools import cached_property
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span, Statement
@@ -18,6 +17,7 @@ from jamkey.languages.token_shapes import (
     FUNCTION_WORDS,
     OPENERS,
     RANKS,
+    UNNAMED,
     Grammar,
     Shapes,
     Token,
@@ -25,8 +25,6 @@ from jamkey.languages.token_shapes import (
 )
 
 _DECLARES = {"const", "let", "var", "local", "val"}
-#: What a function begins with that has no name.
-_UNNAMED = {"function", "\\", "@"}
 
 
 class TokenCode(Shapes):
@@ -287,7 +285,7 @@ class TokenCode(Shapes):
             before = tokens[index - 1].text if index else ""
             if token.text == "class" and index + 1 < len(tokens) and tokens[index + 1].sort == "name":
                 found.append(Definition(tokens[index + 1].text, "class", tokens[index + 1].span))
-            if token.text in _UNNAMED and following == "(":
+            if token.text in UNNAMED and following == "(":
                 found += self._taken_by(index, declared)
             if token.sort != "name" or self._is_member(index):
                 continue
@@ -320,39 +318,6 @@ class TokenCode(Shapes):
                 value = self._value(index + 2)[0] if sort == "loop" else None
                 found.append(Definition(token.text, sort, token.span, scope, value, statement=token.span))
         return sorted(found, key=lambda item: (item.span.line, item.span.column))
-
-    @cached_property
-    def _set_together(self) -> dict[int, int]:
-        """Each name of `[a, b] = both ()` -> where what they are set to begins."""
-        found: dict[int, int] = {}
-        tokens = self.tokens
-        for index, token in enumerate(tokens):
-            if token.text != "[" or (
-                index and tokens[index - 1].span.end_line == token.span.line and tokens[index - 1].text != ";"
-            ):
-                continue
-            close = self._close(index)
-            if close + 2 < len(tokens) and tokens[close + 1].text == "=":
-                own = [place for place in range(index + 1, close) if tokens[place].sort == "name"]
-                found |= {
-                    place: close + 2
-                    for place in own
-                    if not self._is_member(place) and tokens[place + 1].text not in (".", "(", "{")
-                }
-        return found
-
-    def _taken_by(self, index: int, declared: set[Span]) -> Iterator[Definition]:
-        """Yield what a function without a name takes, whose word stands at `index`."""
-        for place in range(index + 2, self._close(index + 1)):
-            token = self.tokens[place]
-            if token.sort == "name" and self.tokens[place - 1].text in ("(", ",") and token.span not in declared:
-                yield Definition(token.text, "loop", token.span, self.scope_at(token.span.line), statement=token.span)
-
-    def _names_argument(self, index: int) -> bool:
-        """Tell a word that names an argument: `sep` of `paste(a, sep = "")`."""
-        tokens = self.tokens
-        named = 0 < index < len(tokens) - 1 and tokens[index + 1].text == "=" and tokens[index - 1].text in ("(", ",")
-        return named and tokens[index].span.end_line == tokens[index + 1].span.line
 
     def _declared_list(self, index: int) -> bool:
         """Tell whether the name stands in `const { a, b } =` or `import { a }`."""

@@ -13,10 +13,9 @@ import msgspec
 from jamkey.languages.base import Part, Span
 from jamkey.languages.token_shapes import Grammar, Token
 from jamkey.languages.tokens import TokenCode
+from jamkey.languages.tree_tokens import COMMENTS, leaves
 from jamkey.packaged import packaged
 
-#: What the grammars call a comment.
-COMMENTS = frozenset(("comment", "line_comment", "block_comment", "multiline_comment"))
 #: Levels of a tree that are looked into.
 _DEEPEST = 150
 
@@ -94,8 +93,6 @@ class TreeParts(TokenCode):
     @cached_property
     def tokens(self) -> list[Token]:
         """Return the leaves without comments."""
-        from jamkey.languages.tree_tokens import leaves
-
         return list(leaves(self.root, self.means.texts, self.span, self._text))
 
     def below(self, node: Any) -> list[Any]:

@@ -7,7 +7,8 @@ from functools import cached_property
 from typing import Any
 
 from jamkey.languages.base import Part, Span, Statement
-from jamkey.languages.tree_parts import COMMENTS, TreeParts
+from jamkey.languages.tree_parts import TreeParts
+from jamkey.languages.tree_tokens import COMMENTS
 
 #: Nodes that say what sort a value is: nothing is computed there.
 TYPES = frozenset(

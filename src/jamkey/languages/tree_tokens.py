@@ -7,8 +7,9 @@ from typing import Any
 
 from jamkey.languages.base import Span
 from jamkey.languages.token_shapes import Token
-from jamkey.languages.tree_parts import COMMENTS
 
+#: What the grammars call a comment.
+COMMENTS = frozenset(("comment", "line_comment", "block_comment", "multiline_comment"))
 #: What is said to a preprocessor: no code of the program.
 _LEFT_OUT = frozenset(
     "preproc_include preproc_import preproc_def preproc_function_def preproc_call preproc_directive hash_bang_line".split()
