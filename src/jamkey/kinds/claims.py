@@ -24,8 +24,8 @@ def _number(text: str) -> float | None:
 
 
 _IS, _HOLDS = "(?:is|was) ", "(?:is|was|holds|held) "
-#: What is claimed of the thing in backticks, verb and all (one group) -> whether a recorded value bears it out; None: it cannot be
-#: told.
+#: What is claimed of the thing in backticks, verb and all (one group) -> whether a recorded value bears it out (None: it
+#: cannot be told).
 CLAIMS: dict[str, Callable[[Value, str], bool | None]] = {
     _IS + r"(None|null|nil|NULL|undefined)\b": lambda v, _: is_missing(v),
     _IS + r"(NaN|NA|not a number)\b": lambda v, _: is_gap(v),
