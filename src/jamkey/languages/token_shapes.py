@@ -10,6 +10,8 @@ import msgspec
 
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
 
+#: Tokens between brackets that hold names which are set or taken together.
+_NEAR = 400
 #: What a function begins with that has no name.
 UNNAMED = {"function", "\\", "@"}
 FUNCTION_WORDS = {"function", "def", "func", "fn"}
@@ -137,8 +139,8 @@ class Shapes(ABC):
                 index and tokens[index - 1].span.end_line == token.span.line and tokens[index - 1].text != ";"
             ):
                 continue
-            close = self._close(index)
-            if close + 2 < len(tokens) and tokens[close + 1].text == "=":
+            close = self._near_close(index)
+            if close is not None and close + 2 < len(tokens) and tokens[close + 1].text == "=":
                 own = [place for place in range(index + 1, close) if tokens[place].sort == "name"]
                 found |= {
                     place: close + 2
@@ -147,9 +149,19 @@ class Shapes(ABC):
                 }
         return found
 
+    def _near_close(self, index: int) -> int | None:
+        """Return the index of what closes the bracket at `index`; None where that is far, or not there."""
+        depth = 0
+        for position in range(index, min(index + _NEAR, len(self.tokens))):
+            text = self.tokens[position].text
+            depth += (text in OPENERS) - (text in OPENERS.values())
+            if depth == 0:
+                return position
+        return None
+
     def _taken_by(self, index: int, declared: set[Span]) -> Iterator[Definition]:
         """Yield what a function without a name takes, whose word stands at `index`."""
-        for place in range(index + 2, self._close(index + 1)):
+        for place in range(index + 2, self._near_close(index + 1) or index):
             token = self.tokens[place]
             if token.sort == "name" and self.tokens[place - 1].text in ("(", ",") and token.span not in declared:
                 yield Definition(token.text, "loop", token.span, self.scope_at(token.span.line), statement=token.span)
