@@ -11,7 +11,7 @@ import msgspec
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
 
 #: Tokens between brackets that hold names which are set or taken together.
-_NEAR = 400
+_NEAR = 150
 #: What a function begins with that has no name.
 UNNAMED = {"function", "\\", "@"}
 FUNCTION_WORDS = {"function", "def", "func", "fn"}
@@ -154,6 +154,8 @@ class Shapes(ABC):
         depth = 0
         for position in range(index, min(index + _NEAR, len(self.tokens))):
             text = self.tokens[position].text
+            if depth and text == "[" == self.tokens[index].text:
+                return None  # names that are set hold none
             depth += (text in OPENERS) - (text in OPENERS.values())
             if depth == 0:
                 return position
