@@ -10,9 +10,9 @@ from jamkey.follow.similar import nearest
 from jamkey.follow.suspect import missing_part
 from jamkey.follow.value_sorts import NOTHING, gap_of, is_gap
 from jamkey.kinds.base import Diagnosis, append_line, idioms_of, indent_of, replace, show, trace_names
-from jamkey.kinds.installed import members_of_type
 from jamkey.kinds.repair import as_spelt_there
 from jamkey.languages.base import Part, Span
+from jamkey.languages.installed import members_of_type
 
 #: What a text may hold that a pattern forgets: (how it shows, in words, what the pattern has, what it should have).
 _RELAXED = (

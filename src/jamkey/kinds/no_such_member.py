@@ -6,8 +6,8 @@ from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, an, idioms_of, rename, replace, show
-from jamkey.kinds.installed import members_of, members_of_type
 from jamkey.languages.base import Part, Span
+from jamkey.languages.installed import members_of, members_of_type
 
 #: What other languages (or older versions) call it: (type or "", member) -> replacement of the call or member.
 _ELSEWHERE: dict[tuple[str, str], str] = {

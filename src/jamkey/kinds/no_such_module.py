@@ -7,8 +7,8 @@ import posixpath
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, delete_lines, indent_of, insert_line, rename, replace, show
-from jamkey.kinds.installed import members_of
 from jamkey.languages.base import Span
+from jamkey.languages.installed import members_of
 
 #: Import name -> what installs it, where the two differ.
 _PACKAGES = {

@@ -305,7 +305,7 @@ def _asked(scene: Scene, name: str) -> bool:
 
 def _members_of_module(scene: Scene, code: Code, name: str) -> tuple[str, ...]:
     """Return the members of a standard-library module that is small enough to import safely."""
-    from jamkey.kinds.installed import members_of
+    from jamkey.languages.installed import members_of
 
     definition = next((d for d in code.definitions(name) if d.sort == "import"), None)
     return members_of(definition.module) if definition is not None and scene.traits.whole_tree else ()

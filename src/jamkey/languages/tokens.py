@@ -171,7 +171,9 @@ class TokenCode(Shapes):
         for position in range(opener + 1, last + 1):
             text = tokens[position].text
             if depth == 0 and (text == "," or position == last):
-                if start <= position - 1:
+                if start + 1 < position - 1 and tokens[start].sort == "name" and tokens[start + 1].text == "=":
+                    children.append((f"argument:{tokens[start].text}", self._part(start + 2, position - 1)))
+                elif start <= position - 1:
                     children.append(("argument", self._part(start, position - 1)))
                 start = position + 1
             elif text in OPENERS:

@@ -30,6 +30,7 @@ SHELF = Shelf(
         "names": "jamkey.turns.names:TURN",
         "operator": "jamkey.turns.operator:TURN",
         "parameter": "jamkey.turns.argument:PARAMETER",
+        "spelled": "jamkey.turns.spelled:TURN",
         "step": "jamkey.turns.step:TURN",
         "strip": "jamkey.turns.strip:TURN",
         "taken out": "jamkey.turns.taken_out:TURN",

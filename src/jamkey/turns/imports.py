@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from jamkey.languages.base import Definition, Part, Statement
+from jamkey.languages.installed import members_of
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.names import near
 
@@ -65,7 +66,9 @@ def _respelt(definition: Definition, ground: Ground) -> Iterator[Made]:
     """Propose names that the module really has, here and wherever the name is used."""
     own = ground.scene.sources.module_file(definition.module, ground.place.file)
     there = ground.scene.sources.code(own, ground.scene.jam.runtime) if own else None
-    known = [item.name for item in there.definitions() if not item.scope] if there is not None else []
+    known = (
+        [item.name for item in there.definitions() if not item.scope] if there is not None else members_of(definition.module)
+    )
     places = sorted(ground.code.uses(definition.name), key=lambda span: (span.line, span.column))
     if not places or definition.name != definition.imported or len(places) > 40:
         return

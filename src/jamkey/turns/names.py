@@ -53,7 +53,7 @@ class Names(Plain):
             known = {name for name in ground.told if name.isidentifier()} | ground.scene.members
             for name in sorted(known - {part.name}, key=lambda name: (-near(name, part.name), name))[:_MOST]:
                 if name.isidentifier():
-                    yield Made(f"name:{_how(name, part.name)}", part.span, name)
+                    yield Made(f"name:{how_alike(name, part.name)}", part.span, name)
         elif part.sort == "text":
             yield from self._text(part, ground)
 
@@ -65,7 +65,7 @@ class Names(Plain):
                 yield Made("name:stored", part.span, name)
             return
         for name in sorted(others, key=lambda name: -near(name, part.name))[:_MOST]:
-            yield Made(f"name:{_how(name, part.name)}", part.span, name)
+            yield Made(f"name:{how_alike(name, part.name)}", part.span, name)
         if part.name in ground.told:
             for name in sorted(ground.scene.members - ground.code.visible(ground.place.line)):
                 if name.isidentifier() and name != part.name and near(name, part.name) >= _NEARLY:
@@ -88,7 +88,7 @@ class Names(Plain):
                 yield Made("name:of module", part.span, f"{definition.name}.{part.name}")
         for name in ground.told:
             if name.isidentifier() and name != part.name and name not in ground.visible:
-                yield Made(f"told:{_how(name, part.name)}", part.span, name)
+                yield Made(f"told:{how_alike(name, part.name)}", part.span, name)
 
     def _member(self, part: Part, ground: Ground) -> Iterator[Made]:
         owner = part.child("object")
@@ -106,7 +106,7 @@ class Names(Plain):
         known |= ground.scene.members
         for name in sorted(known, key=lambda name: -near(name, part.name))[:_MOST]:
             if name != part.name and name.isidentifier():
-                yield Made(f"member:{_how(name, part.name)}", part.name_span or part.span, name)
+                yield Made(f"member:{how_alike(name, part.name)}", part.name_span or part.span, name)
         yield from _siblings(part, part.name_span or part.span, ground)
 
     def _text(self, part: Part, ground: Ground) -> Iterator[Made]:
@@ -127,10 +127,10 @@ class Names(Plain):
             files = [name for name in ground.scene.sources.files()[:_FILES] if quote not in name and name != word]
             for name in sorted(files, key=lambda name: -near(name, word))[:_NAMED]:
                 if near(name, word) >= 0.5:
-                    yield Made(f"text:file {_how(name, word)}", part.span, f"{quote}{name}{quote}")
+                    yield Made(f"text:file {how_alike(name, word)}", part.span, f"{quote}{name}{quote}")
         for name in sorted(known, key=lambda name: -near(name, word))[:_MOST]:
             if name != word and "\n" not in name and quote not in name and "\\" not in name:
-                yield Made(f"text:{_how(name, word)}", part.span, f"{quote}{name}{quote}")
+                yield Made(f"text:{how_alike(name, word)}", part.span, f"{quote}{name}{quote}")
         for turn, other in (
             ("stripped", word.strip()),
             ("lower", word.lower()),
@@ -188,7 +188,8 @@ def near(one: str, other: str) -> float:
     return float(DamerauLevenshtein.normalized_similarity(*plain))
 
 
-def _how(name: str, other: str) -> str:
+def how_alike(name: str, other: str) -> str:
+    """Return how alike two names are, in a word."""
     alike = near(name, other)
     return "nearly" if alike >= _NEARLY else "alike" if alike >= 0.5 else "other"
 
@@ -206,7 +207,7 @@ class Renamed(Plain):
             wanted += [name for name in sorted(ground.said) if len(name) > 2 and near(name, definition.name) >= _NEARLY]
             for name in dict.fromkeys(wanted):
                 if name.isidentifier() and name != definition.name:
-                    yield Made(f"renamed:{_how(name, definition.name)}", definition.span, name)
+                    yield Made(f"renamed:{how_alike(name, definition.name)}", definition.span, name)
 
 
 TURN = Names()
