@@ -151,6 +151,11 @@ OWN = {
     "modifier": ({"Swarm.java": SWARM}, SWARM_TOLD),
     "inherited": ({"swarm.py": PARENT}, PARENT_TOLD),
     "step": ({"jars.py": ENDLESS}, ENDLESS_TOLD),
+    "spelled": (
+        {"chart.py": "def chart(width):\n    return width\n\n\nprint(chart(widht=3))\n"},
+        'Traceback (most recent call last):\n  File "chart.py", line 5, in <module>\n    print(chart(widht=3))\n'
+        "TypeError: chart() got an unexpected keyword argument 'widht'\n",
+    ),
     "axes": (
         {"grid.py": "grid = [[1, 2, 3]]\nx, y = 2, 0\nprint(grid[x][y])\n"},
         'Traceback (most recent call last):\n  File "grid.py", line 3, in <module>\n    print(grid[x][y])\n'
