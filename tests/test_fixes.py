@@ -201,6 +201,19 @@ CASES = {
         "d = {1: 2}\nfor k in d:\n    d[k + 5] = 1\n    if len(d) > 4: break\nprint(len(d))\n",
         "in list(d):",
     ),
+    # where kinds had edits of their own that the search makes as well: those went, and these stay right
+    "place counted from one": ("index-out-of-range", 'rows = ["a", "b"]\nprint(rows[2])\n', "rows[1]"),
+    "bound written out": ("index-out-of-range", "a = [1, 2, 3]\nfor i in range(4):\n    print(a[i])\n", "range(3)"),
+    "changed in a comprehension": ("wrong-order", 'd = {"a": 1, "b": 2}\nprint([d.pop(k) for k in d])\n', "for k in list(d)]"),
+    "largest of none": ("index-out-of-range", "rows = []\nprint(max(rows))\n", "max(rows, default=0)"),
+    "number without length": ("wrong-type", "n = 123\nprint(len(n))\n", "len(str(n))"),
+    # and where it makes none as good
+    "folder that is not there": ("file-access", 'with open("out/a.csv", "w") as file:\n    file.write("a")\n', "os.makedirs("),
+    "number written": ("wrong-type", 'with open("a.txt", "w") as file:\n    file.write(12)\n', "file.write(str(12))"),
+    "text that grows": ("no-such-member", 's = ""\nfor n in "abc":\n    s.append(n)\nprint(s)\n', "    s += n"),
+    "times left out": ("not-callable", "n = 3\nprint(2(n + 1))\n", "2 * (n + 1)"),
+    "key the other way round": ("no-such-key", 'd = {}\nd["oak", 3] = 1\nprint(d[3, "oak"])\n', 'd[3, "oak"] = 1'),
+    "minus of a word processor": ("unreadable-value", 'print(float("\u22123.5"))\n', '.replace("\\u2212", "-")'),
     "missing exit": (
         "wrong-type",
         "class L:\n    def __enter__(self):\n        return self\n\nwith L() as x:\n    print(1)\n",
@@ -317,3 +330,17 @@ def test_a_key_that_leaves_work_out_is_not_first(project: Callable[..., Path]) -
     skipping = [key.skips_work for key in jam.keys]
     assert not skipping[0]
     assert skipping == sorted(skipping)
+
+
+def test_a_file_that_hides_a_library_is_the_root_also_of_a_name_it_lacks(project: Callable[..., Path]) -> None:
+    folder = project({"roll.py": "from random import randint\n\nprint(randint(1, 1))\n", "random.py": "x = 1\n"})
+    jam = main_jam(run_captured(script_target(str(folder / "roll.py"), []), folder))
+    assert jam is not None
+    assert (jam.roots[0].file, jam.roots[0].line) == ("random.py", 1)
+    assert jam.keys[0].title.startswith("Rename random.py")
+
+
+def test_a_module_in_another_folder_is_found_there(project: Callable[..., Path]) -> None:
+    folder = project({"a.py": "from tools import gain\n\nprint(gain(3))\n", "lib/tools.py": "def gain(n):\n    return n * 2\n"})
+    _jam, files = first_key(folder, "a.py")
+    assert "from lib.tools import gain" in files["a.py"]

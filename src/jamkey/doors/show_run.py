@@ -72,11 +72,13 @@ def after_run(call: Call, target: Target, ended: Ended) -> None:
         return
     out.print()
     show(jams, sources, out, link=settings.link)
-    if target.script is not None and any(jam.snag is not None for jam in jams):
+    # what was stopped by hand would run for ever again
+    if target.script is not None and any(jam.snag is not None and (call.limit or jam.phase != "hang") for jam in jams):
         out.print()
         known = any(key.edits for jam in jams for key in jam.keys)
         what = "Try the keys on a copy" if known else "Look for an edit and try it on a copy"
-        out.print(f"           {what}: jamkey fix {as_typed(call)}", style="dim")
+        limit = f"--limit {call.limit} " if call.limit else ""
+        out.print(f"           {what}: jamkey fix {limit}{as_typed(call)}", style="dim")
     try:
         save_all(call.save, jams, sources)
     except JamkeyError as error:

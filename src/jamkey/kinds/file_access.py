@@ -8,7 +8,7 @@ from pathlib import Path
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis, replace, show
+from jamkey.kinds.base import Diagnosis, import_edit, replace, show
 from jamkey.languages.base import Definition, Part, Span
 
 #: Calls that open a file.
@@ -50,6 +50,7 @@ class FileAccess:
             errno = scene.facts.get("errno")
             if errno in ("2", None):
                 self._nearby(scene, found, path, places)
+                self._new_folder(scene, found, path)
             elif errno == "21":
                 found.meaning = f"`{path}` is a folder, and a folder cannot be read like a file."
             for where, part in places[:2]:
@@ -114,6 +115,36 @@ class FileAccess:
                     0.9 - 0.08 * rank,
                     [replace(file, span, f"{quote}{other}{quote}")],
                 )
+
+    def _new_folder(self, scene: Scene, found: Diagnosis, path: str) -> None:
+        """Written to, and its folder does not exist."""
+        folder = posixpath.dirname(path.replace("\\", "/"))
+        call = next((p for p in scene.parts_of(scene.frame) if p.called in ("open", "to_csv", "savefig", "write_text")), None)
+        if call is None or not folder or scene.frame is None or not scene.traits.whole_tree:
+            return
+        arguments = [part for _, part in call.arguments]
+        writes = call.called != "open" or any(
+            part.sort == "text" and part.name[:1] in ("w", "a", "x") for part in arguments[1:]
+        )
+        if writes and arguments and (scene.sources.root is None or not (scene.sources.root / folder).is_dir()):
+            from jamkey.kinds.base import indent_of, insert_line
+
+            statement = scene.statement_of(scene.frame)
+            line = statement.span.line if statement else scene.line
+            text = (
+                f"{indent_of(scene, scene.frame.file, line)}os.makedirs(os.path.dirname({arguments[0].source}), exist_ok=True)"
+            )
+            edits = [insert_line(scene.frame.file, line, text)]
+            code = scene.code
+            if code is not None and not code.definitions("os"):
+                edits.append(import_edit(scene, scene.frame.file, "import os"))
+            found.key(
+                "make-folder",
+                f"Make the folder `{folder}` first",
+                "files can be written only into a folder that exists",
+                0.88,
+                edits,
+            )
 
     def _encoding(self, scene: Scene, found: Diagnosis) -> None:
         """Which encoding reads the file: try the usual ones on its bytes."""

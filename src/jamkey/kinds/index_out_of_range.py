@@ -55,7 +55,7 @@ class IndexOutOfRange:
         else:
             found.meaning = "The line takes an item out of something that has none left, or none at that place."
             found.look_at = "Check how many items there are, and how often the line runs."
-        looped = self._loop(scene, found, part, container, key)
+        looped = self._loop(scene, found, key)
         if container is not None and key is not None:
             found.look_at += " in the last round of the loop." if looped else "."
             away = {ONE_TOO_FAR: not looped, EMPTY: bool(length)}
@@ -69,7 +69,7 @@ class IndexOutOfRange:
         found.root(scene.frame.file, scene.line, "the index is too large for what is there", 0.55)
         return found
 
-    def _loop(self, scene: Scene, found: Diagnosis, part: Part | None, container: Part | None, key: Part | None) -> bool:
+    def _loop(self, scene: Scene, found: Diagnosis, key: Part | None) -> bool:
         """Shorten the loop that runs the index too far, which may lie in a caller; tell whether there is one."""
         if key is None or scene.frame is None or scene.jam.snag is None:
             return False
@@ -80,19 +80,16 @@ class IndexOutOfRange:
                 if role == "target" and {inner.name for inner in item.walk()} & names:
                     over = made.children[role_place + 1][1]
                     loop = Loop("for", made.span, item, over, None)
-                    self._shorten(
-                        scene, found, scene.frame.file, loop, ahead, {container.source} if container is not None else set()
-                    )
+                    self._shorten(found, scene.frame.file, loop, ahead)
                     return True
         index: int | None = scene.jam.snag
-        part_names = {container.source} if container is not None else set()
         while index is not None and names:
             frame = scene.jam.frames[index]
             code = scene.code_of(frame)
             for loop in code.loops(frame.line) if code is not None and frame.line else ():
                 target = {inner.name for inner in loop.target.walk()} if loop.target is not None else set()
                 if loop.sort == "for" and target & names and loop.over is not None:
-                    self._shorten(scene, found, frame.file, loop, ahead, part_names)
+                    self._shorten(found, frame.file, loop, ahead)
                     return True
                 if (
                     loop.sort == "while"
@@ -101,7 +98,7 @@ class IndexOutOfRange:
                 ):
                     self._tighten(scene, found, frame.file, loop)
                     return True
-            names, ahead, part_names = self._outward(scene, index, names, ahead)
+            names, ahead = self._outward(scene, index, names, ahead)
             index = scene.caller_index(index)
         return False
 
@@ -110,26 +107,26 @@ class IndexOutOfRange:
         tops = statement.parts if statement is not None else ()
         return [part for top in tops for part in top.walk() if part.sort == "comprehension"]
 
-    def _outward(self, scene: Scene, index: int, names: set[str], ahead: int) -> tuple[set[str], int, set[str]]:
+    def _outward(self, scene: Scene, index: int, names: set[str], ahead: int) -> tuple[set[str], int]:
         """Translate parameter names into the names in the caller's argument."""
         from jamkey.follow.origins import argument_for
 
         function = scene.function_of(scene.jam.frames[index])
         outer = scene.caller_index(index)
         if function is None or outer is None:
-            return set(), ahead, set()
+            return set(), ahead
         call = next((part for part in scene.parts_of(scene.jam.frames[outer]) if part.called == function.name), None)
         if call is None:
-            return set(), ahead, set()
+            return set(), ahead
         outward: set[str] = set()
         for name in names & {param.name for param in function.params}:
             argument, _ = argument_for(function, call, name)
             if argument is not None:
                 outward |= {inner.name for inner in argument.walk() if inner.sort == "name"}
                 ahead = max(ahead, ahead + _ahead(argument))
-        return outward, ahead, set()
+        return outward, ahead
 
-    def _shorten(self, scene: Scene, found: Diagnosis, file: str, loop: Loop, ahead: int, containers: set[str]) -> None:
+    def _shorten(self, found: Diagnosis, file: str, loop: Loop, ahead: int) -> None:
         over = loop.over
         if over is None or over.sort != "call" or over.called != "range":
             return
@@ -157,6 +154,13 @@ class IndexOutOfRange:
                 return
         less = max(ahead, 1)
         if stop.sort == "literal" and stop.source.isdigit():
+            found.key(
+                "shorter-by-1",
+                f"Let the loop end earlier: up to `{int(stop.source) - less}`",
+                reason,
+                0.75,
+                [replace(file, stop.span, str(int(stop.source) - less))],
+            )
             return
         found.key(
             f"shorter-by-{less}",

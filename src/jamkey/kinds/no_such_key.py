@@ -306,7 +306,15 @@ class NoSuchKey:
                 for target in statement.targets if statement and statement.span.line == line else ():
                     key = target.child("key") if target.sort == "index" else None
                     if key is not None and key.sort == "tuple" and len(key.children) == len(parts) == 2:
+                        first, second = key.in_role("item")
                         found.root(file, line, "the parts of the key are put in the other way round here", 0.85)
+                        found.key(
+                            "key-order",
+                            f"Put it in under `({second.source}, {first.source})`",
+                            "the look-up names the parts of the key in the other order",
+                            0.84,
+                            [replace(file, first.span, second.source), replace(file, second.span, first.source)],
+                        )
 
 
 def _quoted_like(scene: Scene, file: str, span: Span, text: str) -> str:

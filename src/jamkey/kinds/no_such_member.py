@@ -44,6 +44,8 @@ _ELSEWHERE: dict[tuple[str, str], str] = {
     ("list", "min"): "min",
     ("list", "sorted"): "sorted",
     ("list", "join"): "join",
+    ("str", "append"): "+=",
+    ("str", "decode"): "",
 }
 
 
@@ -214,6 +216,22 @@ class NoSuchMember:
                 reason,
                 0.92,
                 [replace(file, whole, f"{inside}.join({owner.source})")],
+            )
+        elif meant == "+=" and inside:
+            found.key(
+                "add-text",
+                f"Write `{show(owner.source)} += {inside}`",
+                reason,
+                0.85,
+                [replace(file, whole, f"{owner.source} += {inside}")],
+            )
+        elif meant == "" and part.name == "decode":
+            found.key(
+                "already-text",
+                f"Leave `.decode` out: `{show(owner.source)}` is text already",
+                reason,
+                0.9,
+                [replace(file, whole, owner.source)],
             )
         elif meant and meant.isidentifier() and meant not in ("slice", "mean"):
             found.key(

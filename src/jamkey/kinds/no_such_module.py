@@ -6,7 +6,7 @@ import posixpath
 
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis, delete_lines, indent_of, insert_line, rename, replace, show
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, indent_of, insert_line, rename, replace, show
 from jamkey.languages.base import Span
 from jamkey.languages.installed import members_of
 
@@ -126,6 +126,19 @@ class NoSuchModule:
                 0.55 + 0.42 * score,
                 rename(file, spans, meant),
             )
+        inside = [name for name in scene.sources.files() if name.endswith(f"/{head}.py")]
+        for other in inside[:1]:
+            path = other[:-3].replace("/", ".")
+            row = scene.row(file, scene.line)
+            at = row.find(head)
+            if at >= 0 and row.lstrip().startswith("from "):
+                found.key(
+                    "module-path",
+                    f"Import it as `{path}`",
+                    f"it lies in {other}",
+                    0.85,
+                    [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(head)), path)],
+                )
         if not relative and not any(key.confidence > 0.9 for key in found.keys):
             package = _PACKAGES.get(head, head)
             found.key(
@@ -189,6 +202,14 @@ class NoSuchModule:
                 0.92,
                 edits,
             )
+        else:
+            found.key(
+                "import-last",
+                f"Move `{show(row)}` to the end of the file",
+                "by then the other file is complete",
+                0.5,
+                [delete_lines(file, line, line), append_line(scene, file, code.text.count("\n") + 1, row)],
+            )
 
     def _name_in_module(self, scene: Scene, found: Diagnosis, module: str, name: str) -> None:
         if scene.frame is None:
@@ -219,7 +240,7 @@ class NoSuchModule:
                 if places and len(code.uses(meant)) == 1 and here is not None and len(here.uses(name)) > 1:
                     found.root(own, places[0].span.line, f"defined here as `{meant}`", 0.6)
         if own is not None and self._is_standard(scene, module):
-            found.causes.insert(0, f"{own} hides the library `{module}`")
+            self._hidden(scene, found, module, name)
 
     def _is_standard(self, scene: Scene, module: str) -> bool:
         language = scene.language

@@ -61,6 +61,14 @@ class NotCallable:
                 )
             self._hidden(scene, found, callee, file)
             self._slip(scene, found, callee, file)
+            if kind in ("int", "float") and callee.sort == "literal":
+                found.key(
+                    "multiply",
+                    f"Write the multiplication out: `{show(callee.source)} * (...)`",
+                    "a number before a bracket does not multiply by itself",
+                    0.85,
+                    [replace(file, callee.span.end, " * ")],
+                )
         found.root(file, line, f"`{shown}` is called here", 0.65)
         return found
 
@@ -114,6 +122,13 @@ class NotCallable:
                             0.45 + 0.4 * score,
                             rename(other, [definition.span], callee.name),
                         )
+            found.key(
+                f"meant-{meant}",
+                f"Write `{meant}` instead of `{callee.name}`",
+                f"`{meant}` exists and differs only a little",
+                0.5 + 0.42 * score,
+                [replace(file, callee.name_span, meant)],
+            )
         for origin in follow(scene, callee, scene.jam.snag or 0)[:1]:
             found.root_at(origin, f"`{show(callee.source)}` got its value here", 0.5)
 

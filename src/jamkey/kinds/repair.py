@@ -120,7 +120,6 @@ def fewer_or_more(scene: Scene, found: Diagnosis, origin: Origin, own: int, othe
         more = own - other
         if more > 0:
             first = replace(origin.file, _up_to(items[0], items[more]), "")
-            what = show(items[-1].source) if more == 1 else f"the last {more}"
             what = show(items[0].source) if more == 1 else f"the first {more}"
             found.key(
                 "drop-first",

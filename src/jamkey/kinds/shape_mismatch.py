@@ -78,6 +78,15 @@ class ShapeMismatch:
                     0.9,
                     [replace(file, left.span, right.source), replace(file, right.span, left.source)],
                 )
+            for part, turned in ((left, one and _matrix(one[::-1], two or ())), (right, two and _matrix(one or (), two[::-1]))):
+                if turned:
+                    found.key(
+                        f"turn-{part.source}",
+                        f"Turn one on its side: `{show(part.source)}.T`",
+                        "then the sizes fit",
+                        0.8,
+                        [replace(file, part.span.end, ".T")],
+                    )
             return
         if one is None or two is None:
             return
@@ -90,6 +99,22 @@ class ShapeMismatch:
                     0.92,
                     [replace(file, part.span.end, "[:, None]")],
                 )
+            if len(own) == 2 and own[::-1] == other:
+                found.key(
+                    f"turn-{part.source}",
+                    f"Turn it on its side: `{show(part.source)}.T`",
+                    "then both have the same shape",
+                    0.88,
+                    [replace(file, part.span.end, ".T")],
+                )
+        if operation.name == "*" and _matrix(one, two):
+            found.key(
+                "matrix-product",
+                f"Multiply as matrices: `{show(left.source)} @ {show(right.source)}`",
+                "`*` multiplies item by item",
+                0.85,
+                [replace(file, operation.span, f"{left.source} @ {right.source}")],
+            )
 
 
 def _shape(value: Value | None) -> tuple[int, ...] | None:

@@ -61,6 +61,7 @@ class UnknownName:
             found.meaning = f"`{name}` is used on this line, and has no value there."
             found.look_at = f"The function takes `{name}`: look at the calls that should hand it over."
             found.causes = ["a call leaves an argument out", "the value was deleted on the way"]
+            found.root(file, line, f"`{name}` has no value here", 0.6)
             return found
         spans = [span for span in code.uses(name) if code.scope_at(span.line) == code.scope_at(line)]
         spans = spans or code.uses(name)
@@ -150,6 +151,7 @@ class UnknownName:
             last = max([f.span.end_line for f in code.functions(name)], default=last)
         gap = "\n\n" if target.sort in ("function", "class") else ""
         if file.endswith(".ipynb"):
+            self._cell_first(scene, found, name, file, (target.span.line, last), first)
             return
         definitions = [f for f in code.functions(name) if f.span.line == target.span.line] if target.sort == "function" else []
         between = [
@@ -179,14 +181,46 @@ class UnknownName:
         where = function.span.line if function else outer.line
         found.root(file, where, f"`{name}` is needed here before line {target.span.line} has defined it", 0.8)
 
+    def _cell_first(self, scene: Scene, found: Diagnosis, name: str, file: str, lines: tuple[int, int], use: int) -> None:
+        """In a notebook the cell that defines the name stands below, or was not run yet."""
+        text = "\n".join(scene.row(file, line) for line in range(lines[0], lines[1] + 1))
+        found.meaning += f" It is defined on line {lines[0]}, which had not run at that moment."
+        found.look_at = f"Run the cell that defines `{name}` first; if that was all, nothing needs to change."
+        found.key(
+            "definition-first",
+            f"Move the definition of `{name}` up, before it is used",
+            f"`{name}` is defined on line {lines[0]}, but line {use} runs before that",
+            0.9,
+            [insert_line(file, use, text), delete_lines(file, *lines)],
+        )
+        found.root(file, lines[0], f"`{name}` is defined here, below the line that needs it", 0.8)
+
     def _elsewhere(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
         """Defined inside another function, or in another file of the project."""
+        line = scene.line
         for definition in code.definitions(name):
             if not definition.scope or definition.sort not in ("assigned", "loop", "changed"):
                 continue
             for function in code.functions(definition.scope):
                 if any(part is not None and part.source == name for _, part in function.returns):
                     self._keep_result(scene, found, name, file, code, function)
+        for other, other_code in scene.project_codes():
+            if other == file or not other.endswith((".py", ".js", ".mjs")):
+                continue
+            if any(not d.scope and d.sort in ("function", "class", "assigned") for d in other_code.definitions(name)):
+                module = other.rpartition(".")[0].replace("/", ".")
+                if other.endswith(".py"):
+                    import_line = idioms_of(scene).from_module.format(module, name)
+                else:
+                    import_line = idioms_of(scene).from_module.format("./" + other.rpartition(".")[0], name)
+                found.key(
+                    "import-own",
+                    f"Import it from your own file: `{import_line}`",
+                    f"`{name}` is defined in {other}",
+                    0.92,
+                    [import_edit(scene, file, import_line)],
+                )
+                found.root(file, line, f"`{name}` is defined in {other}, which this file does not import", 0.7)
 
     def _keep_result(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function) -> None:
         """Its function returns it, and a call above drops what is returned."""

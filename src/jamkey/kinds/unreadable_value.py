@@ -7,8 +7,9 @@ from datetime import datetime
 
 from jamkey.follow.data_places import find_in_data
 from jamkey.follow.odd_record import agreement
+from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, idioms_of, indent_of, replace, show
+from jamkey.kinds.base import Diagnosis, idioms_of, indent_of, replace, show, wrap
 from jamkey.languages.base import Part, Span
 
 #: How sure the record is at fault, and not its reading, by how it stands to the others.
@@ -93,6 +94,14 @@ class UnreadableValue:
             self._number(scene, found, bad, call, argument)
         if call is not None and call.called == "astype":
             self._column(scene, found, call)
+        if argument is not None:
+            for origin in follow(scene, argument, scene.jam.snag or 0, want="text")[:2]:
+                if origin.part is not None and bad and bad in origin.part.source and origin.file != file:
+                    found.root_at(origin, f"{shown} is written here", 0.7)
+                elif origin.sort == "typed":
+                    found.root_at(origin, "it was typed in here", 0.66)
+                elif origin.sort == "literal" and origin.part is not None and origin.part.source.strip("'\"") == bad:
+                    found.root_at(origin, f"{shown} is written here", 0.72)
         read_as = f"made a `{wanted}`" if wanted else "read as a number or date"
         found.root(file, line, f"{shown} is {read_as} here", 0.62 if not wording else 0.68)
         return found
@@ -108,6 +117,13 @@ class UnreadableValue:
                 f"`{show(stripped)}` has a decimal point, and `int` takes whole numbers only",
                 0.9,
                 [replace(file, callee.span, "float") for callee in call.in_role("callee")],
+            )
+            found.key(
+                "whole-of-decimal",
+                f"Cut it to a whole number: `int(float({show(text)}))`",
+                "the part behind the point is dropped",
+                0.7,
+                [wrap(file, argument, "float({0})")],
             )
         both = "," in stripped and "." in stripped
         if (
@@ -142,6 +158,23 @@ class UnreadableValue:
                 0.9,
                 [replace(file, argument.span.end, f'.replace("{unit}", "")')],
             )
+        elif core != stripped and _reads(core):
+            marks = "".join(sorted({c for c in stripped if c in "€$£% \u00a0"}))
+            found.key(
+                "without-mark",
+                f'Take the mark off: `{show(text)}.strip("{marks}")`',
+                f"`{show(stripped)}` carries a mark that is not part of the number",
+                0.9,
+                [replace(file, argument.span.end, f'.strip("{marks}")')],
+            )
+        if "\u2212" in stripped and _reads(stripped.replace("\u2212", "-")):
+            found.key(
+                "real-minus",
+                "Turn the look-alike minus into a real one",
+                "the data has U+2212 where a hyphen is needed",
+                0.92,
+                [replace(file, argument.span.end, '.replace("\\u2212", "-")')],
+            )
         self._skip(scene, found, bad, call, argument)
 
     def _skip(self, scene: Scene, found: Diagnosis, bad: str, call: Part, argument: Part) -> None:
@@ -175,12 +208,28 @@ class UnreadableValue:
                 spot = part.span.end
                 closing = 1 if part.source[-1:] in ")]}" else 0
                 place = Span(spot.line, spot.column - closing, spot.line, spot.column - closing)
+                found.key(
+                    "leave-out",
+                    f"Leave out what is no number: `if {show(simple)}`",
+                    f"`{show(bad)}` is left out, the rest is used",
+                    0.72,
+                    [replace(file, place, f" if {simple}")],
+                    skips_work=True,
+                )
         if statement.sort == "return" and len(statement.parts) == 1:
             missing = 'float("nan")' if not whole else idioms_of(scene).missing
             indent = indent_of(scene, file, statement.span.line)
             source = scene.row(file, statement.span.line).strip()
             body = f"{indent}try:\n{indent}    {source}\n{indent}except ValueError:\n{indent}    return {missing}"
             place = Span(statement.span.line, 1, statement.span.end_line, len(scene.row(file, statement.span.end_line)) + 1)
+            found.key(
+                "mark-missing",
+                f"Return {missing} for what is no number",
+                "each value that cannot be read then counts as missing",
+                0.4,
+                [replace(file, place, body)],
+                skips_work=True,
+            )
 
     def _column(self, scene: Scene, found: Diagnosis, call: Part) -> None:
         callee = call.child("callee")
@@ -237,6 +286,7 @@ class UnreadableValue:
                     continue
                 rows = text.split("\n")
                 row = rows[error.lineno - 1] if error.lineno <= len(rows) else ""
+                found.root(data, error.lineno, "the text stops being JSON here", 0.72 if number else 0.9, column=error.colno)
                 whole = Span(error.lineno, 1, error.lineno, len(row) + 1)
                 if "'" in row:
                     found.key(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, delete_lines, idioms_of, indent_of, insert_line, show
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, indent_of, insert_line, show
 from jamkey.languages.base import Code, Definition, Function
 
 
@@ -36,6 +36,8 @@ class UnsetName:
         )
         code, function = scene.code, scene.function_of(scene.frame)
         if code is None:
+            if file:
+                found.root(file, line, f"`{name}` has no value here", 0.5)
             return found
         if function is not None and any(param.name == name for param in function.params):
             return self._not_given(scene, name, function)
@@ -62,6 +64,8 @@ class UnsetName:
         index = scene.caller_index(scene.jam.snag) if scene.jam.snag is not None else None
         if index is not None and (caller := scene.jam.frames[index]).line:
             found.root(caller.file, caller.line, f"nothing is handed over for `{name}` here", 0.9)
+        elif scene.frame is not None:
+            found.root(scene.frame.file, scene.line, f"`{name}` was left out by the call", 0.5)
         return found
 
     def _outer(
@@ -99,6 +103,19 @@ class UnsetName:
             branch = _branch_line(scene, file, last.span.line, scene.line)
             found.root(file, branch or last.span.line, f"`{name}` is set in this branch, and no branch sets it otherwise", 0.88)
             found.causes.insert(0, f"`{name}` is set in some branches only, and another one was taken this time")
+            head = indent_of(scene, file, branch) if branch else indent
+            row = scene.row(file, branch).strip() if branch else ""
+            if row.startswith(("if ", "elif ")) and scene.traits.whole_tree:
+                inner = indent_of(scene, file, last.span.line)
+                after = scene.row(file, last.span.line + 1).strip()
+                if not after.startswith(("elif", "else")):
+                    found.key(
+                        "add-else",
+                        f"Add the missing case: `else: {name} = {first}`",
+                        f"when no condition holds, nothing sets `{name}`",
+                        0.6,
+                        [append_line(scene, file, last.span.line, f"{head}else:\n{inner}{name} = {first}")],
+                    )
         confidence = 0.8 if changed and not before else 0.55
         found.key(
             "first-value",

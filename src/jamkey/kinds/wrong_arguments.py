@@ -217,6 +217,35 @@ class WrongArguments:
                 0.9,
                 [replace(file, spot, joined + ", ".join(keywords))],
             )
+        others = self._other_calls(scene, function, call)
+        if others:
+            found.key(
+                "pass-as-elsewhere",
+                f"Pass what the other calls pass: `{show(', '.join(others))}`",
+                "other calls of the function give it",
+                0.75,
+                [replace(file, spot, joined + ", ".join(others))],
+            )
+        param = next((param for param in function.params if param.name == wanted[0]), None)
+        if param is not None and len(wanted) == 1 and param.default is None:
+            filler = _usual_default(param.name)
+            found.key(
+                "give-default",
+                f"Give `{param.name}` a default in the definition: `{param.name}={filler}`",
+                "calls may then leave it out",
+                0.4,
+                [replace(where, param.span.end, f"={filler}")],
+            )
+
+    def _other_calls(self, scene: Scene, function: Function, call: Part) -> list[str]:
+        given = len(call.arguments)
+        for _, code in scene.own_codes():
+            for other in code.calls(function.name):
+                if len(other.arguments) > given and other.span != call.span:
+                    rest = [part for _, part in other.arguments[given:]]
+                    if all(part.sort in ("literal", "text") for part in rest):
+                        return [part.source for part in rest]
+        return []
 
     def _keyword(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, keyword: str) -> None:
         names = [param.name for param in function.params if not param.star.startswith("*")]
@@ -241,6 +270,16 @@ class WrongArguments:
                     0.55 + 0.4 * score,
                     [replace(file, spot, meant)],
                 )
+        if function.params and not function.decorators:
+            last = function.params[-1]
+            end = last.default.span.end if last.default is not None else last.span.end
+            found.key(
+                "add-parameter",
+                f"Let `{function.name}` take `{keyword}`",
+                "the call hands it over by name",
+                0.45,
+                [replace(where, end, f", {keyword}=None")],
+            )
 
     def _keyword_span(self, scene: Scene, file: str, value: Part | None, keyword: str) -> Span | None:
         if value is None:
@@ -326,6 +365,10 @@ def _what(facts: dict[str, str]) -> str:
 
 def _count(number: int, noun: str) -> str:
     return f"{number} {noun}{'' if number == 1 else 's'}" if number else f"no {noun}s"
+
+
+def _usual_default(name: str) -> str:
+    return "0" if name in ("n", "count", "size", "number", "total", "x", "y") else "None"
 
 
 KIND = WrongArguments()

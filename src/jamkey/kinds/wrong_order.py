@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from jamkey.follow.origins import follow
+from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
+from jamkey.languages.base import Span
 
 
 class WrongOrder:
@@ -47,7 +48,11 @@ class WrongOrder:
         elif scene.jam.exception_type == "StopIteration" or "StopIteration" in message:
             self._exhausted(scene, found)
         elif "increasing" in message or "duplicate" in message or "sorted" in message or "monotonic" in message:
-            trace_names(scene, found, "the values that are not in order come from here", 0.66)
+            origins = trace_names(scene, found, "the values that are not in order come from here", 0.66)
+            if "duplicate" in message:
+                self._first_of_each(scene, found, origins)
+            elif "increasing" in message or "monotonic" in message:
+                self._sort_both(scene, found)
         elif "closed file" in message:
             for part in [p for p in scene.parts_of(scene.frame) if p.sort == "name"][:1]:
                 for origin in follow(scene, part, scene.jam.snag or 0)[:1]:
@@ -66,6 +71,43 @@ class WrongOrder:
                 if any(f"{over}.{word}(" in row for word in ("remove", "add", "put", "clear", "removeAll", "addAll")):
                     found.root(scene.frame.file, number, f"`{over}` is changed here while the loop goes through it", 0.88)
 
+    def _first_of_each(self, scene: Scene, found: Diagnosis, origins: list[Origin]) -> None:
+        """Some labels stand there twice: keep the first of each where the tables were put one below the other."""
+        for origin in origins:
+            code = scene.sources.code(origin.file, scene.jam.runtime)
+            calls = [
+                call
+                for step in origin.steps
+                for call in (code.calls("concat") if code is not None else ())
+                if step.file == origin.file and call.span.line <= step.line <= call.span.end_line
+            ]
+            if origin.part is not None and origin.part.called == "concat":
+                calls.append(origin.part)
+            for call in calls[:1]:
+                found.key(
+                    "first-of-each",
+                    "Keep the first of each label",
+                    "some labels stand there twice",
+                    0.85,
+                    [replace(origin.file, call.span.end, ".loc[lambda both: ~both.index.duplicated()]")],
+                )
+
+    def _sort_both(self, scene: Scene, found: Diagnosis) -> None:
+        """The first argument must rise: sort it, and the second along with it."""
+        call = next((p for p in scene.parts_of(scene.frame) if p.sort == "call" and len(p.arguments) >= 2), None)
+        if call is None or scene.frame is None:
+            return
+        one, two = call.arguments[0][1], call.arguments[1][1]
+        if {one.sort, two.sort} <= {"name", "member", "call"}:
+            both = Span(one.span.line, one.span.column, two.span.end_line, two.span.end_column)
+            found.key(
+                "sort-both",
+                f"Sort `{show(one.source)}`, and `{show(two.source)}` along with it",
+                f"`{show(one.source)}` must rise from item to item",
+                0.86,
+                [replace(scene.frame.file, both, f"*zip(*sorted(zip({one.source}, {two.source})))")],
+            )
+
     def _exhausted(self, scene: Scene, found: Diagnosis) -> None:
         """An iterator has nothing more: the line that asked for more is the one to change."""
         inner = next(
@@ -78,6 +120,29 @@ class WrongOrder:
         found.meaning = "`next` was asked for one more value, and there is none left."
         found.look_at = "Count the values that go in: the line takes more of them than there are."
         found.root(frame.file, frame.line, "`next` finds nothing more here", 0.72)
+        function = scene.function_of(frame)
+        if function is None or not function.is_generator:
+            return
+        edits = []
+        for call in code.calls("next"):
+            statement = code.statement(call.span.line)
+            simple = statement is not None and len(statement.targets) == 1 and statement.targets[0].sort == "name"
+            if not function.span.holds(call.span) or statement is None or not simple or len(call.arguments) != 1:
+                continue
+            name = statement.targets[0].name
+            line = f"\n{statement.indent}if {name} is None:\n{statement.indent}    return"
+            spot = Span(call.span.end_line, call.span.end_column - 1, call.span.end_line, call.span.end_column - 1)
+            end = scene.row(frame.file, statement.span.end_line)
+            at = Span(statement.span.end_line, len(end) + 1, statement.span.end_line, len(end) + 1)
+            edits += [replace(frame.file, spot, ", None"), replace(frame.file, at, line)]
+        if edits:
+            found.key(
+                "end-when-empty",
+                "Let the function end when nothing is left",
+                "`next(..., None)` gives None at the end",
+                0.85,
+                edits,
+            )
 
     def _copy(self, scene: Scene, found: Diagnosis) -> None:
         """Go through a copy of the collection that the loop changes."""
@@ -99,6 +164,16 @@ class WrongOrder:
                     [wrap(file, loop.over, "list({0})")],
                 )
                 return
+        inside = next((p for p in scene.parts_of(scene.frame) if p.sort == "comprehension"), None)
+        over = inside.child("iterable") if inside is not None else None
+        if over is not None:
+            found.key(
+                "go-through-copy",
+                f"Go through a copy: `list({show(over.source)})`",
+                "the copy stays as it is while the original changes",
+                0.9,
+                [wrap(file, over, "list({0})")],
+            )
 
     def _fit(self, scene: Scene, found: Diagnosis) -> None:
         """Fit first: in one call where the object is a transformer."""

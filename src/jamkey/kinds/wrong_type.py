@@ -338,6 +338,16 @@ class WrongType:
                     0.93,
                     [wrap(scene.frame.file, part.arguments[0][1], "map(str, {0})")],
                 )
+        if message.startswith("write() argument"):
+            part = next((p for p in parts if p.called == "write" and p.arguments), None)
+            if part is not None:
+                found.key(
+                    "text-first",
+                    "Turn it into text: `str(...)`",
+                    "`write` takes text",
+                    0.85,
+                    [wrap(scene.frame.file, part.arguments[0][1], "str({0})")],
+                )
         if "ufunc" in message or message.startswith("You are trying"):
             for origin in trace_names(scene, found, "one of the two comes from here", 0.66):
                 numbers_in_quotes(scene, found, origin)

@@ -260,6 +260,7 @@ class Idioms(msgspec.Struct, frozen=True):
     length: str
     whole_division: str
     import_module: str
+    from_module: str
     #: In small letters, in capitals, with capitals at the start of words, without space around; empty where there is none.
     lowered: str = ""
     raised: str = ""

@@ -25,6 +25,7 @@ class Basic(Tokened):
         length="UBound({0})",
         whole_division="\\\\",
         import_module="import {0};",
+        from_module="import {0}.{1};",
         lowered="LCase({0})",
         raised="UCase({0})",
         stripped="Trim({0})",

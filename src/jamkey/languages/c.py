@@ -26,6 +26,7 @@ class CLanguage(Tokened):
         length="sizeof {0} / sizeof {0}[0]",
         whole_division="/",
         import_module="#include <{0}.h>",
+        from_module='#include "{0}.h"',
         lowered="",
         raised="",
         stripped="",

@@ -25,6 +25,7 @@ class Java(Tokened):
         length="{0}.length",
         whole_division="/",
         import_module="import {0};",
+        from_module="import {0}.{1};",
         lowered="{0}.toLowerCase()",
         raised="{0}.toUpperCase()",
         stripped="{0}.trim()",

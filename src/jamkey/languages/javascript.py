@@ -25,6 +25,7 @@ IDIOMS = Idioms(
     length="{0}.length",
     whole_division="/",
     import_module="const {0} = require('{0}');",
+    from_module="const {{ {1} }} = require('{0}');",
     lowered="{0}.toLowerCase()",
     raised="{0}.toUpperCase()",
     stripped="{0}.trim()",

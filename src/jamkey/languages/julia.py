@@ -25,6 +25,7 @@ class Julia(Tokened):
         length="length({0})",
         whole_division="÷",
         import_module="using {0}",
+        from_module="using {0}: {1}",
         lowered="lowercase({0})",
         raised="uppercase({0})",
         stripped="strip({0})",

@@ -25,6 +25,7 @@ class Lua(Tokened):
         length="#{0}",
         whole_division="//",
         import_module='local {0} = require("{0}")',
+        from_module='local {1} = require("{0}").{1}',
         lowered="{0}:lower()",
         raised="{0}:upper()",
         stripped="",

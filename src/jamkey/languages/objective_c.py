@@ -23,6 +23,7 @@ class ObjectiveC(CLanguage):
         to_number="[{0} doubleValue]",
         length="[{0} count]",
         import_module="#import <{0}/{0}.h>",
+        from_module='#import "{0}.h"',
     )
     keywords = CLanguage.keywords | frozenset(["self", "super", "nil", "id", "BOOL", "YES", "NO", "in", "instancetype"])
     builtins = CLanguage.builtins | frozenset(["NSLog", "NSObject", "NSString", "NSArray", "NSDictionary", "NSNumber"])

@@ -25,6 +25,7 @@ class Octave(Tokened):
         length="numel ({0})",
         whole_division="/",
         import_module="pkg load {0}",
+        from_module='source ("{0}.m")',
         lowered="tolower ({0})",
         raised="toupper ({0})",
         stripped="strtrim ({0})",

@@ -26,6 +26,7 @@ IDIOMS = Idioms(
     length="len({0})",
     whole_division="//",
     import_module="import {0}",
+    from_module="from {0} import {1}",
     lowered="{0}.lower()",
     raised="{0}.upper()",
     titled="{0}.title()",

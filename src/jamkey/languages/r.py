@@ -25,6 +25,7 @@ class RLanguage(Tokened):
         length="length({0})",
         whole_division="%/%",
         import_module="library({0})",
+        from_module='source("{0}.R")',
         lowered="tolower({0})",
         raised="toupper({0})",
         stripped="trimws({0})",

@@ -25,6 +25,7 @@ class Stata(Tokened):
         length="_N",
         whole_division="/",
         import_module="do {0}",
+        from_module="import {0}.{1};",
         lowered="strlower({0})",
         raised="strupper({0})",
         stripped="strtrim({0})",

@@ -25,6 +25,7 @@ class SuperCollider(Tokened):
         length="{0}.size",
         whole_division="/",
         import_module='"{0}.scd".loadRelative',
+        from_module="import {0}.{1};",
         lowered="{0}.toLower",
         raised="{0}.toUpper",
         stripped="",

@@ -25,6 +25,7 @@ class Swift(Tokened):
         length="{0}.count",
         whole_division="/",
         import_module="import {0}",
+        from_module="import {0}.{1};",
         lowered="{0}.lowercased()",
         raised="{0}.uppercased()",
         stripped="",

@@ -171,7 +171,7 @@ class TokenCode(Shapes):
         for position in range(opener + 1, last + 1):
             text = tokens[position].text
             if depth == 0 and (text == "," or position == last):
-                if start + 1 < position - 1 and tokens[start].sort == "name" and tokens[start + 1].text == "=":
+                if start + 1 < position - 1 and tokens[start].sort == "name" and self._names_argument(start):
                     children.append((f"argument:{tokens[start].text}", self._part(start + 2, position - 1)))
                 elif start <= position - 1:
                     children.append(("argument", self._part(start, position - 1)))
@@ -517,12 +517,8 @@ class TokenCode(Shapes):
             if token.sort == "name"
             and (
                 self._is_member(index)
-                or (
-                    index
-                    and tokens[index - 1].text in ("(", ",", "{")
-                    and tokens[index + 1].text == "="
-                    and token.text.isidentifier()
-                )
+                or (self._names_argument(index) and token.text.isidentifier())
+                or (index and tokens[index - 1].text == "{" and tokens[index + 1].text == "=")
             )
         }
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 import os
 import posixpath
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 
+from jamkey.follow.similar import nearest
 from jamkey.languages.base import Definition, Part, Span, Statement
 from jamkey.turns.base import Ground, Made, Plain
-from jamkey.turns.names import how_alike, near
+from jamkey.turns.names import how_alike
 
 #: How alike two names are, at least, of which one may be meant by the other, and how many are proposed.
 _LEAST, _MOST = 0.6, 3
@@ -30,7 +31,7 @@ class Spelled(Plain):
             paths = [posixpath.relpath(name, folder or ".") for name in ground.scene.sources.files()]
             known = [path if ending else posixpath.splitext(path)[0] for path in paths]
             quote = part.source[:1]
-            for name in _nearest(part.name, [name if name.startswith(".") else f"./{name}" for name in known]):
+            for name in _like(part.name, {name if name.startswith(".") else f"./{name}" for name in known}):
                 yield Made(f"text:file {how_alike(name, part.name)}", part.span, f"{quote}{name}{quote}")
 
     def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
@@ -67,7 +68,7 @@ def _arguments(call: Part, ground: Ground) -> Iterator[Made]:
         written = re.search(rf"(?<![\w.]){re.escape(word)}\s*[=:]\s*$", row) if word else None
         if written is not None:
             line, column = value.span.line, written.start() + 1
-            for name in _nearest(word, known - set(given)):
+            for name in _like(word, known - set(given)):
                 yield Made(f"name:{how_alike(name, word)}", Span(line, column, line, column + len(word)), name)
 
 
@@ -81,13 +82,12 @@ def _module(definition: Definition, known: set[str], ground: Ground) -> Iterator
     uses: list[Span] = []
     if not definition.imported and definition.name == module:
         uses = [span for span in ground.code.uses(module) if span.line != line]
-    for name in _nearest(module, known) if len(uses) <= _USES else ():
+    for name in _like(module, known) if len(uses) <= _USES else ():
         yield Made(f"name:{how_alike(name, module)}", place, name, more=tuple((ground.place.file, span, name) for span in uses))
 
 
-def _nearest(name: str, known: Iterable[str]) -> list[str]:
-    like = [other for other in set(known) if other != name and near(other, name) >= _LEAST]
-    return sorted(like, key=lambda other: (-near(other, name), other))[:_MOST]
+def _like(name: str, known: set[str]) -> list[str]:
+    return [other for other, _ in nearest(name, known - {name}, most=_MOST, least=_LEAST)]
 
 
 TURN = Spelled()
