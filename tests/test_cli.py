@@ -384,3 +384,17 @@ def test_fix_waits_for_no_input_that_the_program_does_not_read(project: Project)
         os.close(theirs)
         assert done.returncode == 0, done.stderr.decode()
     assert "print(name)" in (folder / "asked.py").read_text()
+
+
+@pytest.mark.parametrize(
+    ("text", "asked", "hint"),
+    [
+        ("total = 3\nprint(totl)\n", [], "Try the keys on a copy: jamkey fix hives.py"),
+        ('raise RuntimeError("no hive")\n', [], "Look for an edit and try it on a copy: jamkey fix hives.py"),
+        ("while True:\n    pass\n", ["--limit", "1s"], "on a copy: jamkey fix --limit 1s hives.py"),
+    ],
+)
+def test_a_failed_script_is_told_of_fix(text: str, asked: list[str], hint: str, project: Project) -> None:
+    folder = project({"hives.py": text})
+    done = jamkey("run", *asked, "hives.py", cwd=folder)
+    assert hint in " ".join(done.err.split())
