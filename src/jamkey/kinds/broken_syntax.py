@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import os
+from difflib import SequenceMatcher
 from importlib import import_module
 from pathlib import Path
 
@@ -18,6 +19,7 @@ from jamkey.repair.ground import Edit as Slip
 from jamkey.repair.judges import is_refused_whole
 from jamkey.repair.mend import Mended, mend
 from jamkey.repair.of_quotes import LOOK_ALIKES
+from jamkey.repair.older import Older, older
 from jamkey.text import position, splice
 
 #: Rules for languages whose parser is not at hand: those that need none to be right.
@@ -70,6 +72,11 @@ class BrokenSyntax:
         ending = os.path.splitext(frame.file)[1].lower()
         stop = (frame.column, frame.end_column or frame.column) if frame.column else None
         version = scene.jam.runtime_version or ""
+        past = older(text, version, frame.line) if language.name == "python" else None
+        if past is not None:
+            _of_version(found, past, frame.file, text, nothing, version)
+            found.root(frame.file, frame.line, "reading stopped here", 0.05)
+            return found
         beside = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
         mended = mend(text, frame.line, language, message=message, version=version, ending=ending, stop=stop, folder=beside)
         whole = is_refused_whole(text, language, ending, version)
@@ -130,6 +137,26 @@ class BrokenSyntax:
         if not found.roots and page.scan.unclosed:
             mark = page.scan.unclosed[-1]
             found.root(page.file, mark.line, f"the `{mark.text}` here is never closed", 0.8, column=mark.column)
+
+
+def _of_version(found: Diagnosis, past: Older, file: str, text: str, nothing: str, version: str) -> None:
+    """Say that a text is newer than the Python that read it, and offer it in what that one knows."""
+    word, since = past.first.word, f"{past.first.since[0]}.{past.first.since[1]}"
+    ran = f"Python {version}" if past.version is not None else "the Python that ran it"
+    reason = f"`{word}` needs Python {since} or newer"
+    found.meaning = f"{nothing}: {reason}, and {ran} is older. As newer versions read it, the text is whole."
+    found.look_at = f"Run it with Python {since} or newer, or write line {past.first.line} without `{word}`."
+    found.causes = [reason, "another Python is started than the one that the program was written for"]
+    found.root(file, past.first.line, reason, 0.95)
+    if past.text is None:
+        return
+    rows, made = text.split("\n"), past.text.split("\n")
+    edits = []
+    for tag, first, last, begin, end in SequenceMatcher(None, rows, made, autojunk=False).get_opcodes():
+        if tag != "equal":
+            new = "".join(row + "\n" for row in made[begin:end])
+            edits.append(Edit(file=file, line=first + 1, column=1, end_line=last + 1, end_column=1, new_text=new))
+    found.key("older", f"Write it as {ran} reads it, without `{word}`", reason, 0.9, edits)
 
 
 def _sure(mended: list[Mended], item: Mended) -> float:

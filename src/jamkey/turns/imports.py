@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Definition, Part, Statement
 from jamkey.languages.installed import members_of
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.names import near
+
+#: A line that writes the type of a name, a parameter or what is given back.
+_ANNOTATED = re.compile(r"\s*(?:async\s+def|def)\b.*(?:->|\w\s*:\s*[\w\"'])|\s*[\w.]+\s*:\s*[\w\"']|\s*\w+\s*:\s*\w[^=]*,\s*$")
 
 
 class Imports(Plain):
@@ -43,6 +47,10 @@ class Imports(Plain):
         """Propose the other way to import what is imported here."""
         if not ground.words.get("imports"):
             return
+        unread = ground.words.get("unread", "")
+        row = ground.row(ground.place.line)
+        if unread and unread not in ground.code.text and ground.place.distance == 0 and _ANNOTATED.match(row):
+            yield Made("import:unread", before_line(head_of(ground)), unread + "\n")
         for definition in ground.code.definitions():
             if definition.sort != "import" or definition.span.line != ground.place.line or definition.statement is None:
                 continue
