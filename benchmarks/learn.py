@@ -217,8 +217,13 @@ def _is_fix(scene: Scene, item: Proposed, fixed: dict[str, str]) -> bool:
     return all(form(name, text) == form(name, fixed[name]) is not None for name, text in texts.items())
 
 
-def fit(cases: Sequence[Seen], strength: float, known: dict[str, float] | None = None) -> dict[str, float]:
-    """Return the weights that make the fixes likeliest; where others are known, those of hangs beside them."""
+def fit(
+    cases: Sequence[Seen], strength: float, known: dict[str, float] | None = None, start: dict[str, float] | None = None
+) -> dict[str, float]:
+    """Return the weights that make the fixes likeliest; where others are known, those of hangs beside them.
+
+    Where a start is given they are drawn to that instead of to zero, and what it knows stays where no case says anything.
+    """
     cases = [case for case in cases if case.right.any()]
     count: Counter[str] = Counter()
     for case in cases:
@@ -241,8 +246,9 @@ def fit(cases: Sequence[Seen], strength: float, known: dict[str, float] | None =
     programs = Counter(_VERSION.sub("", case.name) for case in cases)
     counts = np.array([_COUNTS[case.sort] / programs[_VERSION.sub("", case.name)] for case in cases])
 
-    found = logit.fit(matrix, group, right, counts=counts, strength=strength, offset=offset)
-    return {name: float(f"{found[place]:.3g}") for name, place in numbers.items() if abs(found[place]) >= 0.02}
+    before = np.array([start.get(name, 0.0) for name in names]) if start is not None else None
+    found = logit.fit(matrix, group, right, counts=counts, strength=strength, offset=offset, start=before)
+    return (start or {}) | {name: float(f"{found[place]:.3g}") for name, place in numbers.items() if abs(found[place]) >= 0.02}
 
 
 def scores(case: Seen, weights: dict[str, float]) -> np.ndarray:
@@ -281,6 +287,7 @@ def main() -> None:
     parser.add_argument("--roots", type=Path, nargs=2, metavar=("OPEN", "APART"), help="tables that each half taught")
     parser.add_argument("--jobs", type=int, default=0)
     parser.add_argument("--hangs", type=Path, help="programs that do not end, and only what is said of them, beside this table")
+    parser.add_argument("--start", type=Path, help="draw the weights to those of this table: for cases that teach what is new")
     asked = parser.parse_args()
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
     new: set[str] = set()
@@ -307,14 +314,20 @@ def main() -> None:
             if not _HANG.search(name)
         }
         print("before:", _table([rank_of(case, beside) for case in seen]))
+    start: dict[str, float] | None = None
+    if asked.start:
+        start = json.loads(asked.start.read_text(encoding="utf-8"))["weights"]
+        print("before:", _table([rank_of(case, start) for case in seen]))
     ranks: dict[str, float | None] = {}
     # what was written to teach teaches with either half, and is judged by what the corpus alone taught: of hangs it has too few
     always = "taught" if beside is None else ""
     for taught, other in (("open", "apart"), ("apart", "open")):
-        weights = fit([case for case in seen if case.half == taught or case.sort == always], asked.strength, beside)
+        judging = "" if start is not None else always
+        teaching = [case for case in seen if case.half == taught or case.sort == judging]
+        weights = fit(teaching, asked.strength, beside, start)
         weights |= beside or {}
-        ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == other and case.sort != always}
-    if always:
+        ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == other and case.sort != judging}
+    if always and start is None:
         weights = fit([case for case in seen if case.sort != always], asked.strength)
         ranks |= {case.name: rank_of(case, weights) for case in seen if case.sort == always}
     rows = []
@@ -336,8 +349,10 @@ def main() -> None:
         made = {
             "cases": len(taught_by),
             "there": round(float(np.mean(there)), 3) if there else 0.5,
-            "weights": fit(taught_by, asked.strength, beside) | (beside or {}),
+            "weights": fit(taught_by, asked.strength, beside, start) | (beside or {}),
         }
+        if start is not None:
+            made |= {name: json.loads(asked.start.read_text(encoding="utf-8"))[name] for name in ("cases", "there")}
         if asked.hangs:
             made |= {name: json.loads(asked.hangs.read_text(encoding="utf-8"))[name] for name in ("cases", "there")}
         asked.table.write_text(json.dumps(made, indent=0, sort_keys=True) + "\n", encoding="utf-8")

@@ -4,8 +4,8 @@
 
 A block of a file is one program: `=== RUNTIME/NAME COMMAND`, then `--- PATH` with a file's text, then `+++ PATH` with what
 mends it: `- ` a line as it is (`-@N ` where it stands there more than once), `+ ` what stands there instead, none to several
-lines with that line's indentation. Each is run as it is and as it is mended; one that does not fail, or fails when mended, is
-told and left out.
+lines with that line's indentation (`+|` without it). Each is run as it is and as it is mended; one that does not fail, or fails
+when mended, is told and left out.
 """
 
 from __future__ import annotations
@@ -24,6 +24,8 @@ from typing import NamedTuple
 
 TAUGHT = Path(__file__).parent / "taught"
 _LIMIT = 15.0
+#: Stands before a line that keeps its own indentation.
+_AS_IT_IS = "\0"
 #: What is printed of programs that never began.
 _COMPILES = {
     "python": re.compile(r"^(?:SyntaxError|IndentationError|TabError)\b", re.MULTILINE),
@@ -49,7 +51,9 @@ class Program(NamedTuple):
         for file, line, new in self.fixes:
             old = self.files[file].split("\n")[line - 1]
             indent = old[: len(old) - len(old.lstrip())]
-            rows[file][line - 1] = "\n".join((indent + row).rstrip() for row in new) if new else None
+            rows[file][line - 1] = (
+                "\n".join((row[1:] if row.startswith(_AS_IT_IS) else indent + row).rstrip() for row in new) if new else None
+            )
         return {file: "\n".join(row for row in lines if row is not None) for file, lines in rows.items()}
 
 
@@ -73,7 +77,7 @@ def programs(text: str) -> list[Program]:
                 if row.startswith("-"):
                     fixes.append((path, _line(files[path], row, name), []))
                 elif row.startswith("+"):
-                    fixes[-1][2].append(row[2:])
+                    fixes[-1][2].append(_AS_IT_IS + row[2:] if row.startswith("+|") else row[2:])
         runtime, _, short = name.partition("/")
         found.append(Program(runtime, short, shlex.split(command), files, fixes))
     return found

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from jamkey.follow.linked import Missing, missing
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import (
@@ -21,6 +22,7 @@ from jamkey.kinds.base import (
 from jamkey.kinds.repair import name_in_data
 from jamkey.languages.base import Code, Function, Span
 from jamkey.languages.members import own_names
+from jamkey.model import Edit
 
 
 class UnknownName:
@@ -43,13 +45,16 @@ class UnknownName:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Weigh the use against every name that could have been meant."""
-        name = scene.facts.get("name", "")
+        absent = missing(scene, symbol) if (symbol := scene.facts.get("symbol", "")) else None
+        name = absent.name if absent is not None else scene.facts.get("name", "")
         file, line = (scene.frame.file, scene.line) if scene.frame else ("", 0)
         found = Diagnosis(
             meaning=f"`{name}` is used on this line, but nothing with that name exists there (yet).",
             look_at=f"Compare `{name}` letter by letter with the names you defined, capitals included.",
             avoid=self.avoid,
         )
+        if absent is not None:
+            self._not_linked(scene, found, absent)
         code = scene.code
         if code is None or not name:
             found.causes = list(self.usual)
@@ -67,7 +72,8 @@ class UnknownName:
         spans = spans or code.uses(name)
         self._in_evaluated_text(scene, found, name)
         self._look_alike(scene, found, name, file, spans)
-        self._import(scene, found, name, file)
+        if absent is None:
+            self._import(scene, found, name, file)
         self._later(scene, found, name, file, code)
         self._elsewhere(scene, found, name, file, code)
         self._similar(scene, found, name, file, code, spans)
@@ -75,6 +81,30 @@ class UnknownName:
         found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
         found.causes = [key.reason for key in found.keys[:3]] or list(self.usual)
         return found
+
+    def _not_linked(self, scene: Scene, found: Diagnosis, absent: Missing) -> None:
+        """The compiler took the name; none of what is put together defines it."""
+        name, source, library = absent.name, absent.source, absent.library
+        found.meaning = f"`{name}` is used on this line, and none of the files that are put together defines it."
+        found.look_at = f"Which file, or which library, defines `{name}`? Name that where the program is put together."
+        reason = ""
+        if source:
+            reason = f"`{name}` is defined in {source}, which is not among the files that are linked"
+        elif library:
+            reason = f"`{name}` is in the library `{library}`, which is not linked (`-l{library}`)"
+        if not reason:
+            return
+        found.meaning = f"The line can be compiled, and not linked: {reason}."
+        found.look_at = f"Link it too: name `{source}`" if source else f"Link the library too: write `-l{library}`"
+        found.look_at += " where the program is put together."
+        if absent.build is not None:
+            file, line = absent.build
+            found.root(file, line, reason, 0.97)
+            edits = [
+                Edit(file=file, line=row, column=column, end_line=row, end_column=column, new_text=text)
+                for row, column, text in absent.changes
+            ]
+            found.key("link", f"Link `{source or '-l' + library}` too, in {file}", reason, 0.97, edits)
 
     def _in_evaluated_text(self, scene: Scene, found: Diagnosis, name: str) -> None:
         """A frame of evaluated text inside the snag: the name stands in the text, often read from a file."""

@@ -35,9 +35,20 @@ class WrongOrder:
             avoid=self.avoid,
             causes=list(self.usual),
         )
+        if (name := scene.facts.get("defined", "")) and "conflicting" not in message:
+            found.meaning = f"`{show(name)}` is defined here once more: it is defined already, and may be only once."
+            found.look_at = f"Look for the other place that defines `{show(name)}`; both may be one line that is read twice."
+            found.causes = ["two things bear one name", "a file is included twice, or by several files that are put together"]
+        elif name:
+            found.meaning = f"`{show(name)}` is declared in two ways that do not agree."
+            found.look_at = f"Compare the places that declare `{show(name)}`: what it takes, and what it gives."
+            found.causes = ["it is used before it is declared", "a declaration was not changed with the definition"]
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
+        if name:
+            found.root(file, line, f"`{show(name)}` is defined or declared here too", 0.62)
+            return found
         if "ConcurrentModification" in (scene.jam.exception_type or ""):
             self._changed_inside(scene, found)
         changed = "during iteration" in message or "mutated" in message

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from jamkey.languages.base import Span, Statement
 from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
+from jamkey.turns.convert import filled_in
 from jamkey.turns.imports import head_of
 
 _FIRST = re.compile(
@@ -15,6 +16,10 @@ _FIRST = re.compile(
 #: What stands beside a type where a message tells it.
 _NO_TYPE = re.compile(r"\bconst\b|[&*]")
 _FAILURE = re.compile(r"[\w.]*(?:Exception|Error)")
+#: A type that may hold others and is declared without: `Deque queue`.
+_RAW = re.compile(r"\b([A-Z]\w*)(?=\s+[a-z]\w*\s*[=;,)])")
+#: Ways to say what a type holds that are proposed.
+_DONORS = 4
 #: Lines that a block may have to be taken out of.
 _LONGEST = 30
 
@@ -34,8 +39,51 @@ class Head(Plain):
             for other in dict.fromkeys([*(_NO_TYPE.sub("", str(fact)).strip() for fact in told), *types]):
                 if other != first["type"] and re.fullmatch(r"[\w:<> ]+", other):
                     yield Made(f"declared:{first['type']} to {other}", place, other)
+        yield from _typed(line, ground)
         yield from _throwing(line, ground)
+        yield from _caught(statement, ground)
         yield from _unwrapped(line, ground)
+
+
+def _typed(line: int, ground: Ground) -> Iterator[Made]:
+    """Propose what a type holds that is declared without it: as the program has it elsewhere, or as the message tells."""
+    if ground.words.get("holding", False):
+        texts = [ground.code.text, *(code.text for _, code in ground.scene.project_codes() if code is not ground.code)]
+        for found in _RAW.finditer(ground.row(line)):
+            donors = [
+                each
+                for text in texts
+                for each in re.findall(rf"\b{found[1]}(<\w[^;(){{}}]{{0,60}}?>+)(?=\s*\w+\s*[=;,)])", text)
+            ]
+            told = [f"<{name}>" for name in ground.told if name.isidentifier() and name[:1].isupper()]
+            place = Span(line, found.end(1) + 1, line, found.end(1) + 1)
+            for holds in list(dict.fromkeys([*donors, *told]))[:_DONORS]:
+                yield Made("declared:holding", place, holds)
+
+
+def _caught(statement: Statement, ground: Ground) -> Iterator[Made]:
+    """Propose to catch what may be thrown, and to throw it on as what nobody needs to declare."""
+    form = ground.words.get("caught", "")
+    told = [name for name in ground.told if _FAILURE.fullmatch(name)] if form else []
+    if not told:
+        return
+    line = ground.place.line
+    row, step = ground.row(line), ground.words.get("inner", "    ")
+    declared = re.search(rf"\s*\bthrows\s+{re.escape(told[0])}(?=\s*\{{)", row)
+    function = next((item for item in ground.code.functions() if item.span.line == line), None)
+    if declared is not None and function is not None and function.last_line > line + 1:
+        first, last = line + 1, function.last_line - 1
+        more = ((ground.place.file, whole_lines(first, last), _tried(form, ground, first, last, told[0], step)),)
+        yield Made("caught:whole", Span(line, declared.start() + 1, line, declared.end() + 1), "", more=more)
+    elif function is None and line == statement.span.line and row.rstrip().endswith(";"):
+        last = statement.span.end_line
+        yield Made("caught:statement", whole_lines(line, last), _tried(form, ground, line, last, told[0], step))
+
+
+def _tried(form: str, ground: Ground, first: int, last: int, name: str, step: str) -> str:
+    indent = ground.indent(first)
+    rows = "".join((step + row if row else row) + "\n" for row in (ground.row(line) for line in range(first, last + 1)))
+    return filled_in(form, rows, name, indent, step)
 
 
 def _throwing(line: int, ground: Ground) -> Iterator[Made]:

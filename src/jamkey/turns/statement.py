@@ -214,6 +214,8 @@ def _function_end(ground: Ground) -> Iterator[Made]:
     closing = ground.row(function.last_line).strip().startswith(("}", "end"))
     line = function.last_line if closing else function.last_line + 1
     names = list(dict.fromkeys([*inner, *reversed(local)]))[:8]
+    if ground.scene.jam.phase == "compile":
+        names += ground.words.get("plain", ())  # whatever it gives, without it nothing runs
     tail = "" if ground.code.text.count("\n") >= function.last_line else "\n"
     for name in names:
         inserted = f"{indent}{gives.format(name)}"

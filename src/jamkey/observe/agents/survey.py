@@ -40,6 +40,13 @@ _MOST_TAKEN = 80
 _MAKERS = ("datetime", "decimal", "fractions", "pathlib", "collections")
 _MADE_BY_CLASS = (classmethod, type(dict.__dict__["fromkeys"]), type(str.__dict__["maketrans"]))
 _MOST_MAKERS = 40
+#: An object that stands for those of classes that say nothing of what can be done with them, and what such a one is as a text.
+_BARE, _PLACE = object(), " object at 0x"
+#: Names with two underscores that say nothing of it.
+_SILENT = frozenset(
+    """__init__ __module__ __dict__ __weakref__ __doc__ __annotations__ __qualname__ __slots__ __firstlineno__
+    __static_attributes__ __annotate_func__ __annotations_cache__""".split()
+)
 
 
 def prepare(wanted):
@@ -141,29 +148,44 @@ class _Forms:
             name = text.split(".")[0].split("(")[0]
             space[name] = main[name]
         self.forms = []
+        #: Forms that ask the value for none of its members.
+        self.whole = set()
         for number, text in enumerate(list(texts) + self.makers):
             try:
                 self.forms.append((number, eval(compile("lambda _v: " + text, "<form>", "eval"), space)))
             except SyntaxError:
                 continue
+            if "_v." not in text:
+                self.whole.add(number)
 
     def of(self, value, kind):
         """Return number of the form -> [type of what it gives or of the error, whether that is the value again, or fails]."""
-        if not _is_asked(value, kind):
+        bare = _is_bare(kind)
+        if bare:
+            kind, value = object, _BARE  # it can do what every object can
+        elif not _is_asked(value, kind):
             return {}
         key = (kind, value) if kind in (int, float, str, bytes, bool, type(None)) else None
+        key = object if bare else key
         if key is not None and key in self.known:
             return self.known[key]
         found = {}
         for number, form in self.forms:
             if time.monotonic() > self.until:
                 break
+            if bare and number not in self.whole:
+                continue
             try:
                 given = form(_copied(value, kind))
             except Exception as error:
                 found[number] = [label(type(error)), False, True]
                 continue
-            found[number] = [label_of(given), _is_same(given, value, kind), False]
+            # where an object stands in memory is no text that anybody wants
+            found[number] = [
+                label_of(given),
+                _is_same(given, value, kind),
+                bare and _PLACE in str(given) and given is not value,
+            ]
         if key is not None:
             self.known[key] = found
         return found
@@ -187,6 +209,20 @@ def _makers(main):
                 if method.startswith("from") and isinstance(vars(kind)[method], _MADE_BY_CLASS):
                     found.append("%s.%s(_v)" % (word, method))
     return found[:_MOST_MAKERS]
+
+
+def _is_bare(kind):
+    """Tell a class of the program's own whose objects can do no more than every object can."""
+    bases = type.mro(kind) if type(kind) is type else []
+    return (
+        len(bases) > 1
+        and bases[-1] is object
+        and all(
+            not (name.startswith("__") and name not in _SILENT)
+            for base in bases[:-1]
+            for name in type.__getattribute__(base, "__dict__")
+        )
+    )
 
 
 def _is_asked(value, kind):
