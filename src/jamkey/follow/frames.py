@@ -99,7 +99,8 @@ def locate(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         if found is not None:
             frame, why = found
             frames, snag = (_settle(frame, sources, settings), *frames), 0
-            jam = msgspec.structs.replace(jam, facts={**jam.facts, "placed": f"{ALONE} {why}"})
+            if why:
+                jam = msgspec.structs.replace(jam, facts={**jam.facts, "placed": f"{ALONE} {why}"})
     chain = tuple(msgspec.structs.replace(link, jam=locate(link.jam, sources, settings)) for link in jam.chain)
     return msgspec.structs.replace(jam, frames=frames, snag=snag, chain=chain)
 

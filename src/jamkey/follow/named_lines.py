@@ -11,6 +11,7 @@ from jamkey.languages import language_of
 from jamkey.languages.base import Code, Statement
 from jamkey.languages.scan import pieces
 from jamkey.model import Frame, Jam
+from jamkey.text import line_at
 
 #: What a text that is filled in holds for each thing: `%5.2f`, `{name}`, `${x}`, `$1`.
 _HOLE = re.compile(r"%[-+ #0-9.*]*[a-zA-Z]|\$?\{[^{}]*\}|\\[nt]")
@@ -25,6 +26,8 @@ _SHARE, _ENOUGH = 0.4, 12
 def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) -> tuple[Frame, str] | None:
     """Return a frame at the one line that speaks of a failure, and what makes it the one; None where there is no such line.
 
+    Where a linker says what it misses that is empty: such a line is not the only one, and as good as the others.
+
     It is the only line that writes the message or names what it tells, that divides where a division failed, or that
     the compiler warns of.
 
@@ -33,6 +36,9 @@ def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) ->
         sources: the project.
         codes: (file, source) of the program, in the language of the runtime.
     """
+    linked = _linked(jam, codes)
+    if linked is not None:
+        return linked, ""
     message = " ".join((jam.wording or "").split())
     spoken = [writing(message, codes, jam.runtime), *(_naming(word, codes, jam.runtime) for word in _told(jam))]
     ways = [(places, "speaks of the message") for places in spoken]
@@ -49,6 +55,30 @@ def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) ->
         if len(found) == 1:
             return Frame(file=found[0][0], line=found[0][1], owner="yours"), why
     return None
+
+
+def _linked(jam: Jam, codes: Sequence[tuple[str, Code]]) -> Frame | None:
+    """Return the first place where a name is used that a linker misses, or is defined that it has twice: it knows no lines."""
+    used, defined = jam.facts.get("symbol", ""), jam.facts.get("defined", "")
+    named = next((frame for frame in jam.frames if frame.line is None), None)
+    name = re.split(r"[(<]", used or defined)[0].rpartition("::")[2].strip()
+    if not name or (used and named is None):
+        return None
+    function = named.function if named is not None else None
+    there = [item for item in codes if named is not None and f"/{item[0]}".endswith(f"/{named.file}")]
+    for file, code in there if used else (*there, *sorted(codes, key=lambda item: ".h" not in item[0])):
+        around = [item.span for item in code.functions(function)] if function and used else []
+        lines = [span.line for span in (code.uses(name) if used else [item.span for item in code.definitions(name)])]
+        lines = [line for line in lines if not around or any(span.line < line <= span.end_line for span in around)]
+        if not used:
+            lines = [line for line in lines if not _only_declared(line_at(code.text, line))]
+        if lines:
+            return Frame(file=file, line=min(lines), function=function if used else None, owner="yours")
+    return None
+
+
+def _only_declared(row: str) -> bool:
+    return row.lstrip().startswith("extern ") or row.rstrip().endswith(");")
 
 
 def _statements(codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[str, Statement]]:

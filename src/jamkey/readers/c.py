@@ -26,7 +26,12 @@ _LINK = re.compile(
     r".*|multiple definition of .*)$"
 )
 _LINK_PLACE = re.compile(r"(?:.*?ld: )?\S+\.o: in function [`‘'](.*?)['’]:$")
-_LINK_BARE = re.compile(r"(?:.*?ld: )?\S+\.o:?\S*: (undefined reference to .*)$")
+#: Without the lines of a debugger the linker knows the file and a place in the machine's code.
+_LINK_SECTION = re.compile(
+    r"(?:.*?[/\\]?ld(?:\.exe)?: )?(?:\S+\.o: ?)?(\S+?\.(?:c|cc|cpp|cxx|h|hh|hpp)):\(\.\S+\): (undefined reference to "
+    r".*|multiple definition of .*)$"
+)
+_LINK_BARE = re.compile(r"(?:.*?ld: )?\S+\.o:?\S*: (undefined reference to .*|multiple definition of .*)$")
 _TERMINATE = re.compile(r"terminate called after throwing an instance of '([^']*)'$")
 _TERMINATE_BARE = re.compile(r"terminate called (?:without an active exception|recursively)$")
 _ASSERT = re.compile(r"(?:\S+: )?(\S+?\.(?:c|cc|cpp|cxx|h|hpp)):(\d+): (.*?): (Assertion [`'].*['’] failed\.)$")
@@ -184,6 +189,11 @@ def _linked(cursor: Cursor, function: str | None) -> Jam | None:
     line = cursor.peek()
     match = _LINK.match(line) if "undefined reference" in line or "multiple definition" in line else None
     if match is None:
+        placed = _LINK_SECTION.match(line)
+        if placed is not None:
+            cursor.take()
+            message = placed[2].partition("; ")[0]
+            return Jam(runtime="c", phase="compile", message=message, frames=(Frame(file=placed[1], function=function),))
         bare = _LINK_BARE.match(line)
         if bare is None:
             return None

@@ -113,9 +113,11 @@ def _of_candidate(candidate: Candidate) -> Tried:
     if made is None or place is None:
         raise ValueError("a candidate is made by a turn or a kind")
     title = title_of(candidate.before, made.text, place.file, made.span.line)
-    if made.more and not made.text.strip():
-        moved = shorten(" ".join(candidate.before.split()), 60)
+    moved = shorten(" ".join(candidate.before.split()), 60)
+    if made.more and not made.text.strip() and moved in " ".join(made.more[0][2].split()):
         title = f"Move `{moved}` from line {made.span.line} to line {made.more[0][1].line} of {place.file}"
+    elif made.turn.startswith("caught:whole"):
+        title += f", and catch it in lines {made.more[0][1].line} to {made.more[0][1].end_line - 1}"
     elif made.turn.startswith("each:"):
         title += (
             f", and the same at {'one more place' if len(made.more) == 1 else f'{len(made.more)} more places'} of the statement"
