@@ -222,20 +222,23 @@ def fit(
 ) -> dict[str, float]:
     """Return the weights that make the fixes likeliest; where others are known, those of hangs beside them.
 
-    Where a start is given they are drawn to that instead of to zero, and what it knows stays where no case says anything.
+    Where a start is given it stays as it is, and only what is said of turns that it does not know is learned beside it.
     """
     cases = [case for case in cases if case.right.any()]
     count: Counter[str] = Counter()
     for case in cases:
         count.update(case.names[number] for number in np.unique(case.rows) if number >= 0)
     names = sorted(name for name, seen in count.items() if seen >= LEAST and (known is None or _HANG.search(name)))
+    if start is not None:
+        names = sorted(_of_new_turns(cases, start) & set(names))
     numbers = {name: place for place, name in enumerate(names)}
     blocks, groups, offsets, rights = [], [], [], []
     for group, case in enumerate(cases):
         places = np.array([numbers.get(name, -1) for name in case.names] + [-1], dtype=np.int64)
         blocks.append(places[case.rows])  # -1 leads to the last one
         groups.append(np.full(len(case.rows), group))
-        offsets.append(case.offset + (scores(case, known) if known is not None else 0.0))
+        beside = known if known is not None else start
+        offsets.append(case.offset + (scores(case, beside) if beside is not None else 0.0))
         rights.append(case.right)
     width = max(block.shape[1] for block in blocks)
     whole = np.concatenate([np.pad(block, ((0, 0), (0, width - block.shape[1])), constant_values=-1) for block in blocks])
@@ -246,9 +249,21 @@ def fit(
     programs = Counter(_VERSION.sub("", case.name) for case in cases)
     counts = np.array([_COUNTS[case.sort] / programs[_VERSION.sub("", case.name)] for case in cases])
 
-    before = np.array([start.get(name, 0.0) for name in names]) if start is not None else None
-    found = logit.fit(matrix, group, right, counts=counts, strength=strength, offset=offset, start=before)
+    found = logit.fit(matrix, group, right, counts=counts, strength=strength, offset=offset)
     return (start or {}) | {name: float(f"{found[place]:.3g}") for name, place in numbers.items() if abs(found[place]) >= 0.02}
+
+
+def _of_new_turns(cases: Sequence[Seen], start: dict[str, float]) -> set[str]:
+    """Return the features that only edits have which are made by turns that a table does not know."""
+    families = {name.split(" ")[1] for name in start if name.startswith("turn ")}
+    new: set[str] = set()
+    others: set[str] = set()
+    for case in cases:
+        is_new = [name.startswith("turn ") and name.split(" ")[1].partition(":")[0] not in families for name in case.names]
+        made = np.array([*is_new, False])[case.rows].any(axis=1)
+        new |= {case.names[number] for number in np.unique(case.rows[made]) if number >= 0}
+        others |= {case.names[number] for number in np.unique(case.rows[~made]) if number >= 0}
+    return new - others - start.keys()
 
 
 def scores(case: Seen, weights: dict[str, float]) -> np.ndarray:
@@ -287,7 +302,9 @@ def main() -> None:
     parser.add_argument("--roots", type=Path, nargs=2, metavar=("OPEN", "APART"), help="tables that each half taught")
     parser.add_argument("--jobs", type=int, default=0)
     parser.add_argument("--hangs", type=Path, help="programs that do not end, and only what is said of them, beside this table")
-    parser.add_argument("--start", type=Path, help="draw the weights to those of this table: for cases that teach what is new")
+    parser.add_argument(
+        "--start", type=Path, help="keep this table, and learn beside it what is said of turns that it does not know"
+    )
     asked = parser.parse_args()
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
     new: set[str] = set()
