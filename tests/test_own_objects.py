@@ -79,7 +79,7 @@ PROGRAMS = {
         "from dataclasses import dataclass\n\n\n@dataclass\nclass Hive:\n    name: str\n    kilos: float\n\n\n"
         + ROW
         + "print(min(row).name)\n",
-        "key=lambda each: each.kilos",
+        "kilos",
         "oak\n",
     ),
     "Lua": (

@@ -275,8 +275,10 @@ class UnknownName:
         visible = code.visible(scene.line) - {name}
         known = set(language.builtins | language.keywords | own_names(language.name)) if language is not None else set()
         suggested = scene.facts.get("suggestion")
+        if suggested in known and _is_changed(code, name):
+            suggested = None  # it is no function of the language that is set here
         candidates = nearest(name, visible, most=4)
-        if not any(score > 0.85 for _, score in candidates):
+        if not any(score > 0.85 for _, score in candidates) and not _is_changed(code, name):
             idioms = idioms_of(scene)
             words = {word for word in known if word not in language.keywords} if language is not None else set()
             candidates += nearest(name, words | {idioms.true, idioms.false, idioms.missing}, most=2, least=0.8)
@@ -332,7 +334,7 @@ class UnknownName:
                     rename(file, here, f"{module}.{name}"),
                 )
         called = bool(here) and scene.row(file, here[0].end_line)[here[0].end_column - 1 :].lstrip().startswith("(")
-        if here and not called:
+        if here and not called and not _is_changed(code, name):
             key = name in code.literal_keys()
             sure = 0.85 if key else _among_texts(scene, here[0])
             reason = (
@@ -341,6 +343,21 @@ class UnknownName:
                 else "text stands in quotes, else it is taken for a name"
             )
             found.key("quote-it", f'Put quotes around it: `"{name}"`', reason, sure, rename(file, here, f'"{name}"'))
+
+
+def _is_changed(code: Code, name: str) -> bool:
+    """Tell whether a name is set, or something is asked or set of what it holds: no text, and nothing of the language's own."""
+    for line in {span.line for span in code.uses(name)}:
+        statement = code.statement(line)
+        if statement is None:
+            continue
+        if any(part.name == name for target in statement.targets for part in target.walk() if part.sort == "name"):
+            return True
+        for part in (part for top in statement.parts for part in top.walk() if part.sort == "member"):
+            owner = part.child("object")
+            if owner is not None and owner.sort == "name" and owner.name == name:
+                return True
+    return False
 
 
 def _among_texts(scene: Scene, span: Span) -> float:

@@ -8,6 +8,7 @@ SHELF = Shelf(
     {
         "argument": "jamkey.turns.argument:TURN",
         "axes": "jamkey.turns.axes:TURN",
+        "begun": "jamkey.turns.begun:TURN",
         "bound method": "jamkey.turns.bound_method:TURN",
         "brackets": "jamkey.turns.convert:BRACKETS",
         "form": "jamkey.turns.form:TURN",
