@@ -253,13 +253,23 @@ def fit(
     return (start or {}) | {name: float(f"{found[place]:.3g}") for name, place in numbers.items() if abs(found[place]) >= 0.02}
 
 
+#: Turns of families that the start knows, and that are new all the same: set by `--new`.
+_NEW: list[str] = []
+
+
 def _of_new_turns(cases: Sequence[Seen], start: dict[str, float]) -> set[str]:
     """Return the features that only edits have which are made by turns that a table does not know."""
     families = {name.split(" ")[1] for name in start if name.startswith("turn ")}
     new: set[str] = set()
     others: set[str] = set()
     for case in cases:
-        is_new = [name.startswith("turn ") and name.split(" ")[1].partition(":")[0] not in families for name in case.names]
+        is_new = [
+            name.startswith("turn ")
+            and (
+                name.split(" ")[1].partition(":")[0] not in families or name.startswith(tuple(f"turn {turn}" for turn in _NEW))
+            )
+            for name in case.names
+        ]
         made = np.array([*is_new, False])[case.rows].any(axis=1)
         new |= {case.names[number] for number in np.unique(case.rows[made]) if number >= 0}
         others |= {case.names[number] for number in np.unique(case.rows[~made]) if number >= 0}
@@ -305,7 +315,11 @@ def main() -> None:
     parser.add_argument(
         "--start", type=Path, help="keep this table, and learn beside it what is said of turns that it does not know"
     )
+    parser.add_argument(
+        "--new", nargs="*", default=[], help="turns that count as new beside those of families it does not know"
+    )
     asked = parser.parse_args()
+    _NEW.extend(asked.new)
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
     new: set[str] = set()
     for listed in [folder / "NEW.txt" for folder in asked.corpus]:

@@ -11,6 +11,9 @@ from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, idioms_of, indent_of, replace, show, wrap
 from jamkey.languages.base import Part, Span
+from jamkey.model import Edit
+from jamkey.repair.json_text import Change, mended_json, stops_at
+from jamkey.text import position
 
 #: How sure the record is at fault, and not its reading, by how it stands to the others.
 _AT_FAULT = {"alone": 0.9, "alike": 0.4, "gap": 0.4, "form": 0.3, "fits": 0.2, "header": 0.1}
@@ -274,55 +277,52 @@ class UnreadableValue:
         found.meaning = "The text is not valid JSON at this place, so it cannot be read."
         found.look_at = "JSON needs double quotes around every name and text, and no comma after the last item."
         for data in scene.data_files:
-            if not data.endswith((".json", ".jsonl")):
+            if not data.endswith((".json", ".jsonl", ".geojson", ".ndjson")):
                 continue
-            text = scene.sources.text(data) or ""
-            import json
+            text, by_line = scene.sources.text(data) or "", data.endswith(("jsonl", "ndjson"))
+            stop = stops_at(text, by_line=by_line)
+            line, column = position(text, stop) if stop is not None else (0, 0)
+            if stop is None or (number and line != int(number) and not by_line):
+                continue
+            found.root(data, line, "the text stops being JSON here", 0.72 if number else 0.9, column=column)
+            for rank, changes in enumerate(mended_json(text, by_line=by_line)[:3]):
+                made = text
+                for change in changes:
+                    made = made[: change.start] + change.new + made[change.end :]
+                edit = _changed_rows(data, text, made)
+                reason = "the text is JSON then"
+                found.root(data, edit.line, f"{reason}, with an edit here", 0.92 - 0.05 * rank)
+                title = _title(text, changes, data)
+                found.key(f"json-{rank}", title, reason, 0.93 - 0.1 * rank, [edit])
+            return
 
-            try:
-                json.loads(text)
-            except json.JSONDecodeError as error:
-                if number and error.lineno != int(number):
-                    continue
-                rows = text.split("\n")
-                row = rows[error.lineno - 1] if error.lineno <= len(rows) else ""
-                found.root(data, error.lineno, "the text stops being JSON here", 0.72 if number else 0.9, column=error.colno)
-                whole = Span(error.lineno, 1, error.lineno, len(row) + 1)
-                if "'" in row:
-                    found.key(
-                        "double-quotes",
-                        f"Use double quotes on line {error.lineno} of {data}",
-                        "JSON knows no single quotes",
-                        0.92,
-                        [replace(data, whole, row.replace("'", '"'))],
-                    )
-                previous = error.lineno - 2
-                while previous >= 0 and not rows[previous].strip():
-                    previous -= 1
-                for index in (error.lineno - 1, previous):
-                    if 0 <= index < len(rows) and rows[index].rstrip().endswith(",") and row.strip()[:1] in "]}":
-                        end = len(rows[index].rstrip())
-                        place = Span(index + 1, end, index + 1, end + 1)
-                        found.root(data, index + 1, "a comma stands after the last item", 0.92)
-                        found.key(
-                            "no-last-comma",
-                            f"Take out the comma at the end of line {index + 1} of {data}",
-                            "JSON allows none after the last item",
-                            0.93,
-                            [replace(data, place, "")],
-                        )
-                if error.msg.startswith("Expecting ',' delimiter") and previous >= 0:
-                    end = len(rows[previous].rstrip()) + 1
-                    place = Span(previous + 1, end, previous + 1, end)
-                    found.root(data, previous + 1, "a comma is missing after this item", 0.86)
-                    found.key(
-                        "missing-comma",
-                        f"Put a comma at the end of line {previous + 1} of {data}",
-                        "items are separated by commas",
-                        0.9,
-                        [replace(data, place, ",")],
-                    )
-                return
+
+def _changed_rows(file: str, text: str, made: str) -> Edit:
+    """Return one edit of the lines in which two texts differ."""
+    old, new = text.split("\n"), made.split("\n")
+    first = next(
+        (place for place, (one, other) in enumerate(zip(old, new, strict=False)) if one != other), min(len(old), len(new)) - 1
+    )
+    last = 0
+    while last < min(len(old), len(new)) - first - 1 and old[-1 - last] == new[-1 - last]:
+        last += 1
+    end = len(old) - last
+    text_of = "\n".join(new[first : len(new) - last])
+    return Edit(file=file, line=first + 1, column=1, end_line=end, end_column=len(old[end - 1]) + 1, new_text=text_of)
+
+
+def _title(text: str, changes: tuple[Change, ...], file: str) -> str:
+    first = changes[0]
+    line, _ = position(text, first.start)
+    gone = text[first.start : first.end]
+    if not gone:
+        does = f"Put in `{first.new}`"
+    elif not first.new:
+        does = f"Leave out `{show(gone)}`"
+    else:
+        does = f"Write `{show(first.new)}` instead of `{show(gone)}`"
+    more = f", and change {len(changes) - 1} more" if len(changes) > 1 else ""
+    return f"{does} on line {line} of {file}{more}"
 
 
 def _unquote(text: str) -> str:

@@ -19,6 +19,7 @@ SHELF = Shelf(
         "condition": "jamkey.turns.condition:TURN",
         "convert": "jamkey.turns.convert:TURN",
         "copied": "jamkey.turns.statement:COPIED",
+        "function of": "jamkey.turns.function_of:TURN",
         "given": "jamkey.turns.given:TURN",
         "guard": "jamkey.turns.guard:TURN",
         "head": "jamkey.turns.head:TURN",

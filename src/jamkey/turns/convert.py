@@ -10,6 +10,8 @@ from jamkey.turns.base import Ground, Made, Plain, around_sign, names_in
 from jamkey.turns.seen import Gives
 
 _TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple", "dict", "set", "comprehension")
+#: Places of a list that a word in brackets may mean.
+_PLACES = 6
 #: Columns of a table that are looked at.
 _COLUMNS = 8
 _COMPARES = re.compile(r"[<>]|[=!~]=|\bin\b|\bis\b")
@@ -78,6 +80,11 @@ class LookUp(Plain):
                 if part.source != f"{owner.source}{sign}{part.name}":
                     yield Made(f"look up:{sign}", part.span, f"{owner.source}{sign}{part.name}")
             return
+        key = part.child("key")
+        held = ground.value(owner) if part.sort == "index" and owner is not None and key is not None else None
+        if held is not None and key is not None and key.sort == "text" and held.type in ("list", "tuple"):
+            for place in range(min(held.length or 0, _PLACES)):
+                yield Made("look up:place", key.span, str(place))
         forms = ground.words.get("look_ups", ()) if not ground.is_stored(part) else ()
         for form in forms:
             found = _looked_up(part, form)

@@ -16,6 +16,7 @@ class Modifier(Plain):
         """Propose the modifiers that the head of a function, a field or a variable lacks, and each that it has to go."""
         words: list[str] = ground.words.get("modifiers", [])
         line = ground.place.line
+        yield from _behind(ground)
         start = _begins(statement, ground, line) if words else None
         if start is None:
             return
@@ -29,6 +30,23 @@ class Modifier(Plain):
             elif len(head.split()) > 1:
                 place = Span(line, start + found.start(), line, start + found.end())
                 yield Made(f"modifier:no {word}", place, "")
+
+
+def _behind(ground: Ground) -> Iterator[Made]:
+    """Propose the words that a method's head has behind its parameters: `std::string name() const {`."""
+    words: list[str] = ground.words.get("modifiers_behind", [])
+    told = ground.said & {function.name for function in ground.code.functions()} if words else frozenset()
+    for function in ground.code.functions() if words else ():
+        near = function.span.line == ground.place.line or (ground.place.distance == 0 and function.name in told)
+        if not near or not function.owner:
+            continue
+        row = ground.row(function.span.line)
+        head = re.match(r"[^{;]*\)", row)
+        for word in words if head is not None else ():
+            place = head.end() + 1 if head is not None else 0
+            if re.match(rf"\s*{word}\b", row[place - 1 :]) is None:
+                line = function.span.line
+                yield Made(f"modifier:{word} behind", Span(line, place, line, place), f" {word}")
 
 
 def _begins(statement: Statement, ground: Ground, line: int) -> int | None:

@@ -18,6 +18,11 @@ _MEMBERS = 80
 _FILES, _NAMED = 500, 4
 #: How alike two names are that one slip makes of each other.
 _NEARLY = 0.75
+#: Letters from which a word of the message is looked for in a text.
+_LEAST = 3
+#: A text in which a word is changed has so many letters at most; how alike the other word is.
+_LONG, _INNER = 400, 0.6
+_IDENTIFIER = re.compile(r"[A-Za-z_]\w+")
 #: A directive of a format, or a word.
 _PIECES = re.compile(r"(%-?[A-Za-z]|[A-Za-z]+)")
 #: A sign in a short text -> those it is taken for: separators, letters of date formats, ways to open a file.
@@ -111,6 +116,7 @@ class Names(Plain):
 
     def _text(self, part: Part, ground: Ground) -> Iterator[Made]:
         source = part.source
+        yield from _inner(part, ground)
         quote = source[-1:]
         if quote not in ("'", '"') or source[:1] not in ("'", '"') or len(source) > 60:
             return
@@ -186,6 +192,19 @@ def near(one: str, other: str) -> float:
     """Return how alike two names are, 0 to 1; case and signs between words count little."""
     plain = [name.lower().replace("_", "").replace("-", "").replace(" ", "") for name in (one, other)]
     return float(DamerauLevenshtein.normalized_similarity(*plain))
+
+
+def _inner(part: Part, ground: Ground) -> Iterator[Made]:
+    """Propose what nearly is a told word of a longer text, of the words that the program writes elsewhere."""
+    inside = set(_IDENTIFIER.findall(part.source[1:-1]))
+    words = [word for word in sorted(ground.said & inside, key=lambda word: word not in ground.told) if len(word) > _LEAST]
+    if not words or len(part.source) > _LONG or part.source[1:-1] in words:
+        return
+    known = set(_IDENTIFIER.findall(ground.code.text))
+    for word in words[:2]:
+        for other in sorted(known - {word}, key=lambda other: (-near(other, word), other))[:4]:
+            if near(other, word) >= _INNER:
+                yield Made("text:inner nearly", part.span, re.sub(rf"\b{word}\b", other, part.source))
 
 
 def how_alike(name: str, other: str) -> str:

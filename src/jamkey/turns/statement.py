@@ -33,6 +33,9 @@ class Whole(Plain):
         top = statement.parts[0] if statement.parts else None
         simple = not ground.row(last).rstrip().endswith((":", "{", "then", "do")) and statement.sort != "functiondef"
         simple = simple and _CLOSING.match(row) is None
+        valued = top is not None and not statement.targets and top.sort not in ("call", "name", "member", "binary", "index")
+        if simple and valued and scope and len(statement.parts) == 1 and re.match(r"(?!return\b)[^\W\d]|[(\[{'\"`\d-]", row):
+            yield Made("statement:return", start, "return ")
         if simple and top is not None and not statement.targets and top.sort in ("call", "name", "member", "binary", "index"):
             if scope and not row.startswith("return"):
                 yield Made("statement:return", start, "return ")
@@ -49,6 +52,7 @@ class Whole(Plain):
                 yield Made("statement:await", start, awaited)
         if simple and len(statement.targets) == 1 and top is not None:
             yield from _targets(statement, ground)
+        yield from _rewound(statement, ground)
         if simple:
             yield Made("statement:leave out", whole_lines(first, last), "", skips=True)
             yield from _moved(statement, ground)
@@ -63,11 +67,26 @@ class Whole(Plain):
         yield from _function_end(ground)
 
 
+def _rewound(statement: Statement, ground: Ground) -> Iterator[Made]:
+    """Propose to go back to the beginning of what has been read to its end."""
+    forms: dict[str, str] = ground.words.get("rewound", {})
+    parts = [part for top in statement.parts for part in top.walk() if part.sort == "name"] if forms else []
+    line = statement.span.line
+    for name in dict.fromkeys(part.name for part in parts):
+        value = next((ground.value(part) for part in parts if part.name == name), None)
+        form = forms.get(value.type.rpartition(".")[2], "") if value is not None else ""
+        if form:
+            yield Made("statement:rewound", before_line(line), ground.indent(line) + form.format(name) + "\n")
+
+
 def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
     (target,) = statement.targets
     value = next((part for part in reversed(statement.parts) if not target.span.holds(part.span)), None)
     if value is None:
         return
+    for form in ground.words.get("set_by", ()) if statement.sort != "augassign" else ():
+        whole = Span(target.span.line, target.span.column, value.span.end_line, value.span.end_column)
+        yield Made(f"statement:set by {form}", whole, form.format(target.source, value.source))
     if target.sort == "name" and value.sort == "call":
         yield Made("statement:no target", Span(target.span.line, target.span.column, value.span.line, value.span.column), "")
     receiver = ground.words.get("receiver")
