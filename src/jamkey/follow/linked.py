@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import mmap
 import os
 import re
 import shutil
@@ -113,6 +114,8 @@ def library_of(name: str) -> str:
         if found is not None and _can_be_linked(found[1], found[2]):
             known.setdefault(found[1], found[2])
     for short in sorted(known, key=lambda short: (short not in _FIRST, short))[:_MOST]:
+        if not _names(known[short], name):
+            continue
         try:
             told = subprocess.run(
                 [nm, "-D", "--defined-only", known[short]], capture_output=True, text=True, timeout=_LIMIT, check=False
@@ -122,6 +125,15 @@ def library_of(name: str) -> str:
         if re.search(rf"^\w+ [TWiBD] {re.escape(name)}(?:@|$)", told.stdout, re.MULTILINE):
             return short
     return ""
+
+
+def _names(path: str, name: str) -> bool:
+    """Tell whether a library speaks of a name at all: much faster than to ask what it gives."""
+    try:
+        with open(path, "rb") as handle, mmap.mmap(handle.fileno(), 0, access=mmap.ACCESS_READ) as held:
+            return held.find(b"\0" + name.encode() + b"\0") >= 0
+    except (OSError, ValueError):
+        return False
 
 
 def _can_be_linked(short: str, path: str) -> bool:

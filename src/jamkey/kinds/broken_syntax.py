@@ -72,7 +72,7 @@ class BrokenSyntax:
         ending = os.path.splitext(frame.file)[1].lower()
         stop = (frame.column, frame.end_column or frame.column) if frame.column else None
         version = scene.jam.runtime_version or ""
-        past = older(text, version, frame.line) if language.name == "python" else None
+        past = older(text, version, frame.line, message) if language.name == "python" else None
         if past is not None:
             _of_version(found, past, frame.file, text, nothing, version)
             found.root(frame.file, frame.line, "reading stopped here", 0.05)

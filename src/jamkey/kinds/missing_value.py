@@ -49,7 +49,7 @@ class MissingValue:
         held = scene.value(part.source) if part is not None else None
         if held is not None and (held.text in NOTHING or is_gap(held)):
             return held.text
-        said = re.findall(r"(?<![\w'\"])(?:null|undefined|nil|NULL|NA|nullptr)(?![\w'\"])", scene.jam.wording or "")
+        said = re.findall(r"(?<![\w'\"])(?:null|undefined|nil|NULL|NA|nullptr|NaN|NaT)(?![\w'\"])", scene.jam.wording or "")
         if not said and scene.traits.several_nothings:
             return "missing"
         return usual if usual in said or not said else said[0]

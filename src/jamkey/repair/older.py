@@ -37,13 +37,14 @@ class Older(NamedTuple):
     text: str | None
 
 
-def older(text: str, version: str, line: int) -> Older | None:
+def older(text: str, version: str, line: int, message: str = "") -> Older | None:
     """Return what a text has that its interpreter is too old for; None where that is not what is wrong.
 
     Args:
         text: of the file that was refused.
         version: of the interpreter, such as `3.6.15`; empty where it is not known.
         line: where it gave up.
+        message: what it said; one that says more than that it gave up is of a version that knows what it speaks of.
     """
     tree = _parsed(text)
     if tree is None:
@@ -52,6 +53,8 @@ def older(text: str, version: str, line: int) -> Older | None:
     known = (int(told[1]), int(told[2])) if told else None
     found = [item for item in _newer(tree, Text(text)) if known is None or item.since > known]
     if known is None:
+        if message.strip() not in ("", "invalid syntax"):
+            return None
         # what stands where the reader gave up must be what it did not know
         here = [item for item in found if item.line == line]
         if not here:

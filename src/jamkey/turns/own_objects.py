@@ -14,6 +14,8 @@ from jamkey.turns.imports import head_of
 
 #: Keys of a record as the runtimes show it.
 _KEY = re.compile(r"""[{,]\s*['"]?([A-Za-z_]\w{0,40})['"]?\s*[:=]\s*(['"]?)""")
+#: Keys of records that are tried.
+_KEYS = 8
 #: Characters of a file in which keys are looked for where no value was seen.
 _TEXT = 20_000
 #: What is tried first: orders go by numbers, and what is gone through is many.
@@ -97,7 +99,7 @@ def _keys(part: Part, ground: Ground) -> list[tuple[str, str]]:
         text = value.text if value is not None else ground.code.text[:_TEXT]
         found = {name: "text" if quote else "number" for name, quote in _KEY.findall(text)}
         if found:
-            return sorted(found.items(), key=lambda item: _FIRST.index(item[1]))
+            return sorted(found.items(), key=lambda item: _FIRST.index(item[1]))[:_KEYS]
     return []
 
 
