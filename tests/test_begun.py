@@ -82,8 +82,10 @@ def offered(folder: Path, command: str) -> list[dict[str, Any]]:
     return list(jam["keys"])
 
 
-@pytest.mark.parametrize("word", ["total", "so_far"])
-@pytest.mark.parametrize("name", PROGRAMS)
+@pytest.mark.parametrize(
+    ("name", "word"),
+    [*((name, "total") for name in PROGRAMS), ("Python, a list", "so_far"), ("R", "so_far"), ("Lua", "so_far")],
+)
 def test_it_begins(name: str, word: str, project: Project) -> None:
     command, text, put_in, printed = PROGRAMS[name]
     folder = project({command.split()[-1]: with_name(text, word)})

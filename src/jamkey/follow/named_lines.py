@@ -59,7 +59,9 @@ def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) ->
 
 def _linked(jam: Jam, codes: Sequence[tuple[str, Code]]) -> Frame | None:
     """Return the first place where a name is used that a linker misses, or is defined that it has twice: it knows no lines."""
-    used, defined = jam.facts.get("symbol", ""), jam.facts.get("defined", "")
+    if jam.facts.get("by") != "linker":
+        return None
+    used, defined = jam.facts.get("name", ""), jam.facts.get("defined", "")
     named = next((frame for frame in jam.frames if frame.line is None), None)
     name = re.split(r"[(<]", used or defined)[0].rpartition("::")[2].strip()
     if not name or (used and named is None):

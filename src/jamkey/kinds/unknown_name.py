@@ -45,7 +45,7 @@ class UnknownName:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Weigh the use against every name that could have been meant."""
-        absent = missing(scene, symbol) if (symbol := scene.facts.get("symbol", "")) else None
+        absent = missing(scene, scene.facts.get("name", "")) if scene.facts.get("by") == "linker" else None
         name = absent.name if absent is not None else scene.facts.get("name", "")
         file, line = (scene.frame.file, scene.line) if scene.frame else ("", 0)
         found = Diagnosis(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import os
 from datetime import datetime
 
 from jamkey.follow.data_places import find_in_data
@@ -289,7 +290,7 @@ class UnreadableValue:
                 made = text
                 for change in changes:
                     made = made[: change.start] + change.new + made[change.end :]
-                edit = _changed_rows(data, text, made)
+                edit = _changed_part(data, text, made)
                 reason = "the text is JSON then"
                 found.root(data, edit.line, f"{reason}, with an edit here", 0.92 - 0.05 * rank)
                 title = _title(text, changes, data)
@@ -297,18 +298,14 @@ class UnreadableValue:
             return
 
 
-def _changed_rows(file: str, text: str, made: str) -> Edit:
-    """Return one edit of the lines in which two texts differ."""
-    old, new = text.split("\n"), made.split("\n")
-    first = next(
-        (place for place, (one, other) in enumerate(zip(old, new, strict=False)) if one != other), min(len(old), len(new)) - 1
-    )
-    last = 0
-    while last < min(len(old), len(new)) - first - 1 and old[-1 - last] == new[-1 - last]:
-        last += 1
-    end = len(old) - last
-    text_of = "\n".join(new[first : len(new) - last])
-    return Edit(file=file, line=first + 1, column=1, end_line=end, end_column=len(old[end - 1]) + 1, new_text=text_of)
+def _changed_part(file: str, text: str, made: str) -> Edit:
+    """Return one edit of the part in which two texts differ."""
+    first = len(os.path.commonprefix([text, made]))
+    last = len(os.path.commonprefix([text[first:][::-1], made[first:][::-1]]))
+    line, column = position(text, first)
+    end_line, end_column = position(text, len(text) - last)
+    new = made[first : len(made) - last]
+    return Edit(file=file, line=line, column=column, end_line=end_line, end_column=end_column, new_text=new)
 
 
 def _title(text: str, changes: tuple[Change, ...], file: str) -> str:

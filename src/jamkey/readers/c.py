@@ -32,6 +32,8 @@ _LINK_SECTION = re.compile(
     r".*|multiple definition of .*)$"
 )
 _LINK_BARE = re.compile(r"(?:.*?ld: )?\S+\.o:?\S*: (undefined reference to .*|multiple definition of .*)$")
+#: Whose words they are: the compiler took the program.
+_BY_LINKER = {"by": "linker"}
 _TERMINATE = re.compile(r"terminate called after throwing an instance of '([^']*)'$")
 _TERMINATE_BARE = re.compile(r"terminate called (?:without an active exception|recursively)$")
 _ASSERT = re.compile(r"(?:\S+: )?(\S+?\.(?:c|cc|cpp|cxx|h|hpp)):(\d+): (.*?): (Assertion [`'].*['’] failed\.)$")
@@ -193,15 +195,16 @@ def _linked(cursor: Cursor, function: str | None) -> Jam | None:
         if placed is not None:
             cursor.take()
             message = placed[2].partition("; ")[0]
-            return Jam(runtime="c", phase="compile", message=message, frames=(Frame(file=placed[1], function=function),))
+            frame = Frame(file=placed[1], function=function)
+            return Jam(runtime="c", phase="compile", message=message, frames=(frame,), facts=_BY_LINKER)
         bare = _LINK_BARE.match(line)
         if bare is None:
             return None
         cursor.take()
-        return Jam(runtime="c", phase="compile", message=bare[1])
+        return Jam(runtime="c", phase="compile", message=bare[1], facts=_BY_LINKER)
     cursor.take()
     frame = Frame(file=match[1], line=whole(match[2]), function=function)
-    return Jam(runtime="c", phase="compile", message=match[3], frames=(frame,))
+    return Jam(runtime="c", phase="compile", message=match[3], frames=(frame,), facts=_BY_LINKER)
 
 
 def _terminated(cursor: Cursor, function: str | None) -> Jam | None:
