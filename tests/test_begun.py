@@ -125,3 +125,12 @@ def test_what_is_changed_is_no_text_and_no_function(text: str, project: Project)
     jamkey("run", "--no-keep", "--save", "out.json", "a.py", cwd=folder)
     (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
     assert not [key for key in jam["keys"] if key["id"] == "quote-it" or "round" in key["title"]]
+    assert jam["meaning"].startswith("Nothing has given `")
+
+
+def test_a_slip_of_a_letter_is_still_one(project: Project) -> None:
+    folder = project({"a.py": "total = 0\nfor kilos in (31, 12):\n    totl += kilos\nprint(total)\n"})
+    jamkey("run", "--no-keep", "--save", "out.json", "a.py", cwd=folder)
+    (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
+    assert "Nothing has given" not in jam["meaning"]
+    assert "total" in jam["keys"][0]["title"]
