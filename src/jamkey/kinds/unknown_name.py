@@ -80,9 +80,12 @@ class UnknownName:
         self._member_or_text(scene, found, name, file, code, spans)
         found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
         alike = any(key.id.startswith(("meant-", "define-as-")) for key in found.keys)
-        if absent is None and not alike and _is_changed(code, name):
+        begun = any(item.sort != "changed" and item.span.line != line for item in code.definitions(name))
+        if absent is None and not alike and not begun and _is_changed(code, name):
             found.meaning = f"Nothing has given `{name}` a value when this line runs, and the program goes on from one."
-            found.look_at = f"Give `{name}` its first value above: before the loop, or before the ways that set it part."
+            found.look_at = (
+                f"Give `{name}` its first value above: before the loop that goes on from it, or where the function begins."
+            )
         found.causes = [key.reason for key in found.keys[:3]] or list(self.usual)
         return found
 
