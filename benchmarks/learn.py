@@ -218,7 +218,11 @@ def _is_fix(scene: Scene, item: Proposed, fixed: dict[str, str]) -> bool:
 
 
 def fit(
-    cases: Sequence[Seen], strength: float, known: dict[str, float] | None = None, start: dict[str, float] | None = None
+    cases: Sequence[Seen],
+    strength: float,
+    known: dict[str, float] | None = None,
+    start: dict[str, float] | None = None,
+    new_turns: Sequence[str] = (),
 ) -> dict[str, float]:
     """Return the weights that make the fixes likeliest; where others are known, those of hangs beside them.
 
@@ -230,7 +234,7 @@ def fit(
         count.update(case.names[number] for number in np.unique(case.rows) if number >= 0)
     names = sorted(name for name, seen in count.items() if seen >= LEAST and (known is None or _HANG.search(name)))
     if start is not None:
-        names = sorted(_of_new_turns(cases, start) & set(names))
+        names = sorted(_of_new_turns(cases, start, new_turns) & set(names))
     numbers = {name: place for place, name in enumerate(names)}
     blocks, groups, offsets, rights = [], [], [], []
     for group, case in enumerate(cases):
@@ -253,11 +257,7 @@ def fit(
     return (start or {}) | {name: float(f"{found[place]:.3g}") for name, place in numbers.items() if abs(found[place]) >= 0.02}
 
 
-#: Turns of families that the start knows, and that are new all the same: set by `--new`.
-_NEW: list[str] = []
-
-
-def _of_new_turns(cases: Sequence[Seen], start: dict[str, float]) -> set[str]:
+def _of_new_turns(cases: Sequence[Seen], start: dict[str, float], new_turns: Sequence[str]) -> set[str]:
     """Return the features that only edits have which are made by turns that a table does not know."""
     families = {name.split(" ")[1] for name in start if name.startswith("turn ")}
     new: set[str] = set()
@@ -266,7 +266,8 @@ def _of_new_turns(cases: Sequence[Seen], start: dict[str, float]) -> set[str]:
         is_new = [
             name.startswith("turn ")
             and (
-                name.split(" ")[1].partition(":")[0] not in families or name.startswith(tuple(f"turn {turn}" for turn in _NEW))
+                name.split(" ")[1].partition(":")[0] not in families
+                or name.startswith(tuple(f"turn {turn}" for turn in new_turns))
             )
             for name in case.names
         ]
@@ -319,7 +320,6 @@ def main() -> None:
         "--new", nargs="*", default=[], help="turns that count as new beside those of families it does not know"
     )
     asked = parser.parse_args()
-    _NEW.extend(asked.new)
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))
     new: set[str] = set()
     for listed in [folder / "NEW.txt" for folder in asked.corpus]:
@@ -355,7 +355,7 @@ def main() -> None:
     for taught, other in (("open", "apart"), ("apart", "open")):
         judging = "" if start is not None else always
         teaching = [case for case in seen if case.half == taught or case.sort == judging]
-        weights = fit(teaching, asked.strength, beside, start)
+        weights = fit(teaching, asked.strength, beside, start, asked.new)
         weights |= beside or {}
         ranks |= {case.name: rank_of(case, weights) for case in seen if case.half == other and case.sort != judging}
     if always and start is None:
@@ -380,7 +380,7 @@ def main() -> None:
         made = {
             "cases": len(taught_by),
             "there": round(float(np.mean(there)), 3) if there else 0.5,
-            "weights": fit(taught_by, asked.strength, beside, start) | (beside or {}),
+            "weights": fit(taught_by, asked.strength, beside, start, asked.new) | (beside or {}),
         }
         if start is not None:
             made |= {name: json.loads(asked.start.read_text(encoding="utf-8"))[name] for name in ("cases", "there")}

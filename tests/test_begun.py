@@ -128,6 +128,20 @@ def test_what_is_changed_is_no_text_and_no_function(text: str, project: Project)
     assert jam["meaning"].startswith("Nothing has given `")
 
 
+@pytest.mark.parametrize("text", ["print(math.floor(3.5))\n", "rows = [3.5]\nfor row in rows:\n    print(math.floor(row))\n"])
+def test_a_forgotten_import_is_no_first_value(text: str, project: Project) -> None:
+    jam = offered_jam(project({"a.py": text}))
+    assert "Nothing has given" not in jam["meaning"]
+    assert jam["keys"][0]["edits"][0]["new_text"].strip() == "import math"
+    assert not [key for key in jam["keys"] if any("math =" in edit["new_text"] for edit in key["edits"])]
+
+
+def offered_jam(folder: Path) -> dict[str, Any]:
+    jamkey("fix", "--preview", "--no-keep", "--save", "out.json", "a.py", cwd=folder)
+    (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
+    return dict(jam)
+
+
 def test_a_slip_of_a_letter_is_still_one(project: Project) -> None:
     folder = project({"a.py": "total = 0\nfor kilos in (31, 12):\n    totl += kilos\nprint(total)\n"})
     jamkey("run", "--no-keep", "--save", "out.json", "a.py", cwd=folder)

@@ -38,9 +38,12 @@ SLIPS: dict[str, Callable[[str], str]] = {
 
 
 def applied(text: str) -> str:
-    for change in mended_json(text)[0]:
-        text = text[: change.start] + change.new + text[change.end :]
-    return text
+    found = mended_json(text)[0]
+    made = text
+    for edit in found.edits:
+        made = edit.of(made)
+    assert made == found.text
+    return made
 
 
 @pytest.mark.parametrize("slip", SLIPS)
@@ -63,17 +66,20 @@ def test_a_whole_text_is_left() -> None:
 def test_lines_of_their_own() -> None:
     text = '{"kilos": 31}\n{"kilos": 12,}\n\n{"kilos": 7}\n'
     assert stops_at(text, by_line=True) == text.index("}", 20)
-    (change,) = mended_json(text, by_line=True)[0]
-    assert text[: change.start] + change.new + text[change.end :] == text.replace("12,", "12")
+    assert mended_json(text, by_line=True)[0].text == text.replace("12,", "12")
+
+
+def test_a_large_file_with_one_habit() -> None:
+    rows = [{"hive": f"oak {number}", "sold": number % 2 == 0, "keeper": None} for number in range(3000)]
+    found = mended_json(repr(rows))
+    assert json.loads(found[0].text) == rows
+    assert len(found[0].edits) == 1 and not found[0].edits[0].more
 
 
 @pytest.mark.parametrize("text", ["", "not json at all", "{" * 3000, '"' * 500, "[1, " * 2000, "\x00{", "{'a': \"b}"])
 def test_what_cannot_be_mended_takes_no_time_and_raises_nothing(text: str) -> None:
-    for changes in mended_json(text)[:3]:
-        made = text
-        for change in changes:
-            made = made[: change.start] + change.new + made[change.end :]
-        assert stops_at(made) is None
+    for found in mended_json(text)[:3]:
+        assert stops_at(found.text) is None
 
 
 RUNS = {

@@ -156,6 +156,15 @@ OWN = {
         'Traceback (most recent call last):\n  File "chart.py", line 5, in <module>\n    print(chart(widht=3))\n'
         "TypeError: chart() got an unexpected keyword argument 'widht'\n",
     ),
+    "begun": (
+        {"sum.py": "for kilos in (3, 4):\n    total += kilos\nprint(total)\n"},
+        'Traceback (most recent call last):\n  File "sum.py", line 2, in <module>\n    total += kilos\n'
+        "NameError: name 'total' is not defined\n",
+    ),
+    "header": (
+        {"hive.h": "struct hive {\n    double kilos;\n};\n", "main.c": '#include "hive.h"\n#include "hive.h"\n'},
+        "In file included from main.c:2:\nhive.h:1:8: error: redefinition of ‘struct hive’\n    1 | struct hive {\n      |        ^~~~\n",
+    ),
     "axes": (
         {"grid.py": "grid = [[1, 2, 3]]\nx, y = 2, 0\nprint(grid[x][y])\n"},
         'Traceback (most recent call last):\n  File "grid.py", line 3, in <module>\n    print(grid[x][y])\n'

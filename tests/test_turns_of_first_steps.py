@@ -113,15 +113,3 @@ def test_a_gap_is_not_called_none(project: Project) -> None:
     jamkey("run", "--no-keep", "--save", "out.json", "a.py", cwd=folder)
     (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
     assert "None" not in jam["meaning"] and "nan" in jam["meaning"].lower()
-
-
-def test_each_object_has_a_list_of_its_own(project: Project) -> None:
-    text = (
-        "from dataclasses import dataclass\n\n\n@dataclass\nclass Hive:\n    name: str\n    frames: list = []\n\n\n"
-        "oak, elm = Hive('oak'), Hive('elm')\noak.frames.append(3)\nprint(len(oak.frames), len(elm.frames))\n"
-    )
-    folder = project({"a.py": text})
-    done = jamkey("fix", "--yes", "--no-keep", "a.py", cwd=folder)
-    assert done.status == 0, done.out
-    assert "field(default_factory=list)" in (folder / "a.py").read_text(encoding="utf-8")
-    assert jamkey("run", "a.py", cwd=folder).out == "1 0\n"

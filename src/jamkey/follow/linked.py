@@ -11,7 +11,10 @@ import subprocess
 from pathlib import Path, PurePath
 from typing import NamedTuple
 
+from jamkey.follow.named_lines import plain_name
 from jamkey.follow.scene import Scene
+from jamkey.languages.base import Code, Function
+from jamkey.text import line_at
 
 #: Files that say how a program is put together.
 _BUILDS = re.compile(r"(?:GNUm|M|m)akefile|.*\.mk|CMakeLists\.txt|.*\.sh")
@@ -43,19 +46,24 @@ def missing(scene: Scene, symbol: str) -> Missing:
         scene: the jam with its sources.
         symbol: as the linker tells it, such as `pow` or `Hive::weigh(int)`.
     """
-    name = re.split(r"[(<]", symbol)[0].rpartition("::")[2].strip()
+    name = plain_name(symbol)
     used = scene.frame.file if scene.frame is not None else ""
     source = next(
         (
             file
             for file, code in scene.project_codes()
-            if file != used and any(function.body_line for function in code.functions(name))
+            if file != used and any(function.body_line and not _is_own(code, function) for function in code.functions(name))
         ),
         "",
     )
     library = "" if source or not re.fullmatch(r"\w+", symbol) else library_of(name)
     build, changes = _built(scene, used, source, library)
     return Missing(name, source, library, build, changes)
+
+
+def _is_own(code: Code, function: Function) -> bool:
+    """Tell a function that only its own file can call."""
+    return re.match(r"\s*(?:inline\s+)?static\b", line_at(code.text, function.span.line)) is not None
 
 
 def _built(
@@ -82,7 +90,7 @@ def _built(
             (number, found.end() + 1, " " + (str(PurePath(wanted).with_suffix(".o")) if found[1] == ".o" else wanted))
             for number, row in enumerate(rows, 1)
             for found in named.finditer(row)
-            if "-c " not in row
+            if "-c " not in row and wanted not in row
         ]
         if changes:
             best = next((number for number, _, _ in changes if number in lines), changes[0][0])

@@ -57,13 +57,18 @@ def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) ->
     return None
 
 
+def plain_name(symbol: str) -> str:
+    """Return the name of what a linker tells: `weigh` of `Hive::weigh(int)`."""
+    return re.split(r"[(<]", symbol)[0].rpartition("::")[2].strip()
+
+
 def _linked(jam: Jam, codes: Sequence[tuple[str, Code]]) -> Frame | None:
     """Return the first place where a name is used that a linker misses, or is defined that it has twice: it knows no lines."""
     if jam.facts.get("by") != "linker":
         return None
     used, defined = jam.facts.get("name", ""), jam.facts.get("defined", "")
     named = next((frame for frame in jam.frames if frame.line is None), None)
-    name = re.split(r"[(<]", used or defined)[0].rpartition("::")[2].strip()
+    name = plain_name(used or defined)
     if not name or (used and named is None):
         return None
     function = named.function if named is not None else None

@@ -56,7 +56,7 @@ class OwnClass(NamedTuple):
     takes: tuple[str, ...]
 
 
-@functools.lru_cache(maxsize=32)
+@functools.lru_cache(maxsize=8)
 def own_classes(scene: Scene, names: frozenset[str]) -> tuple[OwnClass, ...]:
     """Return the classes of the program that bear one of the names, with what their objects hold."""
     found: dict[str, OwnClass] = {}

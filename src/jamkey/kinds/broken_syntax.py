@@ -86,14 +86,14 @@ class BrokenSyntax:
         rows = text.split("\n")
         rows += [""] * (max(frame.line - len(rows), 0) + 2)  # a trace, or an edit, may name a line that is not there
         for rank, item in enumerate(mended[:6]):
-            line, title, reason = _words(text, item.edits[0], frame.line)
+            line, title, reason = words_of_edit(text, item.edits[0], frame.line)
             sure = _sure(mended, item) * (_WHOLE if whole and item.edits[0].sort != "indent" else 1.0)
             opener = _opener(text, item.edits[0], language)
             if not rows[line - 1].strip():
                 line = opener or next((above for above in range(line, 0, -1) if rows[above - 1].strip()), line)
             if len(item.edits) > 1:
-                title += f", then {_words(item.edits[0].of(text), item.edits[1], frame.line)[1]}"
-            edits = _edits(frame.file, text, item)
+                title += f", then {words_of_edit(item.edits[0].of(text), item.edits[1], frame.line)[1]}"
+            edits = edits_of(frame.file, text, item)
             found.key(f"{item.edits[0].sort}-{line}-{rank}", title[:1].upper() + title[1:], reason, sure, edits)
             if item.edits[0].sort == "line" and item.edits[0].new.strip():
                 # where the end of a block is missing people look at the last line of the block
@@ -107,7 +107,7 @@ class BrokenSyntax:
             found.look_at = f"Look at line {frame.line}: `{show(scene.row(frame.file, frame.line).strip())}`."
             found.causes.clear()
         elif mended:
-            line, _, reason = _words(text, mended[0].edits[0], frame.line)
+            line, _, reason = words_of_edit(text, mended[0].edits[0], frame.line)
             if not rows[line - 1].strip():
                 line = found.roots[0].line
             found.causes.insert(0, reason)
@@ -166,7 +166,7 @@ def _sure(mended: list[Mended], item: Mended) -> float:
     return 0.95 * math.exp(least - item.cost) / whole
 
 
-def _edits(file: str, text: str, item: Mended) -> list[Edit]:
+def edits_of(file: str, text: str, item: Mended) -> list[Edit]:
     """Return the edits of a mended text as of lines and columns."""
     if len(item.edits) == 1:
         edit = item.edits[0]
@@ -206,7 +206,7 @@ def _ticked(words: str) -> str:
     return f"`{words}`" if "`" not in words else f'"{words}"'
 
 
-def _words(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
+def words_of_edit(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
     """Return the line of an edit, what to do and what is wrong there, true of the text."""
     line, _ = position(text, edit.start)
     old, new = show(text[edit.start : edit.end].strip()), show(edit.new.strip())

@@ -79,7 +79,7 @@ class UnknownName:
         self._similar(scene, found, name, file, code, spans)
         self._member_or_text(scene, found, name, file, code, spans)
         found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
-        alike = any(key.id.startswith(("meant-", "define-as-")) for key in found.keys)
+        alike = any(key.id.startswith(("meant-", "define-as-", "import-")) for key in found.keys)
         begun = any(item.sort != "changed" and item.span.line != line for item in code.definitions(name))
         if absent is None and not alike and not begun and _is_changed(code, name):
             found.meaning = f"Nothing has given `{name}` a value when this line runs, and the program goes on from one."
@@ -96,7 +96,7 @@ class UnknownName:
         found.look_at = f"Which file, or which library, defines `{name}`? Name that where the program is put together."
         reason = ""
         if source:
-            reason = f"`{name}` is defined in {source}, which is not among the files that are linked"
+            reason = f"`{name}` is defined in {source}, which the linker does not seem to be given"
         elif library:
             reason = f"`{name}` is in the library `{library}`, which is not linked (`-l{library}`)"
         if not reason:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import ast
-import os
 from datetime import datetime
 
 from jamkey.follow.data_places import find_in_data
@@ -11,9 +10,9 @@ from jamkey.follow.odd_record import agreement
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, idioms_of, indent_of, replace, show, wrap
+from jamkey.kinds.broken_syntax import edits_of, words_of_edit
 from jamkey.languages.base import Part, Span
-from jamkey.model import Edit
-from jamkey.repair.json_text import Change, mended_json, stops_at
+from jamkey.repair.json_text import mended_json, stops_at
 from jamkey.text import position
 
 #: How sure the record is at fault, and not its reading, by how it stands to the others.
@@ -286,40 +285,20 @@ class UnreadableValue:
             if stop is None or (number and line != int(number) and not by_line):
                 continue
             found.root(data, line, "the text stops being JSON here", 0.72 if number else 0.9, column=column)
-            for rank, changes in enumerate(mended_json(text, by_line=by_line)[:3]):
-                made = text
-                for change in changes:
-                    made = made[: change.start] + change.new + made[change.end :]
-                edit = _changed_part(data, text, made)
-                reason = "the text is JSON then"
-                found.root(data, edit.line, f"{reason}, with an edit here", 0.92 - 0.05 * rank)
-                title = _title(text, changes, data)
-                found.key(f"json-{rank}", title, reason, 0.93 - 0.1 * rank, [edit])
+            for rank, item in enumerate(mended_json(text, by_line=by_line)[:3]):
+                at, title, reason = words_of_edit(text, item.edits[0], line)
+                if item.edits[0].sort == "everywhere":
+                    title = f"write the quotes, words and commas of {data} as JSON wants them, from line {at} on"
+                    reason = "quotes, words or commas stand there as another language has them"
+                found.root(data, at, reason, 0.92 - 0.05 * rank)
+                more = f", and {len(item.edits) - 1} more" if len(item.edits) > 1 else ""
+                title = (
+                    f"{title[:1].upper()}{title[1:]} of {data}{more}"
+                    if data not in title
+                    else f"{title[:1].upper()}{title[1:]}"
+                )
+                found.key(f"json-{rank}", title, reason, 0.93 - 0.1 * rank, edits_of(data, text, item))
             return
-
-
-def _changed_part(file: str, text: str, made: str) -> Edit:
-    """Return one edit of the part in which two texts differ."""
-    first = len(os.path.commonprefix([text, made]))
-    last = len(os.path.commonprefix([text[first:][::-1], made[first:][::-1]]))
-    line, column = position(text, first)
-    end_line, end_column = position(text, len(text) - last)
-    new = made[first : len(made) - last]
-    return Edit(file=file, line=line, column=column, end_line=end_line, end_column=end_column, new_text=new)
-
-
-def _title(text: str, changes: tuple[Change, ...], file: str) -> str:
-    first = changes[0]
-    line, _ = position(text, first.start)
-    gone = text[first.start : first.end]
-    if not gone:
-        does = f"Put in `{first.new}`"
-    elif not first.new:
-        does = f"Leave out `{show(gone)}`"
-    else:
-        does = f"Write `{show(first.new)}` instead of `{show(gone)}`"
-    more = f", and change {len(changes) - 1} more" if len(changes) > 1 else ""
-    return f"{does} on line {line} of {file}{more}"
 
 
 def _unquote(text: str) -> str:

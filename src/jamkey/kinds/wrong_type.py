@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import operand_of_type
-from jamkey.kinds.base import Diagnosis, an, append_line, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.base import Diagnosis, an, idioms_of, replace, show, trace_names, wrap
 from jamkey.kinds.repair import numbers_in_quotes
 from jamkey.languages.base import Part
 
@@ -295,34 +295,21 @@ class WrongType:
         kind = scene.facts.get("type", "").rpartition(".")[2]
         message = scene.jam.wording or ""
         wanted = {
-            "context manager": ("__exit__", "def __exit__(self, *info):\n{0}    return False"),
-            "not iterable": ("__iter__", ""),
-            "no len()": ("__len__", ""),
-            "not subscriptable": ("__getitem__", ""),
-            "not supported between": ("__lt__", ""),
-            "unsupported operand": ("__add__", ""),
+            "context manager": "__exit__",
+            "not iterable": "__iter__",
+            "no len()": "__len__",
+            "not subscriptable": "__getitem__",
+            "not supported between": "__lt__",
+            "unsupported operand": "__add__",
         }
         kinds = {kind, scene.facts.get("left", ""), scene.facts.get("right", "")} - {""}
         for file, code in scene.own_codes():
             for definition in code.definitions():
                 if definition.sort != "class" or definition.name not in kinds or definition.statement is None:
                     continue
-                name, body = next((value for words, value in wanted.items() if words in message), ("", ""))
+                name = next((value for words, value in wanted.items() if words in message), "")
                 lacks = f" and has no `{name}`" if name else ""
                 found.root(file, definition.span.line, f"the class `{definition.name}` is defined here{lacks}", 0.7)
-                own = {f.name for f in code.functions() if f.owner == definition.name}
-                if name == "__exit__" and "__enter__" not in own:
-                    body = "def __enter__(self):\n{0}    return self\n\n{0}" + body
-                if body and name not in own:
-                    indent = " " * (definition.statement.column + 3)
-                    last = definition.statement.end_line
-                    found.key(
-                        f"add-{name.strip('_')}",
-                        f"Give `{definition.name}` its `{name}`",
-                        "the operation calls it",
-                        0.85,
-                        [append_line(scene, file, last, "\n" + indent + body.format(indent))],
-                    )
 
     def _json_or_join(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         message = scene.jam.wording or ""

@@ -5,27 +5,24 @@ from __future__ import annotations
 import itertools
 import json
 import re
-from collections.abc import Iterator
-from typing import NamedTuple
+from collections.abc import Iterator, Sequence
+
+from jamkey.budget import Budget
+from jamkey.repair.ground import Edit
+from jamkey.repair.mend import Mended
 
 _TOKEN = re.compile(r""""(?:[^"\\\n]|\\.)*"|'(?:[^'\\\n]|\\.)*'|“[^”\n]*”|//[^\n]*|#[^\n]*|[\w.+-]+|\S""")
 #: Words of other languages, and what they are in JSON.
 _WORDS = {"True": "true", "False": "false", "None": "null", "NaN": "null", "nan": "null", "undefined": "null", "NULL": "null"}
 _SIGNS = {";": ",", "=": ":", ".": ",", "(": "[", ")": "]"}
-#: Tokens around the place where the parser gave up that are edited, edits in one key, texts gone on from, texts tried.
-_NEAR, _MOST, _BEAM, _TRIED = 3, 8, 3, 900
-#: Characters of a text that is searched.
-_LONGEST = 400_000
+#: Tokens around the place where the parser gave up that are edited, edits in one key, texts gone on from.
+_NEAR, _MOST, _BEAM = 3, 8, 3
+#: Characters before and behind that place that are looked at, characters of a text that is searched, and seconds.
+_AROUND, _LONGEST, _SECONDS = 300, 400_000, 0.5
+#: Places of one edit that are changed each by itself; of more the whole stretch is.
+_EACH = 40
 
-
-class Change(NamedTuple):
-    """One change of a text, in characters."""
-
-    start: int
-    end: int
-    new: str
-    #: What it costs: less where it keeps what the text says.
-    cost: float
+Span = tuple[int, int, str]
 
 
 def stops_at(text: str, *, by_line: bool = False) -> int | None:
@@ -51,8 +48,8 @@ def _stop(text: str) -> int | None:
     return None
 
 
-def mended_json(text: str, *, by_line: bool = False) -> list[tuple[Change, ...]]:
-    """Return the changes that make a text JSON, the cheapest first; each goes with the text before it as it was.
+def mended_json(text: str, *, by_line: bool = False) -> list[Mended]:
+    """Return the edits that make a text JSON, the cheapest first.
 
     Args:
         text: that a parser refused.
@@ -61,82 +58,100 @@ def mended_json(text: str, *, by_line: bool = False) -> list[tuple[Change, ...]]
     stop = stops_at(text, by_line=by_line)
     if stop is None or len(text) > _LONGEST:
         return []
-    found: list[tuple[float, tuple[Change, ...]]] = []
-    for changes in _everywhere(text):
-        whole = text
-        for change in changes:
-            whole = whole[: change.start] + change.new + whole[change.end :]
-        if len(changes) > 1 and stops_at(whole, by_line=by_line) is None:
-            found.append((1.0 + 0.01 * len(changes), changes))
-    edge: list[tuple[float, str, int, tuple[Change, ...]]] = [(0.0, text, stop, ())]
-    tried = 0
+    allowed = Budget(_SECONDS)
+    found: list[Mended] = []
+    for spans in _everywhere(text):
+        made = _with(text, spans)
+        if not allowed.spent() and stops_at(made, by_line=by_line) is None:
+            cost = 1.0 + 0.01 * len(spans)
+            found.append(Mended((_edit(text, spans, cost),), made, cost))
+    edge: list[tuple[int, Mended]] = [(stop, Mended((), text, 0.0))]
     for _ in range(_MOST):
-        further: list[tuple[float, str, int, tuple[Change, ...]]] = []
-        for cost, now, place, made in edge:
-            for change in _changes(now, place):
-                tried += 1
-                if tried > _TRIED:
+        further: list[tuple[int, Mended]] = []
+        for place, before in edge:
+            for edit in _edits(before.text, place):
+                if allowed.spent():
                     break
-                after = now[: change.start] + change.new + now[change.end :]
-                error = stops_at(after, by_line=by_line)
+                after = Mended((*before.edits, edit), edit.of(before.text), before.cost + edit.cost)
+                error = stops_at(after.text, by_line=by_line)
                 if error is None:
-                    found.append((cost + change.cost, (*made, change)))
-                elif error > place + max(len(change.new) - (change.end - change.start), 0):
-                    further.append((cost + change.cost, after, error, (*made, change)))
+                    found.append(after)
+                elif error > place + max(len(edit.new) - (edit.end - edit.start), 0):
+                    further.append((error, after))
         if found or not further:
             break
-        edge = sorted(further, key=lambda item: (-item[2] + 20 * item[0], item[0]))[:_BEAM]
-    return [made for _, made in sorted(found, key=lambda item: (item[0], len(item[1])))]
+        edge = sorted(further, key=lambda item: (20 * item[1].cost - item[0], item[1].cost))[:_BEAM]
+    return sorted(found, key=lambda item: (item.cost, len(item.edits)))
 
 
-def _everywhere(text: str) -> Iterator[tuple[Change, ...]]:
-    """Yield what one habit of writing has changed in all places, from the end on."""
-    quoted: list[Change] = []
-    words: list[Change] = []
-    others: list[Change] = []
+def _with(text: str, spans: Sequence[Span]) -> str:
+    pieces, at = [], 0
+    for start, end, new in spans:
+        pieces += [text[at:start], new]
+        at = end
+    return "".join([*pieces, text[at:]])
+
+
+def _edit(text: str, spans: Sequence[Span], cost: float) -> Edit:
+    """Return one edit of many places."""
+    start, end, new = spans[0]
+    if len(spans) <= _EACH:
+        return Edit("everywhere", start, end, new, cost, tuple(spans[1:]))
+    last = spans[-1][1]
+    inside = [(first - start, behind - start, word) for first, behind, word in spans]
+    return Edit("everywhere", start, last, _with(text[start:last], inside), cost)
+
+
+def _everywhere(text: str) -> Iterator[list[Span]]:
+    """Yield what one habit of writing has changed in several places."""
+    quoted: list[Span] = []
+    words: list[Span] = []
+    others: list[Span] = []
     tokens = list(_TOKEN.finditer(text))
     for token, behind in itertools.zip_longest(tokens, tokens[1:]):
         word, start, end = token[0], token.start(), token.end()
         if word[0] in "'“" and len(word) > 1:
-            quoted.append(Change(start, end, json.dumps(word[1:-1], ensure_ascii=False), 1.0))
+            quoted.append((start, end, json.dumps(word[1:-1], ensure_ascii=False)))
         elif word in _WORDS:
-            words.append(Change(start, end, _WORDS[word], 1.0))
+            words.append((start, end, _WORDS[word]))
         elif word.startswith(("//", "#")) or (word == "," and behind is not None and behind[0] in "]}"):
-            others.append(Change(start, end, "", 1.0))
+            others.append((start, end, ""))
         elif re.match(r"[^\W\d]", word) and behind is not None and behind[0] == ":":
-            quoted.append(Change(start, end, f'"{word}"', 1.0))
-    for changes in (quoted, words, others, [*quoted, *words], [*quoted, *others], [*quoted, *words, *others]):
-        yield tuple(sorted(changes, reverse=True))
+            quoted.append((start, end, f'"{word}"'))
+    sets = (quoted, words, others, quoted + words, quoted + others, quoted + words + others)
+    seen: list[list[Span]] = []
+    for spans in map(sorted, sets):
+        if len(spans) > 1 and spans not in seen:
+            seen.append(spans)
+            yield spans
 
 
-def _changes(text: str, stop: int) -> Iterator[Change]:
-    """Yield the edits of tokens around a place, the cheapest first."""
-    tokens = list(_TOKEN.finditer(text, max(text.rfind("\n", 0, max(stop - 300, 0)), 0), stop + 300))
+def _edits(text: str, stop: int) -> list[Edit]:
+    """Return the edits of tokens around a place, the cheapest first."""
+    tokens = list(_TOKEN.finditer(text, max(text.rfind("\n", 0, max(stop - _AROUND, 0)), 0), stop + _AROUND))
     at = next((number for number, token in enumerate(tokens) if token.end() > stop), len(tokens))
-    near = tokens[max(at - _NEAR, 0) : at + _NEAR]
-    made: list[Change] = []
-    for token in near:
+    made: list[Edit] = []
+    for token in tokens[max(at - _NEAR, 0) : at + _NEAR]:
         word, start, end = token[0], token.start(), token.end()
         if word in _WORDS:
-            made.append(Change(start, end, _WORDS[word], 1.0))
+            made.append(Edit("replace", start, end, _WORDS[word], 1.0))
         elif word[0] in "'“":
-            made.append(Change(start, end, json.dumps(word[1:-1], ensure_ascii=False) if len(word) > 1 else '"', 1.0))
+            new = json.dumps(word[1:-1], ensure_ascii=False) if len(word) > 1 else '"'
+            made.append(Edit("replace", start, end, new, 1.0))
         elif word.startswith(("//", "#")):
-            made.append(Change(start, end, "", 1.0))
+            made.append(Edit("delete", start, end, "", 1.0))
         elif word in _SIGNS:
-            made.append(Change(start, end, _SIGNS[word], 2.0))
+            made.append(Edit("replace", start, end, _SIGNS[word], 2.0))
         elif re.match(r"[^\W\d]", word) and word not in ("true", "false", "null"):
-            made.append(Change(start, end, f'"{word}"', 1.5))
+            made.append(Edit("replace", start, end, f'"{word}"', 1.5))
         elif re.fullmatch(r"[+-]?\.?0*\d[\w.+-]*", word):
-            made.append(Change(start, end, word.lstrip("+0") or "0", 2.0))
+            made.append(Edit("replace", start, end, word.lstrip("+0") or "0", 2.0))
         if word in ",:;":
-            made.append(Change(start, end, "", 1.2))
+            made.append(Edit("delete", start, end, "", 1.2))
         elif word in "]})":
-            made.append(Change(start, end, "", 2.5))
-        for sign, cost in ((",", 1.4), (":", 1.6), ("]", 1.8), ("}", 1.8), ('"', 2.2)):
-            made.append(Change(end, end, sign, cost))
-            if sign == '"':
-                made.append(Change(start, start, sign, cost))
-    made.append(Change(len(text.rstrip()), len(text.rstrip()), "}", 1.8))
-    made.append(Change(len(text.rstrip()), len(text.rstrip()), "]", 1.8))
-    yield from sorted(made, key=lambda change: change.cost)
+            made.append(Edit("delete", start, end, "", 2.5))
+        made += [Edit("insert", end, end, sign, cost) for sign, cost in ((",", 1.4), (":", 1.6), ("]", 1.8), ("}", 1.8))]
+        made += [Edit("insert", place, place, '"', 2.2) for place in (start, end)]
+    last = len(text.rstrip())
+    made += [Edit("insert", last, last, sign, 1.8) for sign in "}]"]
+    return sorted(made, key=lambda edit: edit.cost)

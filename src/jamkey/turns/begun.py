@@ -30,11 +30,23 @@ class Begun(Plain):
             if any(item.sort in ("function", "class", "import", "parameter") for item in ground.code.definitions(name)):
                 continue
             asked = _asked(name, ground)
+            if not self._goes_on(name, asked, forms, ground):
+                continue
             for line in _above(name, ground):
                 for form in sorted(forms, key=lambda form: not asked & set(form["asked"])):
                     word = "as asked" if asked & set(form["asked"]) else "otherwise"
                     text = ground.indent(line) + filled_in(form["text"], name) + "\n"
                     yield Made(f"begun:{word} {form['text']}", before_line(line), text)
+
+    @staticmethod
+    def _goes_on(name: str, asked: set[str], forms: list[dict[str, Any]], ground: Ground) -> bool:
+        """Tell a name that the program changes or uses as a value of its own, from one that comes from elsewhere."""
+        scope = ground.code.scope_at(ground.place.line)
+        if any(item.scope == scope and item.sort != "outer" for item in ground.code.definitions(name)):
+            return True
+        language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
+        comes = language is not None and language.homes(name, ground.place.file)
+        return not comes and any(asked & set(form["asked"]) for form in forms)
 
 
 def _above(name: str, ground: Ground) -> list[int]:

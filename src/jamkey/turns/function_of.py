@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from jamkey.languages.base import Part
-from jamkey.turns.base import Ground, Made, Plain, names_in
+from jamkey.turns.base import Ground, Made, Plain
 from jamkey.turns.convert import filled_in
 
 
 class FunctionOf(Plain):
-    """`names.length` becomes `len(names)`, `kilos.append(7)` of an array `np.append(kilos, 7)`, `upper(x)` `x.upper()`."""
+    """`names.length` becomes `len(names)`, `upper(x)` `x.upper()`."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose the function of a member, and the method of a function, that does not exist."""
@@ -36,27 +36,10 @@ def _of_call(part: Part, ground: Ground) -> Iterator[Made]:
     if owner is not None and not given:
         for function in forms.get(callee.name, ()):
             yield Made(f"function of:{function}", part.span, filled_in(function, owner.source))
-    if owner is not None:
-        yield from _of_module(part, callee, owner, given, ground)
     asks = ground.words.get("method_asked", "")
     if callee.sort == "name" and plain and asks and callee.name not in ground.visible and callee.name not in ground.builtins:
         source = given[0] if plain[0].sort in ("name", "member", "call", "index", "text", "list") else f"({given[0]})"
         yield Made("function of:method", part.span, asks.format(source, callee.name, ", ".join(given[1:])))
-
-
-def _of_module(part: Part, callee: Part, owner: Part, given: list[str], ground: Ground) -> Iterator[Made]:
-    """Propose a module's function of that name, where the object has no such method."""
-    value = ground.value(owner)
-    if value is None or callee.name in names_in(value) or not ground.words.get("imports"):
-        return
-    library = value.type.partition(".")[0]
-    for definition in ground.code.definitions():
-        if definition.sort != "import" or definition.imported or definition.module.partition(".")[0] != library:
-            continue
-        text = f"{definition.name}.{callee.name}({', '.join([owner.source, *given])})"
-        if part.span == ground.statement.span and owner.sort == "name":
-            yield Made("function of:module kept", part.span, f"{owner.source} = {text}")
-        yield Made("function of:module", part.span, text)
 
 
 TURN = FunctionOf()

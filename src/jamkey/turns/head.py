@@ -6,9 +6,9 @@ import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Span, Statement
-from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
+from jamkey.turns.base import Ground, Made, Plain, whole_lines
 from jamkey.turns.convert import filled_in
-from jamkey.turns.imports import head_of
+from jamkey.turns.imports import needed
 
 _FIRST = re.compile(
     r"((?:final|static|const|public|private|protected)\s+)*(?P<type>(?:unsigned\s+)?[A-Za-z_][\w:]*)(?=[\s<*&])"
@@ -20,6 +20,8 @@ _FAILURE = re.compile(r"[\w.]*(?:Exception|Error)")
 _RAW = re.compile(r"\b([A-Z]\w*)(?=\s+[a-z]\w*\s*[=;,)])")
 #: Ways to say what a type holds that are proposed.
 _DONORS = 4
+#: One step of indentation of what is put around rows.
+_STEP = "    "
 #: Lines that a block may have to be taken out of.
 _LONGEST = 30
 
@@ -68,22 +70,22 @@ def _caught(statement: Statement, ground: Ground) -> Iterator[Made]:
     if not told:
         return
     line = ground.place.line
-    row, step = ground.row(line), ground.words.get("inner", "    ")
+    row = ground.row(line)
     declared = re.search(rf"\s*\bthrows\s+{re.escape(told[0])}(?=\s*\{{)", row)
     function = next((item for item in ground.code.functions() if item.span.line == line), None)
     if declared is not None and function is not None and function.last_line > line + 1:
         first, last = line + 1, function.last_line - 1
-        more = ((ground.place.file, whole_lines(first, last), _tried(form, ground, first, last, told[0], step)),)
+        more = ((ground.place.file, whole_lines(first, last), _tried(form, ground, first, last, told[0])),)
         yield Made("caught:whole", Span(line, declared.start() + 1, line, declared.end() + 1), "", more=more)
     elif function is None and line == statement.span.line and row.rstrip().endswith(";"):
         last = statement.span.end_line
-        yield Made("caught:statement", whole_lines(line, last), _tried(form, ground, line, last, told[0], step))
+        yield Made("caught:statement", whole_lines(line, last), _tried(form, ground, line, last, told[0]))
 
 
-def _tried(form: str, ground: Ground, first: int, last: int, name: str, step: str) -> str:
+def _tried(form: str, ground: Ground, first: int, last: int, name: str) -> str:
     indent = ground.indent(first)
-    rows = "".join((step + row if row else row) + "\n" for row in (ground.row(line) for line in range(first, last + 1)))
-    return filled_in(form, rows, name, indent, step)
+    rows = "".join((_STEP + row if row else row) + "\n" for row in (ground.row(line) for line in range(first, last + 1)))
+    return filled_in(form, rows, name, indent, _STEP)
 
 
 def _throwing(line: int, ground: Ground) -> Iterator[Made]:
@@ -98,10 +100,7 @@ def _throwing(line: int, ground: Ground) -> Iterator[Made]:
             others = re.search(r"\bthrows\s+[\w., ]+", row)
             place = len(row[:opening].rstrip()) + 1
             text = f", {told[0]}" if others else throws.format(told[0])
-            language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
-            known = re.search(rf"\b{re.escape(told[0])}\b", ground.code.text)
-            lines = language.homes(told[0], ground.place.file) if language is not None and known is None else ()
-            more = tuple((ground.place.file, before_line(head_of(ground)), line + "\n") for line in lines[:1])
+            more = needed(told[0], ground)
             yield Made("declared:throws", Span(function.span.line, place, function.span.line, place), text, more=more)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from jamkey.languages.base import Definition, Part, Statement
+from jamkey.languages.base import Definition, Part, Span, Statement
 from jamkey.languages.installed import members_of
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.names import near
@@ -84,6 +84,16 @@ def _respelt(definition: Definition, ground: Ground) -> Iterator[Made]:
         if name.isidentifier() and name != definition.name and near(name, definition.name) > 0.5:
             more = tuple((ground.place.file, span, name) for span in places[1:])
             yield Made("import:respelt", places[0], name, more=more)
+
+
+def needed(name: str, ground: Ground) -> tuple[tuple[str, Span, str], ...]:
+    """Return the import that a name needs in the file of a place, as a further edit; none where it is there already."""
+    language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
+    if language is None or re.search(rf"\b{re.escape(name)}\b", ground.code.text):
+        return ()
+    lines = language.homes(name, ground.place.file)[:1]
+    wide = [line for line in lines if f"{line.rpartition('.')[0]}.*" in ground.code.text]
+    return () if wide else tuple((ground.place.file, before_line(head_of(ground)), line + "\n") for line in lines)
 
 
 def head_of(ground: Ground) -> int:

@@ -10,7 +10,7 @@ from jamkey.follow.own_classes import Member, OwnClass, own_classes
 from jamkey.languages.base import Part, Span, Statement
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.convert import filled_in
-from jamkey.turns.imports import head_of
+from jamkey.turns.imports import needed
 
 #: Keys of a record as the runtimes show it.
 _KEY = re.compile(r"""[{,]\s*['"]?([A-Za-z_]\w{0,40})['"]?\s*[:=]\s*(['"]?)""")
@@ -43,12 +43,13 @@ class OwnObjects(Plain):
         """Propose the method that the operation asks of the object's class."""
         rows: list[dict[str, Any]] = ground.words.get("lacking", [])
         asked = {str(ground.scene.facts.get("operator", ""))} | ground.said
-        rows = [row for row in rows if row["asked"] in asked]
+        rows = [row for row in rows if asked & set(row["asked"])]
         for owner in own_classes(ground.scene, ground.said) if rows else ():
             if owner.file != ground.place.file or (ground.place.distance and ground.place.line != owner.span.line):
                 continue
             for row in rows:
-                if re.search(row["has"], "\n".join(_rows(owner))) is None:
+                text = "\n".join(_rows(owner))
+                if re.search(row["has"], text) is None and re.search(row.get("needs", ""), text) is not None:
                     yield from _given_method(row, owner, ground)
 
 
@@ -81,8 +82,8 @@ def _of_each(part: Part, ground: Ground) -> Iterator[Made]:
     for asks, holds in members:
         if keyed and keyed.partition("=")[0] not in named and part.source.endswith(")") and len(plain) < 2:
             text = (", " if part.arguments else "") + keyed.format(asks)
-            more = _imports(keyed, ground)
-            yield Made(f"keyed:{holds}", place, text, more=more)
+            name = re.match(r"[A-Z]\w+", keyed)
+            yield Made(f"keyed:{holds}", place, text, more=needed(name[0], ground) if name is not None else ())
         if each and plain and plain[0].sort in ("name", "member", "call", "list"):
             yield Made(f"held each:{holds}", plain[0].span, filled_in(each, plain[0].source, asks))
     if members and plain and plain[0].sort in ("name", "member", "call", "list"):
@@ -101,14 +102,6 @@ def _keys(part: Part, ground: Ground) -> list[tuple[str, str]]:
         if found:
             return sorted(found.items(), key=lambda item: _FIRST.index(item[1]))[:_KEYS]
     return []
-
-
-def _imports(text: str, ground: Ground) -> tuple[tuple[str, Span, str], ...]:
-    language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
-    name = re.match(r"[A-Z]\w+", text)
-    known = name is None or re.search(rf"\b{name[0]}\b|java\.util\.\*", ground.code.text)
-    lines = language.homes(name[0], ground.place.file) if language is not None and name is not None and not known else ()
-    return tuple((ground.place.file, before_line(head_of(ground)), line + "\n") for line in lines[:1])
 
 
 def _given_method(row: Mapping[str, Any], owner: OwnClass, ground: Ground) -> Iterator[Made]:
@@ -142,7 +135,7 @@ def _given_method(row: Mapping[str, Any], owner: OwnClass, ground: Ground) -> It
         text = "\n".join(indent + line if line else line for line in text.split("\n"))
         gap = "" if row.get("tight") else "\n"
         yield Made(
-            f"lacking:{row['asked']} by {member.holds}", place, f"{gap}{text}\n" if closing else f"\n{gap}{text}", more=more
+            f"lacking:{row['asked'][0]} by {member.holds}", place, f"{gap}{text}\n" if closing else f"\n{gap}{text}", more=more
         )
 
 

@@ -8,7 +8,6 @@ from collections.abc import Iterator, Sequence
 from jamkey.languages.base import Function, Part, Span, Statement
 from jamkey.turns.base import Ground, Made, Plain, before_line, whole_lines
 from jamkey.turns.convert import filled_in
-from jamkey.turns.imports import head_of
 
 #: Rows of a function that is moved, and what ends a block.
 _LONGEST = 60
@@ -253,32 +252,13 @@ class Copied(Plain):
     """What is repeated or shared becomes one thing each."""
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
-        """Propose a fresh item for every place of a repeated list, and a fresh value for each object of a class."""
-        yield from _fresh(part, ground)
+        """Propose a fresh item for every place of a repeated list."""
         each = ground.words.get("each", "")
         if not each or part.sort != "binary" or part.name != "*":
             return
         left, right = part.child("left"), part.child("right")
         if left is not None and right is not None and left.sort == "list" and len(left.children) == 1:
             yield Made("copied:each", part.span, each.format(left.children[0][1].source, right.source))
-
-
-def _fresh(part: Part, ground: Ground) -> Iterator[Made]:
-    forms: list[str] = ground.words.get("fresh", [])
-    if len(forms) != 2 or part.sort not in ("list", "dict", "set") or part.span not in [p.span for p in ground.statement.parts]:
-        return
-    names = ground.code.definitions()
-    classes = {item.name for item in names if item.sort == "class"}
-    span = ground.statement.span
-    fields = [item for item in names if item.statement == span and item.scope.rpartition(".")[2] in classes]
-    language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
-    if not fields or language is None:
-        return
-    form = forms[0] if not part.children else forms[1]
-    name = form.partition("(")[0]
-    lines = () if re.search(rf"\b{name}\b", ground.code.text) else language.homes(name, ground.place.file)[:1]
-    more = tuple((ground.place.file, before_line(head_of(ground)), line + "\n") for line in lines)
-    yield Made("copied:fresh", part.span, form.format(part.sort if not part.children else part.source), more=more)
 
 
 TURN = Whole()
