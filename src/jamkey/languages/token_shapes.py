@@ -373,6 +373,19 @@ class Shapes(ABC):
         explicit = any(part is not None for _, part in found)
         return tuple(found), bool(grammar is not None and grammar.blocks and not explicit)
 
+    def _head_end(self, index: int) -> int:
+        """Return the token that ends the head of a loop without brackets: a word, a comma, the line's end."""
+        depth, line, goes_over = 0, self.tokens[index].span.line, self._word(index) == "while"
+        for i in range(index + 1, len(self.tokens)):
+            text = self.tokens[i].text
+            if text in ("do", "{", "loop") or self.tokens[i].span.line > line:
+                return i
+            depth += (text in OPENERS) - (text in OPENERS.values())
+            goes_over = goes_over or text in ("in", "=", "∈", ":")
+            if not depth and goes_over and text in (",", ";"):
+                return i
+        return len(self.tokens) - 1
+
     @cached_property
     def _all_loops(self) -> list[Loop]:
         found: list[Loop] = []
@@ -382,18 +395,7 @@ class Shapes(ABC):
             if word not in ("for", "while", "foreach"):
                 continue
             bracket = index + 1 if tokens[index + 1].text == "(" else -1
-            closer = (
-                self._close(bracket)
-                if bracket > 0
-                else next(
-                    (
-                        i
-                        for i in range(index + 1, len(tokens))
-                        if tokens[i].text in ("do", "{", "loop") or tokens[i].span.line > token.span.line
-                    ),
-                    len(tokens) - 1,
-                )
-            )
+            closer = self._close(bracket) if bracket > 0 else self._head_end(index)
             brace = (
                 closer
                 if tokens[closer].text == "{"

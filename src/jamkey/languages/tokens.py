@@ -383,7 +383,20 @@ class TokenCode(Shapes):
         return [found] if found is not None else []
 
     def _expression(self, indices: list[int]) -> list[Part]:
-        """Return what stands behind `return` or the equals sign of a line, or in its brackets, with all its parts."""
+        """Return what stands behind `return` or the equals sign of each piece of a line, or in its brackets, with its parts."""
+        depth, start = 0, 0
+        found: list[Part] = []
+        for place, i in enumerate(indices):
+            text = self.tokens[i].text
+            depth += (text in OPENERS) - (text in OPENERS.values())
+            if depth <= 0 and text in (";", ","):
+                found += self._of_piece(indices[start:place])
+                start = place + 1
+        return found + self._of_piece(indices[start:])
+
+    def _of_piece(self, indices: list[int]) -> list[Part]:
+        if not indices:
+            return []
         tokens = self.tokens
         depth = above = 0
         start = indices[0]
@@ -397,7 +410,7 @@ class TokenCode(Shapes):
             elif self._word(i) == "in" and self._word(indices[0]) == "for":
                 start, above = i + 1, depth  # R's stands in brackets
         end = indices[-1]
-        while end > start and (tokens[end].text in (";", "{", ",") or (above and tokens[end].text == ")")):
+        while end > start and (tokens[end].text in ("{", ",") or (above and tokens[end].text == ")")):
             above -= tokens[end].text == ")"
             end -= 1
         found: list[Part] = []

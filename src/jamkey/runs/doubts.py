@@ -19,6 +19,7 @@ from jamkey.model import Finding, TableStep
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
 from jamkey.runs.second_run import under_agent
+from jamkey.runs.watched_elsewhere import is_woven, watched_elsewhere
 from jamkey.secrets import masked, names_a_secret
 from jamkey.trials.scratch import Scratch, scratch
 
@@ -60,7 +61,9 @@ class _Sort(msgspec.Struct, frozen=True):
 
 
 SORTS = {
-    "joined": _Sort(0.8, "joined-not-added", "two numbers are texts here: {}"),
+    "joined": _Sort(0.8, "joined-not-added", "numbers are joined as texts here: {}"),
+    "text-compared": _Sort(0.45, "wrong-type", "numbers are compared as texts here: {}"),
+    "text-counted": _Sort(0.85, "wrong-type", "the signs of a text are counted as numbers here: {}"),
     "text-order": _Sort(0.85, "wrong-type", "numbers are put in order as texts here: {}"),
     "never-equal": _Sort(0.7, "wrong-type", "what is compared here is never equal: {}"),
     "fraction-lost": _Sort(0.5, "truncated-division", "a fraction is cut off here: {}"),
@@ -83,6 +86,23 @@ SORTS = {
     "changed-meanwhile": _Sort(0.85, "lost-last-item", "{}: the next one is passed over"),
     "nothing-left": _Sort(0.85, "spreading-missing-value", "there is nothing to go over here: {}"),
     "error-hidden": _Sort(0.6, "unreadable-value", "an error was passed over here: {}"),
+    "nearly-there": _Sort(0.9, "spreading-missing-value", "{}"),
+    "not-there": _Sort(0.45, "spreading-missing-value", "what is not there is read here: {}"),
+    "past-end": _Sort(0.8, "spreading-missing-value", "what is behind the end is read here: {}"),
+    "nothing-used": _Sort(0.7, "spreading-missing-value", "a value that is not there is used here: {}"),
+    "nearly-equal": _Sort(0.8, "bad-arithmetic", "two numbers that are nearly the same are not equal here: {}"),
+    "recycled": _Sort(0.85, "shape-mismatch", "two lengths do not go together here: {}"),
+    "spread-out": _Sort(0.85, "shape-mismatch", "two forms do not go together here: {}"),
+    "whole-column": _Sort(0.9, "shape-mismatch", "a column is gone over as one: {}"),
+    "columns-not-rows": _Sort(0.6, "shape-mismatch", "a table is gone over by columns: {}"),
+    "class-lost": _Sort(0.8, "wrong-type", "a loop takes the values without what they are: {}"),
+    "codes-read": _Sort(0.95, "wrong-type", "the numbers of a factor's levels are read, not its values: {}"),
+    "counts-down": _Sort(0.85, "lost-last-item", "this counts down where there is nothing: {}"),
+    "cut-short": _Sort(0.85, "lost-last-item", "the loop ends at a gap: {}"),
+    "not-counted": _Sort(0.7, "wrong-count", "{}"),
+    "not-all": _Sort(0.6, "wrong-condition", "{}"),
+    "holds-always": _Sort(0.7, "wrong-condition", "{}"),
+    "gives-nothing": _Sort(0.6, "spreading-missing-value", "what {} gives back is used, and it gave nothing each time"),
     "taken-over": _Sort(0.6, "hidden-name", "{}"),
     "binds-tighter": _Sort(0.85, "wrong-order", "{}"),
     "nearly-special": _Sort(0.85, "stale-wiring", "{}"),
@@ -112,12 +132,16 @@ def watched(target: Target, root: Path, *, stdin: bytes | Typed = b"", limit: fl
         limit: seconds for the second run, 0 for none.
         unguarded: run it also where nothing holds it.
     """
-    if not watchable(target):
+    if not watchable(target) and not is_woven(target):
         return Watched([], [])
     sources = Sources(root)
     found: list[_Odd] = []
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
-        found = _watched(place, target, sources, stdin=stdin, limit=limit)
+        if is_woven(target):
+            told = watched_elsewhere(place, target, sources, stdin=stdin, limit=limit, seconds=WATCHED)
+            found = [_Odd(item.file, item.line, item.code, item.times, item.times, item.example) for item in told]
+        else:
+            found = _watched(place, target, sources, stdin=stdin, limit=limit)
     return Watched(_told(found, sources), _tables(found))
 
 

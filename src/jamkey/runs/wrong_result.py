@@ -9,8 +9,9 @@ from pathlib import Path
 
 import msgspec
 
+from jamkey.checks.by_types import by_types
 from jamkey.checks.engine import check_text
-from jamkey.checks.slips import quiet_slips
+from jamkey.checks.never_read import never_read
 from jamkey.follow.frames import locate
 from jamkey.follow.places import places
 from jamkey.follow.scene import Scene
@@ -19,7 +20,7 @@ from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues import follow_clues
 from jamkey.kinds.judge import sound, sound_keys
-from jamkey.languages import ENDINGS
+from jamkey.languages import ENDINGS, LIKE, RUNTIMES
 from jamkey.languages.traits import traits_of
 from jamkey.model import Finding, Frame, Jam, Key, Root
 from jamkey.observe.target import Target
@@ -98,9 +99,9 @@ def quiet_jam(
     if expected is not None and differs is None:
         return None
     sources = Sources(root)
-    warned = _warned(stderr.decode("utf-8", "replace"), target, sources, settings) if not seen else None
+    warned = _warned(stderr.decode("utf-8", "replace"), target, sources, settings) if not seen or target.is_other else None
     if warned is not None:
-        return warned
+        return _with_seen(warned, seen)
     runtime = target.runtime or _runtime(sources)
     reached = _reached(sources, target, runtime)
     findings = _together(seen, _findings(sources, reached, runtime, root, settings))
@@ -119,6 +120,14 @@ def quiet_jam(
     jam = Jam(runtime=runtime, phase="quiet", kind=kind, message=told, frames=(frame,) if frame is not None else ())
     jam = locate(jam, sources, settings or Settings())
     return _with_findings(jam, findings, sources, expected)
+
+
+def _with_seen(warned: Jam, seen: Sequence[Finding]) -> Jam:
+    """Return what a runtime warned of, with what was seen in the watched run as its first roots."""
+    told = [Root(file=item.file, line=item.line, reason=item.reason, known="watched", confidence=0.9) for item in seen]
+    places = {(root.file, root.line) for root in told}
+    rest = tuple(root for root in warned.roots if (root.file, root.line) not in places)
+    return msgspec.structs.replace(warned, roots=(*told, *rest))
 
 
 def _kind_of(findings: Sequence[Finding]) -> str | None:
@@ -147,7 +156,10 @@ def _is_own(name: str, runtime: str) -> bool:
 
 def _same_sort(language: str, runtime: str) -> bool:
     """Tell whether a source can be part of what a runtime ran."""
-    return traits_of(language).whole_tree == traits_of(runtime).whole_tree
+    ran = RUNTIMES.get(runtime, runtime)
+    if traits_of(language).whole_tree or traits_of(runtime).whole_tree:
+        return traits_of(language).whole_tree == traits_of(runtime).whole_tree
+    return LIKE.get(language, language) == LIKE.get(ran, ran)
 
 
 def judged(jam: Jam) -> Jam:
@@ -196,6 +208,7 @@ def _reached(sources: Sources, target: Target, runtime: str) -> list[str]:
 def _findings(sources: Sources, reached: list[str], runtime: str, root: Path, settings: Settings | None) -> list[Finding]:
     """Return the findings that explain a wrong result, surest first."""
     found: list[Finding] = []
+    quiet: list[Finding] = []
     for name in reached:
         language = ENDINGS.get(os.path.splitext(name)[1].lower(), "")
         text = sources.text(name) if language else None
@@ -204,8 +217,10 @@ def _findings(sources: Sources, reached: list[str], runtime: str, root: Path, se
         if language == "python":
             found += check_text(text, name, folder=(root / name).parent, settings=settings)
         else:
-            found += [finding for finding in quiet_slips(text, name, language) if sound(finding.edits, sources, runtime)]
-    return [finding for finding in found if finding.kind not in _LOUD]
+            code = sources.code(name, runtime)
+            told = [*by_types(code, name, language), *never_read(code, name, language)] if code is not None else []
+            quiet += [item if sound(item.edits, sources, runtime) else msgspec.structs.replace(item, edits=()) for item in told]
+    return quiet + [finding for finding in found if finding.kind not in _LOUD]
 
 
 def _warned(text: str, target: Target, sources: Sources, settings: Settings | None) -> Jam | None:
