@@ -274,7 +274,9 @@ def _of_new_turns(cases: Sequence[Seen], start: dict[str, float], new_turns: Seq
         made = np.array([*is_new, False])[case.rows].any(axis=1)
         new |= {case.names[number] for number in np.unique(case.rows[made]) if number >= 0}
         others |= {case.names[number] for number in np.unique(case.rows[~made]) if number >= 0}
-    return new - others - start.keys()
+    # what a watched run saw speaks of edits of all turns
+    odd = {name for case in cases for name in case.names if name.startswith("odd ")} if "odd" in new_turns else set()
+    return (new - others - start.keys()) | (odd - start.keys())
 
 
 def scores(case: Seen, weights: dict[str, float]) -> np.ndarray:

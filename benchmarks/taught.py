@@ -4,8 +4,8 @@
 
 A block of a file is one program: `=== RUNTIME/NAME COMMAND`, then `--- PATH` with a file's text, then `+++ PATH` with what
 mends it: `- ` a line as it is (`-@N ` where it stands there more than once), `+ ` what stands there instead, none to several
-lines with that line's indentation (`+|` without it). Each is run as it is and as it is mended; one that does not fail, or fails
-when mended, is told and left out.
+lines with that line's indentation (`+|` without it). Each is run as it is and as it is mended; one that prints the same as
+mended, or fails then, is told and left out.
 """
 
 from __future__ import annotations
@@ -119,13 +119,13 @@ def write(folder: Path, files: dict[str, str]) -> None:
 def make(program: Program, folder: Path, python: str) -> str:
     """Write the case of a program; return why it is none, else the empty text."""
     broken = run(program, program.files, python)
-    if broken is not None and broken.returncode == 0:
-        return "does not fail"
     after = run(program, {**program.files, **program.mended()}, python)
     if after is None:
         return "does not end when mended"
     if after.returncode != 0:
         return f"fails when mended: {after.stderr.decode(errors='replace')[-200:]}"
+    if broken is not None and broken.returncode == 0 and broken.stdout == after.stdout:
+        return "does not fail"
     case = folder / program.runtime / f"taught-{program.name}"
     shutil.rmtree(case, ignore_errors=True)
     write(case / "src", program.files)
@@ -142,14 +142,18 @@ def make(program: Program, folder: Path, python: str) -> str:
         "root": places[0],
         "root_also": places[1:],
     }
+    if truth["phase"] == "quiet":
+        truth["fixed_stdout"] = after.stdout.decode(errors="replace")
     (case / "truth.json").write_text(json.dumps(truth, indent=1), encoding="utf-8")
     return ""
 
 
 def phase_of(program: Program, broken: subprocess.CompletedProcess[bytes] | None) -> str:
-    """Return how a broken program ended: not at all, before it began, or while it ran."""
+    """Return how a broken program ended: not at all, before it began, while it ran, or well and with a wrong result."""
     if broken is None:
         return "hang"
+    if broken.returncode == 0:
+        return "quiet"
     return "compile" if never_began(program.runtime, broken.stderr.decode(errors="replace")) else "run"
 
 

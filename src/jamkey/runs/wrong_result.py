@@ -117,7 +117,10 @@ def quiet_jam(
         function = (code.scope_at(seen[0].line) or None) if code is not None else None
         frame = Frame(file=seen[0].file, line=seen[0].line, function=function)
     told = "\n".join([differs.told(), *differs.beside()]) if differs is not None else findings[0].reason if seen else None
-    jam = Jam(runtime=runtime, phase="quiet", kind=kind, message=told, frames=(frame,) if frame is not None else ())
+    seen_odd = [f"{item.rule} {item.kind or '-'} {item.line} {item.file}" for item in findings if item.file]
+    facts = {"odd": "\n".join(seen_odd)} if seen_odd else {}
+    shown = (frame,) if frame is not None else ()
+    jam = Jam(runtime=runtime, phase="quiet", kind=kind, message=told, frames=shown, facts=facts)
     jam = locate(jam, sources, settings or Settings())
     return _with_findings(jam, findings, sources, expected)
 

@@ -40,6 +40,16 @@ def kind_of(jam: Jam) -> str:
     return jam.phase if jam.phase in ("quiet", "hang") else jam.kind or ""
 
 
+def odd_places(jam: Jam) -> dict[tuple[str, int], tuple[str, str]]:
+    """Return where a watched run saw something odd, each place with what it was and the kind of that: of several the surest."""
+    found: dict[tuple[str, int], tuple[str, str]] = {}
+    for row in jam.facts.get("odd", "").split("\n"):
+        words = row.split(" ", 3)
+        if len(words) == 4 and words[2].isdigit():
+            found.setdefault((words[3], int(words[2])), (words[0], words[1]))
+    return found
+
+
 class Said(msgspec.Struct, frozen=True, array_like=True):
     """What an edited expression gives: fails, same or other; the type of it or of the error; told words that it holds."""
 
@@ -96,6 +106,8 @@ class Weigher:
                 self.count.update(_WORD.findall(code.text[:left]))
                 left -= len(code.text)
         self.loops = scene.unending
+        #: Where a watched run saw something odd, and what.
+        self.odd = odd_places(jam)
         self.members = scene.members
         self.met = of_scene(scene, _MOST_TEXT)
         #: Types of what gets past the failure in the frame that failed.
@@ -164,6 +176,9 @@ class Weigher:
         )
         if self.loops:
             yield self._once("loop", turn, place.file, place.line, near, of=lambda: self._of_loop(ground, near, turn, family))
+        if self.odd:
+            odd = self.odd.get((place.file, place.line), ("elsewhere", ""))
+            yield self._once("odd", turn, odd, near, of=lambda: _of_odd(odd, turn, family, meaning, near))
         if proposed.here:
             yield self._once(
                 "here",
@@ -334,6 +349,20 @@ def _crossed(
     yield f"turn {turn} near {near}"
     if meaning:
         yield f"means {meaning} near {near}"
+
+
+def _of_odd(odd: tuple[str, str], turn: str, family: str, meaning: str, near: str) -> Iterator[str]:
+    here = "elsewhere" if odd[0] == "elsewhere" else "here"
+    yield f"odd {here}"
+    yield f"odd {here} {family}"
+    yield f"odd {here} near {near}"
+    if here == "elsewhere":
+        return
+    for name in dict.fromkeys((odd[0], f"of {odd[1]}")):
+        yield f"odd {name} {family}"
+        yield f"odd {name} turn {turn}"
+        if meaning:
+            yield f"odd {name} means {meaning}"
 
 
 def _some(count: int) -> str:

@@ -7,6 +7,7 @@ from jamkey.shelf import Shelf
 SHELF = Shelf(
     {
         "argument": "jamkey.turns.argument:TURN",
+        "asked": "jamkey.turns.asked:TURN",
         "axes": "jamkey.turns.axes:TURN",
         "begun": "jamkey.turns.begun:TURN",
         "bound method": "jamkey.turns.bound_method:TURN",
