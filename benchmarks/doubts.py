@@ -26,8 +26,9 @@ import interpreters
 import programs
 from programs import side
 
-from jamkey.observe.target import script_target
-from jamkey.runs.doubts import doubts
+from jamkey.observe.target import command_target, script_target
+from jamkey.runs.doubts import watched
+from jamkey.runs.fix_loop import main_jam, run_captured
 
 
 def healthy(half: str, most: int, listed: bool) -> dict[str, Any]:
@@ -45,7 +46,7 @@ def healthy(half: str, most: int, listed: bool) -> dict[str, Any]:
             plain = time.perf_counter() - begin
             target = script_target(name, [], python=programs.python())
             begin = time.perf_counter()
-            found = doubts(target, Path(made), limit=120.0)
+            found = watched(target, Path(made), limit=120.0).findings
             ratio = (time.perf_counter() - begin) / plain
             os.chdir("/")
         counts.append(len(found))
@@ -65,30 +66,32 @@ def healthy(half: str, most: int, listed: bool) -> dict[str, Any]:
 
 
 def broken(folders: list[Path], half: str | None, listed: bool) -> dict[str, Any]:
-    """Watch programs that are wrong without a word; return the figures."""
-    count = first = three = 0
+    """Watch programs that are wrong without a word; return the figures, Python's and the other runtimes' apart."""
+    counts: dict[str, Counter[str]] = {"python": Counter(), "others": Counter()}
     for folder in folders:
-        for told in sorted(folder.glob("python/*/truth.json")):
+        for told in sorted(folder.glob("*/*/truth.json")):
             truth = json.loads(told.read_text(encoding="utf-8"))
-            argv = json.loads((told.parent / "cmd.json").read_text(encoding="utf-8"))["argv"]
+            given = json.loads((told.parent / "cmd.json").read_text(encoding="utf-8"))
+            argv = [programs.python() if given["argv"][0] == "-" else given["argv"][0], *given["argv"][1:]]
             if truth["phase"] != "quiet" or shutil.which(argv[0]) is None or not truth.get("root"):
                 continue
             wanted = {(root["file"], root["line"]) for root in [truth["root"], *truth.get("root_also", [])]}
-            stdin = json.loads((told.parent / "cmd.json").read_text(encoding="utf-8")).get("stdin") or ""
             with tempfile.TemporaryDirectory(prefix="jamkey-doubts-") as made:
                 project = Path(made) / "project"
                 shutil.copytree(told.parent / "src", project)
                 os.chdir(project)
-                target = script_target(argv[1], argv[2:], python=shutil.which(argv[0]))
-                found = doubts(target, project, stdin=stdin.encode(), limit=60.0)
+                stdin = (given.get("stdin") or "").encode()
+                outcome = run_captured(command_target(argv), project, stdin=stdin, limit=60.0, doubts=True)
                 os.chdir("/")
-            places = [(finding.file, finding.line) for finding in found]
-            count += 1
-            first += places[:1] != [] and places[0] in wanted
-            three += any(place in wanted for place in places[:3])
+            jam = main_jam(outcome)
+            places = [(root.file, root.line) for root in jam.roots] if jam is not None else []
+            count = counts["python" if told.parent.parent.name == "python" else "others"]
+            count["cases"] += 1
+            count["first"] += places[:1] != [] and places[0] in wanted
+            count["in three"] += any(place in wanted for place in places[:3])
             if listed and half != "apart" and not any(place in wanted for place in places[:3]):
                 print(f"{told.parent.name}: wanted {sorted(wanted)}, found {places[:3]}")
-    return {"cases": count, "first": first, "in three": three}
+    return {name: dict(count) for name, count in counts.items()}
 
 
 def main() -> None:

@@ -219,7 +219,7 @@ class Jam(Struct, frozen=True, kw_only=True):
     english: str | None = None
     #: One of the universal kinds.
     kind: str | None = None
-    #: Named facts from the phrase table: `name`, `index`, `member`, `path` ...
+    #: Named facts from the phrase table: `name`, `index`, `member`, `path` ...; `odd`: what a watched run saw, by place.
     facts: dict[str, str] = {}
     #: Outermost first.
     frames: tuple[Frame, ...] = ()

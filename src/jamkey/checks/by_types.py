@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from jamkey.follow.declared_types import declared_type, is_fraction, is_text, is_whole, type_before
+from jamkey.follow.declared_types import declared_type, is_fraction, is_text, is_whole, type_before, type_of_name
 from jamkey.languages.base import Code, Part, Span, Statement
 from jamkey.languages.walk import statements, within
 from jamkey.model import Edit, Finding
@@ -48,12 +48,7 @@ def _is_wanted(code: Code, statement: Statement) -> bool:
             for item in code.definitions(function.name)
             if item.sort == "function" and function.span.holds(item.span)
         )
-    return any(
-        is_fraction(type_before(code, item))
-        for target in statement.targets
-        for item in code.reaching(target.name, line)
-        if item.sort != "changed"
-    )
+    return any(is_fraction(type_of_name(code, target.name, line)) for target in statement.targets if target.sort == "name")
 
 
 def _is_of_fraction(top: Part, part: Part) -> bool:

@@ -22,7 +22,10 @@ _FRACTION = frozenset({"double", "float", "Double", "Float"})
 #: Members and methods that tell how many there are, in whatever class.
 _COUNTS = frozenset({"length", "size"})
 _SIGNS = frozenset({"+", "-", "*", "/", "%"})
+_NO_TYPES = frozenset({"return", "else", "case", "new", "import", "package", "class", "goto", "throw"})
 _DEEPEST = 12
+#: Characters of a line that are looked at.
+_WIDTH = 400
 
 
 def is_whole(name: str) -> bool:
@@ -62,7 +65,7 @@ def declared_type(code: Code, part: Part, depth: int = 0) -> str:
     if part.sort == "binary" and part.name in _SIGNS:
         return _of_both([declared_type(code, child, depth + 1) for _, child in part.children])
     if part.sort == "name":
-        return next((type_before(code, item) for item in code.reaching(part.name, part.span.line) if not _is_set(item)), "")
+        return type_of_name(code, part.name, part.span.line)
     if part.sort == "index":
         return _one_of(next((declared_type(code, child, depth + 1) for role, child in part.children if role == "object"), ""))
     if part.sort == "call":
@@ -87,16 +90,29 @@ def type_before(code: Code, item: Definition) -> str:
     if item.sort == "parameter":
         ahead = re.sub(r"^.*,(?![^<]*>)", "", ahead)
     found = _TYPE.match(ahead)
-    if found is None or found.end() == 0 or found["name"] in ("return", "else", "case", "new", "import", "package", "class"):
+    if found is None or found.end() == 0 or found["name"] in _NO_TYPES:
         return ""
     many = re.sub(r"const|&|\s", "", found["many"])
     behind = _ARRAY.match(row[item.span.column - 1 + len(item.name) :])
     return found["name"] + many + ("[]" if behind is not None else "")
 
 
-def _is_set(item: Definition) -> bool:
-    """Tell a place that only gives a name another value: its type stands where it is declared."""
-    return item.sort == "changed"
+def type_of_name(code: Code, name: str, line: int) -> str:
+    """Return the type with which a name is declared that is used on a line; empty where none is seen."""
+    told = next((known for item in code.reaching(name, line) if (known := type_before(code, item))), "")
+    if told or not name.isidentifier():
+        return told
+    # what is declared without a value is no definition in every language
+    rows = code.text.split("\n")
+    declares = re.compile(rf"\s*((?:[A-Za-z_][\w ]*[\s*]+)(?:\w+\s*,\s*)*)\b{re.escape(name)}\s*[;,=\[]")
+    scope = code.scope_at(line)
+    for number in range(line, 0, -1):
+        row = rows[number - 1][:_WIDTH]
+        if code.scope_at(number) == scope and name in row and (found := declares.match(row)) is not None:
+            kind = _TYPE.match(found[1])
+            if kind is not None and kind["name"] not in _NO_TYPES:
+                return kind["name"] + re.sub(r"const|&|\s", "", kind["many"])
+    return ""
 
 
 def _of_literal(source: str) -> str:
