@@ -18,6 +18,7 @@ from jamkey.text import splice
 from jamkey.turns import SHELF as TURNS
 from jamkey.turns.base import Ground, Made
 from jamkey.turns.each import together
+from jamkey.turns.imports import Imported
 from jamkey.turns.seen import Survey
 
 #: A change of the project: its files with their new texts, by name.
@@ -154,6 +155,7 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
             if (part.span, part.sort) not in seen:
                 seen.add((part.span, part.sort))
                 parts.append(part)
+    imported = Imported(ground)
     for turn in TURNS:
         found: list[tuple[Part, Made]] = []
         for part in parts[:200]:
@@ -162,6 +164,8 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
                 if part.sort == "key" and not made.turn.startswith(_OF_KEYS):
                     continue  # no value stands there
                 made = _in_full(made, part, ground)
+                if made.text and not made.more:
+                    made = imported.with_imports(made)
                 found.append((part, made))
                 yield Proposed(made, ground, near, part, nth)
         for nth, (part, made) in enumerate(together(found, ground)):

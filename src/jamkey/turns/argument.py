@@ -52,6 +52,8 @@ class Argument(Plain):
             yield made("gathered", [f"[{', '.join(texts)}]"])
             if ground.words.get("tuples"):
                 yield made("gathered", [f"({', '.join(texts)})"])
+                for start in range(1, len(texts) - 1) if not any(keyword for keyword, _ in words) else ():
+                    yield made("gathered", [*texts[:start], f"({', '.join(texts[start:])})"])
         for value in ground.words.get("plain", ())[:4]:
             yield made(f"plain {value}", [*texts, value])
             if len(words) == 1 and words[0][1].sort == "comprehension" and not texts[0].startswith(("[", "(", "{")):

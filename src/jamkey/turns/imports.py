@@ -5,12 +5,17 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+import msgspec
+
 from jamkey.languages.base import Definition, Part, Span, Statement
 from jamkey.languages.installed import members_of
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.names import near
 
 #: A line that writes the type of a name, a parameter or what is given back.
+#: A name of which something is asked, that is no member itself, and characters of an edit that are looked at.
+_ASKED = re.compile(r"(?<![\w.\"'])([A-Za-z_]\w*)(?=\s*[(.<])")
+_LONGEST = 200
 _ANNOTATED = re.compile(r"\s*(?:async\s+def|def)\b.*(?:->|\w\s*:\s*[\w\"'])|\s*[\w.]+\s*:\s*[\w\"']|\s*\w+\s*:\s*\w[^=]*,\s*$")
 
 
@@ -84,6 +89,29 @@ def _respelt(definition: Definition, ground: Ground) -> Iterator[Made]:
         if name.isidentifier() and name != definition.name and near(name, definition.name) > 0.5:
             more = tuple((ground.place.file, span, name) for span in places[1:])
             yield Made("import:respelt", places[0], name, more=more)
+
+
+class Imported:
+    """Gives edits of one place the imports that what they put in needs.
+
+    Args:
+        ground: the place.
+    """
+
+    def __init__(self, ground: Ground) -> None:
+        self._ground = ground
+        self._known: dict[str, tuple[tuple[str, Span, str], ...]] = {}
+
+    def with_imports(self, made: Made) -> Made:
+        """Return an edit with the imports of the first name in it that the file does not have yet."""
+        for match in _ASKED.finditer(made.text[:_LONGEST]):
+            name = match[1]
+            if name not in self._known:
+                known = name in self._ground.builtins or name in self._ground.visible
+                self._known[name] = () if known else needed(name, self._ground)
+            if more := self._known[name]:
+                return msgspec.structs.replace(made, more=more)
+        return made
 
 
 def needed(name: str, ground: Ground) -> tuple[tuple[str, Span, str], ...]:
