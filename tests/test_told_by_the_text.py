@@ -144,14 +144,26 @@ def test_types_are_known_as_they_are_written(part: str, type_: str) -> None:
 @pytest.mark.parametrize(
     ("file", "text", "after"),
     [
-        ("a.lua", "local k, highest = { 3, 5 }, 0\nfor _, v in ipairs(k) do\n  if v > highest then higest = v end\nend\nprint(highest)\n", "highest = v"),
-        ("a.js", "let total = 0;\nfor (const k of [1, 2]) {\n  totl = total + k;\n}\nconsole.log(total);\n", "total = total + k"),
+        (
+            "a.lua",
+            "local k, highest = { 3, 5 }, 0\nfor _, v in ipairs(k) do\n  if v > highest then higest = v end\nend\nprint(highest)\n",
+            "highest = v",
+        ),
+        (
+            "a.js",
+            "let total = 0;\nfor (const k of [1, 2]) {\n  totl = total + k;\n}\nconsole.log(total);\n",
+            "total = total + k",
+        ),
         ("a.R", "total <- 0\nfor (k in c(1, 2)) {\n  totl <- total + k\n}\nprint(total)\n", "total <- total + k"),
         ("a.m", "total = 0;\nfor k = [1 2]\n  totl = total + k;\nend\ndisp (total);\n", "total = total + k"),
         ("a.R", "total <- 0\nadd <- function(k) {\n  total <- total + k\n}\nadd(3)\nprint(total)\n", "total <<- total + k"),
-        ("a.lua", "local total = 0\nlocal function add(k)\n  local total = total + k\nend\nadd(3)\nprint(total)\n", "  total = total + k"),
+        (
+            "a.lua",
+            "local total = 0\nlocal function add(k)\n  local total = total + k\nend\nadd(3)\nprint(total)\n",
+            "  total = total + k",
+        ),
     ],
-)  # fmt: skip
+)
 def test_a_value_that_nobody_reads(file: str, text: str, after: str) -> None:
     (found,) = told(file, text)
     assert (found.rule, found.line) == ("never-read", 3)

@@ -25,6 +25,46 @@ PROGRAMS: dict[str, tuple[str, dict[str, str], str, str]] = {
     ),
     "a sum that is a function": ("python3 a.py", {"a.py": "kilos = [31, 12]\nprint(kilos.sum())\n"}, "sum(kilos)", "43"),
     "a method that is no function": ("python3 a.py", {"a.py": "name = 'oak'\nprint(upper(name))\n"}, "name.upper()", "OAK"),
+    "what belongs together behind a query": (
+        "python3 a.py",
+        {
+            "a.py": "import sqlite3\n\ndb = sqlite3.connect(':memory:')\ndb.execute('create table hive (name text, kilos real)')\n"
+            "name, kilos = 'oak', 31\ndb.execute('insert into hive values (?, ?)', name, kilos)\n"
+            "print(*db.execute('select name from hive').fetchone())\n"
+        },
+        "(name, kilos))",
+        "oak",
+    ),
+    "the types of one question": (
+        "python3 a.py",
+        {"a.py": "kilos = 31.5\nprint(isinstance(kilos, int, float))\n"},
+        "(int, float))",
+        "True",
+    ),
+    "endings that are asked at once": (
+        "python3 a.py",
+        {"a.py": "name = 'oak.csv'\nprint(name.endswith('.csv', '.tsv'))\n"},
+        "('.csv', '.tsv'))",
+        "True",
+    ),
+    "a list that may grow, and where it comes from": (
+        "sh -c",
+        {
+            "Main.java": "import java.util.List;\n\npublic class Main {\n    public static void main(String[] args) {\n"
+            "        List<Integer> kilos = List.of(31, 12);\n        kilos.add(5);\n        System.out.println(kilos.size());\n    }\n}\n"
+        },
+        "new ArrayList<>(List.of(31, 12))",
+        "3",
+    ),
+    "a column in a text of its own language": (
+        "python3 a.py",
+        {
+            "a.py": "import sqlite3\n\ndb = sqlite3.connect(':memory:')\ndb.execute('create table hive (name text, kilos real)')\n"
+            "db.execute(\"insert into hive values ('oak', 31.5)\")\nprint(*db.execute('select sum(weight) from hive').fetchone())\n"
+        },
+        "sum(kilos)",
+        "31.5",
+    ),
     "the largest of a list": (
         "node a.js",
         {"a.js": "const kilos = [31, 12];\nconsole.log(kilos.max());\n"},

@@ -172,13 +172,14 @@ class Weaver:
 
     def _below(self, part: Part, banned: set[Span], done: set[Span]) -> Iterator[Part]:
         """Yield the parts in which something can be asked, each once."""
-        if part.span in done or any(span == part.span for span in banned):
-            yield from ()
-            if part.span not in done and part.child("object") is not None:
-                done.add(part.span)
-                for role, child in part.children:
-                    if role in ("object", "key"):
-                        yield from self._below(child, banned, done)
+        if part.span in done:
+            return
+        if part.span in banned:
+            # what is stored into is looked up all the same
+            done.add(part.span)
+            for role, child in part.children:
+                if role in ("object", "key"):
+                    yield from self._below(child, banned, done)
             return
         done.add(part.span)
         if part.name in _OR_ELSE or (part.sort == "compare" and any(child.source in _NOTHING for _, child in part.children)):
@@ -236,7 +237,7 @@ class Weaver:
 
     def _of_member(self, part: Part) -> None:
         thing = part.child("object")
-        if thing is None or "?." in part.source or thing.source in ("super", "new", "import", "_G", "_ENV", "self.constructor"):
+        if thing is None or "?." in part.source or thing.source in ("super", "new", "import", "_G", "_ENV"):
             return
         end, whole = self._end(thing), self._end(part)
         if part.sort == "member":
