@@ -328,3 +328,9 @@ def test_a_run_without_tables_has_no_list_of_them(project: Project) -> None:
     (jam,) = json.loads((folder / "out.json").read_text())["jams"]
     assert jam.get("watched", []) == []
     assert "What became of the tables" not in (folder / "out.html").read_text(encoding="utf-8")
+
+
+def test_every_kind_of_a_doubt_is_a_kind() -> None:
+    from jamkey.kinds import SHELF
+
+    assert all(sort.kind in SHELF for sort in SORTS.values())

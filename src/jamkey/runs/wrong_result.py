@@ -40,6 +40,8 @@ _WARNED = re.compile(r"(?m)^(.+?):(\d+): (\w*Warning): (.*)$")
 _LOUD = frozenset(
     "broken-syntax unknown-name no-such-module file-access wrong-arguments index-out-of-range no-such-member endless".split()
 )
+#: Kinds whose meaning speaks of what could not be done.
+_OF_FAILURES = frozenset("wrong-type bad-arithmetic shape-mismatch wrong-count unreadable-value wrong-order".split())
 #: How a value comes to a place.
 _ON_THE_WAY = ("set", "taken", "opened", "changed", "given", "member")
 #: Keys that go with one quiet jam.
@@ -282,10 +284,12 @@ def _with_findings(jam: Jam, findings: list[Finding], sources: Sources, meant: s
     else:
         found = Diagnosis(meaning="It ran to its end, and what it printed is not what it should be.")
         found.look_at = "Go back from the line that prints this, and look at the values on the way."
-    if meant is None and findings and findings[0].rule in SORTS and findings[0].kind:
-        # nobody said that it is wrong: what was seen is said, not what the kind usually is
-        found.meaning = f"It ran to its end, and a second run was watched: {findings[0].reason}. "
-        found.meaning += "Only you know whether it is meant."
+    told = findings[0] if findings and findings[0].rule in SORTS and findings[0].kind else None
+    if told is not None and (meant is None or told.kind in _OF_FAILURES):
+        # what was seen is said, not what the kind usually is: nobody said that it is wrong, or nothing failed here
+        found.meaning = f"It ran to its end, and a second run was watched: {told.reason}."
+        if meant is None:
+            found.meaning += " Only you know whether it is meant."
     found.roots = [root for root in found.roots if root.confidence <= 0.3]
     found.keys = []
     for rank, finding in enumerate(findings):
