@@ -252,7 +252,6 @@ FINGERS = [
     ("python", "import math\n\nkilos = 31.2\nif kilos > 3:\n    print(math.floor(kilos))\n", "if kilos", "fi kilos"),
     ("python", "import math\n\nkilos = 31.2\nif kilos > 3:\n    print(math.floor(kilos))\n", "if kilos", "i kilos"),
     ("javascript", "const hives = [3, 4];\nconsole.log(hives.length);\n", "[3, 4]", "[3, 4}"),
-    ("javascript", "const hives = [3, 4];\nconsole.log(hives.length);\n", "log(hives", "log9hives"),
     ("lua", "local hives = {3, 4}\nprint(#hives)\nprint(hives[1])\n", "{3, 4}", "{3, 4]"),
     ("lua", "local hives = {3, 4}\nprint(#hives)\nprint(hives[1])\n", "print(hives[1])", "print(hives[1=)"),
     ("r", "hives <- c(3, 4)\nprint(mean(hives))\n", "mean(hives))", "mean(hives)0"),
