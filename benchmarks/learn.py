@@ -319,7 +319,10 @@ def main() -> None:
         "--start", type=Path, help="keep this table, and learn beside it what is said of turns that it does not know"
     )
     parser.add_argument(
-        "--new", nargs="*", default=[], help="turns that count as new beside those of families it does not know"
+        "--new",
+        nargs="*",
+        default=[],
+        help="turns that count as new beside those of families it does not know; `odd` for what a watched run saw",
     )
     asked = parser.parse_args()
     folders = sorted(truth.parent for corpus in asked.corpus for truth in corpus.glob("*/*/truth.json"))

@@ -158,8 +158,10 @@ OWN = {
         "TypeError: chart() got an unexpected keyword argument 'widht'\n",
     ),
     "asked": (
-        {"sum.py": "total = sum([0.1] * 3)\nprint(total == 0.3)\n"},
-        'Traceback (most recent call last):\n  File "sum.py", line 2, in <module>\n    print(total == 0.3)\nValueError: no\n',
+        {"/srv/main.js": "function report(sick, note) {\n  if (sick && note.kilos) return 1;\n}\nreport([]);\n"},
+        "/srv/main.js:2\n  if (sick && note.kilos) return 1;\n                   ^\n\n"
+        "TypeError: Cannot read properties of undefined (reading 'kilos')\n    at report (/srv/main.js:2:20)\n"
+        "    at Object.<anonymous> (/srv/main.js:4:1)\n",
     ),
     "begun": (
         {"sum.py": "for kilos in (3, 4):\n    total += kilos\nprint(total)\n"},

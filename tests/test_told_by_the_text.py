@@ -94,7 +94,7 @@ def test_whole_numbers_that_are_meant_to_be_whole_are_left_alone(file: str, text
 def test_texts_that_are_compared_as_objects(file: str, text: str, after: str) -> None:
     whole = _whole(file, text)
     (found,) = told(file, whole)
-    assert found.rule == "text-compared" and after in mended(whole, found)
+    assert found.rule == "texts-as-objects" and after in mended(whole, found)
 
 
 @pytest.mark.parametrize(
@@ -179,6 +179,7 @@ def test_a_value_that_nobody_reads(file: str, text: str, after: str) -> None:
             "local total = 0\nlocal function add(k)\n  local total = total + k\n  return total\nend\nprint(add(3), total)\n",
         ),
         ("a.R", "total <- 0\nadd <- function(k) {\n  total <- k * 2\n  total\n}\nprint(add(3) + total)\n"),
+        ("a.R", "total <- 0\nadd <- function(k) {\n  total <- total + k\n}\ntotal <- add(3)\nprint(total)\n"),
         ("a.R", "hives <- 3\nhive <- 2\nprint(hives)\n"),
         ("a.js", "const kilos = [1];\nconst { kilo } = { kilo: 2 };\nconsole.log(kilos, kilo);\n"),
         ("a.m", "totals = 3;\ntotal = 4;\ndisp (total);\n"),

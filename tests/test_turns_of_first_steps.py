@@ -47,6 +47,12 @@ PROGRAMS: dict[str, tuple[str, dict[str, str], str, str]] = {
         "('.csv', '.tsv'))",
         "True",
     ),
+    "the sizes of an array": (
+        "python3 a.py",
+        {"a.py": "import numpy as np\n\nkilos = np.arange(6)\nprint(np.reshape(kilos, 2, 3).sum())\n"},
+        "(2, 3))",
+        "15",
+    ),
     "a list that may grow, and where it comes from": (
         "sh -c",
         {
@@ -55,15 +61,6 @@ PROGRAMS: dict[str, tuple[str, dict[str, str], str, str]] = {
         },
         "new ArrayList<>(List.of(31, 12))",
         "3",
-    ),
-    "a column in a text of its own language": (
-        "python3 a.py",
-        {
-            "a.py": "import sqlite3\n\ndb = sqlite3.connect(':memory:')\ndb.execute('create table hive (name text, kilos real)')\n"
-            "db.execute(\"insert into hive values ('oak', 31.5)\")\nprint(*db.execute('select sum(weight) from hive').fetchone())\n"
-        },
-        "sum(kilos)",
-        "31.5",
     ),
     "the largest of a list": (
         "node a.js",

@@ -210,6 +210,39 @@ def test_what_is_odd_is_told_with_its_values(
     assert says in next(item.reason for item in found if item.rule == code)
 
 
+#: What looks odd and is as it is meant: (file, program).
+MEANT: list[tuple[str, str]] = [
+    ("a.js", "const k = [9, 10, 8];\nk.sort((a, b) => a - b);\nk.reverse();\nk.splice(0, 1);\nk.fill(3);\nconsole.log(k);\n"),
+    ("a.js", "console.log(parseInt('10', 2), parseInt('7', 10));\n"),
+    (
+        "a.js",
+        "function each(list, done) {\n  for (const k of list) console.log(k);\n  if (done) done();\n}\neach([1], () => {});\neach([2]);\n",
+    ),
+    ("a.js", "for (const found of [[], [1]]) {\n  for (const k of found) console.log(k);\n}\n"),
+    ("a.js", "class Hive { add() {} }\nclass Box { add() { return 1; } }\nconsole.log(new Box().add());\nnew Hive().add();\n"),
+    ("a.js", "const k = [1, 2];\nlet i = 0;\nwhile (k[i]) { console.log(k[i]); i++; }\n"),
+    ("a.lua", "local k, i = { 3, 4 }, 1\nwhile k[i] do print(k[i]) i = i + 1 end\n"),
+    ("a.lua", "local n = tonumber('x') or 0\nif not tonumber('y') then n = n + 1 end\nprint(n)\n"),
+    (
+        "a.lua",
+        "local left = { oak = 0 }\nfor _, name in ipairs({ 'oak', 'elm' }) do\n  if left[name] then print(name) end\nend\n",
+    ),
+    ("a.R", "total <- 0\nadd <- function(k) {\n  total <- total + k\n}\ntotal <- add(3)\nprint(total)\n"),
+    ("a.m", "c = 'd';\nprintf ('%d\\n', c - 'a');\n"),
+]
+
+
+@pytest.mark.spread(2)
+@pytest.mark.parametrize(("file", "text"), MEANT)
+def test_what_is_meant_is_left_alone(file: str, text: str, project: Project) -> None:
+    folder = project(
+        {file: text, f"odd.{file[2:]}": text + _odd_line(next(name for name, end in ENDS.items() if end == file[2:]))}
+    )
+    assert look(folder, file) == []
+    # it is watched, for something behind it is seen
+    assert [item.line for item in look(folder, f"odd.{file[2:]}")] == [text.count("\n") + 1]
+
+
 @pytest.mark.parametrize("language", list(HEALTHY))
 def test_healthy_programs_print_the_same_and_are_left_alone(language: str, project: Project) -> None:
     file = f"a.{ENDS[language]}"
@@ -224,7 +257,7 @@ def _odd_line(language: str) -> str:
         "javascript": "console.log(0.1 + 0.2 === 0.3);\n",
         "lua": "print(tonumber('3,5'))\n",
         "r": "print(0.1 + 0.2 == 0.3)\n",
-        "octave": "disp (0 / (t - t));\n",
+        "octave": "disp (str2double ('3,5 kg'));\n",
     }[language]
 
 

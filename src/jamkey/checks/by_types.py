@@ -6,10 +6,10 @@ from collections.abc import Iterator
 
 from jamkey.follow.declared_types import declared_type, is_fraction, is_text, is_whole, type_before, type_of_name
 from jamkey.languages.base import Code, Part, Span, Statement
+from jamkey.languages.traits import traits_of
 from jamkey.languages.walk import statements, within
 from jamkey.model import Edit, Finding
 
-LANGUAGES = frozenset({"c", "java"})
 _ARITHMETIC = frozenset({"+", "-", "*", "/"})
 
 
@@ -21,7 +21,8 @@ def by_types(code: Code, file: str, language: str) -> list[Finding]:
         file: its name.
         language: as the shelf of languages names it; nothing is told of those without written types.
     """
-    if language not in LANGUAGES:
+    traits = traits_of(language)
+    if not traits.same_text:
         return []
     found: list[Finding] = []
     for statement in statements(code):
@@ -33,7 +34,7 @@ def by_types(code: Code, file: str, language: str) -> list[Finding]:
                         code, file, part, (wanted and _is_of_fraction(top, part)) or _meets_fraction(code, above, part)
                     )
                 elif part.sort == "compare" and part.name in ("==", "!="):
-                    found += _texts(code, file, part, language)
+                    found += _texts(code, file, part, traits.same_text if part.name == "==" else traits.other_text)
     return list({(item.line, item.column, item.rule): item for item in found}.values())
 
 
@@ -90,26 +91,18 @@ def _cut(code: Code, file: str, part: Part, wanted: bool) -> Iterator[Finding]:
     )
 
 
-def _texts(code: Code, file: str, part: Part, language: str) -> Iterator[Finding]:
+def _texts(code: Code, file: str, part: Part, form: str) -> Iterator[Finding]:
     left, right = part.child("left"), part.child("right")
-    if left is None or right is None or "null" in (left.source, right.source) or "NULL" in (left.source, right.source):
+    if left is None or right is None or not all(is_text(declared_type(code, side)) for side in (left, right)):
         return
-    types = [declared_type(code, side) for side in (left, right)]
-    if not all(is_text(name) for name in types):
-        return
-    not_ = part.name == "!="
-    if language == "java":
-        text = f"{'!' if not_ else ''}{left.source}.equals({right.source})"
-    else:
-        text = f"strcmp({left.source}, {right.source}) {part.name} 0"
     yield _finding(
         file,
         part,
-        "text-compared",
+        "texts-as-objects",
         "wrong-type",
         f"`{part.name}` asks whether both are one and the same object, not whether the texts are alike",
         "Compare what the texts say",
-        _put(file, part.span, text),
+        _put(file, part.span, form.format(left.source, right.source)),
     )
 
 

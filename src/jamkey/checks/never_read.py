@@ -6,7 +6,8 @@ import re
 from collections.abc import Iterator
 
 from jamkey.follow.similar import Neighbours, similarity
-from jamkey.languages.base import Code, Definition, Span
+from jamkey.languages.base import Code, Definition, Function, Span
+from jamkey.languages.traits import traits_of
 from jamkey.languages.walk import statements
 from jamkey.model import Edit, Finding
 from jamkey.text import line_at
@@ -14,8 +15,8 @@ from jamkey.text import line_at
 #: Below this two names are not taken for each other.
 _LIKE = 0.9
 _SHORTEST = 3
-#: Languages in which a function that sets a name has one of its own without saying so.
-_OWN_BY_SETTING = frozenset({"r"})
+#: Before a call that is a statement of its own.
+_ALONE = re.compile(r"(?:^|[;{)])\s*$")
 _OWN = re.compile(r"\b(?:local|let|const|var)\s+$")
 
 
@@ -78,45 +79,43 @@ def _copies(code: Code, file: str, name: str, items: list[Definition], reads: li
         return
     for item in items:
         row = line_at(code.text, item.span.line)
-        own = language in _OWN_BY_SETTING or _OWN.search(row[: item.span.column - 1]) is not None
-        mine = [other for other in items if other.scope == item.scope]
-        if not item.scope or item.sort != "assigned" or not own or len(mine) > 1:
+        declared = _OWN.search(row[: item.span.column - 1])
+        if not item.scope or item.sort != "assigned" or not (declared or traits_of(language).own_by_setting):
             continue
         whole = next((each.span for each in statements(code) if each.span.holds(item.span) and each.sort == "assign"), None)
         inside = [span for span in reads if code.scope_at(span.line) == item.scope]
-        if whole is None or not inside or not all(whole.holds(span) for span in inside):
+        alone = sum(other.scope == item.scope for other in items) == 1
+        if whole is None or not alone or not inside or not all(whole.holds(span) for span in inside):
             continue
-        end = {"end_line": item.span.line, "end_column": item.span.column + len(name)}
-        behind = row[item.span.column - 1 + len(name) :]
-        arrow = re.match(r"\s*(<-|=)(?!=)", behind)
+        if any(function.qualified == item.scope and _is_asked_for(code, function, whole) for function in code.functions()):
+            continue
+        line, column = item.span.line, item.span.column
+        end = column + len(name)
+        arrow = re.match(r"\s*(<-|=)(?!=)", row[end - 1 :])
         edits: tuple[Edit, ...] = ()
-        declared = _OWN.search(row[: item.span.column - 1])
         if declared is not None:
-            start = declared.start() + 1
-            edits = (
-                Edit(
-                    file=file,
-                    line=item.span.line,
-                    column=start,
-                    end_line=item.span.line,
-                    end_column=item.span.column,
-                    new_text="",
-                ),
-            )
+            edits = (Edit(file=file, line=line, column=declared.start() + 1, end_line=line, end_column=column, new_text=""),)
         elif arrow is not None:
-            start = item.span.column + len(name) + arrow.start(1)
-            stop = start + len(arrow[1])
-            edits = (
-                Edit(file=file, line=item.span.line, column=start, end_line=item.span.line, end_column=stop, new_text="<<-"),
-            )
+            first, last = end + arrow.start(1), end + arrow.end(1)
+            edits = (Edit(file=file, line=line, column=first, end_line=line, end_column=last, new_text="<<-"),)
         yield Finding(
             file=file,
-            line=item.span.line,
-            column=item.span.column,
+            line=line,
+            column=column,
+            end_line=line,
+            end_column=end,
             rule="never-read",
             kind="hidden-name",
             reason=f"this sets a `{name}` of the function's own, which nobody reads; the one outside stays as it is",
             title=f"Set the `{name}` outside",
             edits=edits,
-            **end,
         )
+
+
+def _is_asked_for(code: Code, function: Function, whole: Span) -> bool:
+    """Tell whether a function gives back what a statement sets, and somebody asks for that: then it is read there."""
+    if not any(whole.line <= line <= whole.end_line for line, _ in function.returns):
+        return False
+    rows = code.text.split("\n")
+    uses = [span for span in code.uses(function.name) if not function.span.holds(span)]
+    return not all(_ALONE.search(rows[span.line - 1][: span.column - 1]) for span in uses)

@@ -40,7 +40,7 @@ def is_fraction(name: str) -> bool:
 
 def is_text(name: str) -> bool:
     """Tell a type whose values are texts, and are no texts to `==`."""
-    return name in ("String", "char*", "NSString*")
+    return name in ("String", "char*")
 
 
 def declared_type(code: Code, part: Part, depth: int = 0) -> str:
@@ -59,9 +59,7 @@ def declared_type(code: Code, part: Part, depth: int = 0) -> str:
     if part.sort == "literal":
         return _of_literal(part.source)
     if part.sort == "text":
-        return (
-            "char" if part.source.startswith("'") else "String" if ".equals" in code.text or "String" in code.text else "char*"
-        )
+        return "char" if part.source.startswith("'") else "String"
     if part.sort == "binary" and part.name in _SIGNS:
         return _of_both([declared_type(code, child, depth + 1) for _, child in part.children])
     if part.sort == "name":
@@ -70,14 +68,10 @@ def declared_type(code: Code, part: Part, depth: int = 0) -> str:
         return _one_of(next((declared_type(code, child, depth + 1) for role, child in part.children if role == "object"), ""))
     if part.sort == "call":
         own = [item for item in code.definitions(part.called) if item.sort == "function"]
-        return next((type_before(code, item) for item in own), "int" if part.called in _COUNTS else "")
+        return type_before(code, own[0]) if own else "int" if part.called in _COUNTS else ""
     if part.sort == "member":
-        if part.name in _COUNTS:
-            return "int"
-        return next(
-            (type_before(code, item) for item in code.definitions(part.name) if code.is_field(item) or item.sort == "member"),
-            "",
-        )
+        own = [item for item in code.definitions(part.name) if code.is_field(item) or item.sort == "member"]
+        return type_before(code, own[0]) if own else "int" if part.name in _COUNTS else ""
     if part.sort in ("unary", "other"):
         return next((declared_type(code, child, depth + 1) for _, child in part.children), "")
     return ""
@@ -103,16 +97,20 @@ def type_of_name(code: Code, name: str, line: int) -> str:
     if told or not name.isidentifier():
         return told
     # what is declared without a value is no definition in every language
+    around = [item for item in code.functions() if item.span.line <= line <= item.last_line]
     rows = code.text.split("\n")
-    declares = re.compile(rf"\s*((?:[A-Za-z_][\w ]*[\s*]+)(?:\w+\s*,\s*)*)\b{re.escape(name)}\s*[;,=\[]")
-    scope = code.scope_at(line)
-    for number in range(line, 0, -1):
+    for number in range(line, around[-1].span.line if around else 0, -1):
         row = rows[number - 1][:_WIDTH]
-        if code.scope_at(number) == scope and name in row and (found := declares.match(row)) is not None:
-            kind = _TYPE.match(found[1])
-            if kind is not None and kind["name"] not in _NO_TYPES:
-                return kind["name"] + re.sub(r"const|&|\s", "", kind["many"])
+        found = _TYPE.match(row) if name in row else None
+        if found is not None and found["name"] not in _NO_TYPES and name in _declared_in(row[found.end() :]):
+            return found["name"] + re.sub(r"const|&|\s", "", found["many"])
     return ""
+
+
+def _declared_in(rest: str) -> list[str]:
+    """Return the names in a list of names, each perhaps with a value: `low, high = 3;`."""
+    words = [re.match(r"\s*[*]*(\w+)\s*(?:=|\[|$)", piece) for piece in rest.partition(";")[0].split(",")]
+    return [word[1] for word in words if word is not None] if ";" in rest else []
 
 
 def _of_literal(source: str) -> str:

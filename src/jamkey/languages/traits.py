@@ -85,6 +85,9 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     own_catalogues: bool = False
     #: Its traces begin with a line that nothing else prints.
     headed: bool = False
+    #: How two texts are asked whether they say the same, and whether not, where `==` asks whether they are one object.
+    same_text: str = ""
+    other_text: str = ""
 
     @property
     def raises_by(self) -> tuple[str, ...]:
@@ -124,7 +127,15 @@ _TRAITS = {
         raises_with=("throw ",),
         raise_in_trace=True,
     ),
-    "java": Traits(compiled=True, counts_arguments=True, debugged=True, raises_with=("throw ",), raise_in_trace=True),
+    "java": Traits(
+        compiled=True,
+        counts_arguments=True,
+        debugged=True,
+        raises_with=("throw ",),
+        raise_in_trace=True,
+        same_text="{0}.equals({1})",
+        other_text="!{0}.equals({1})",
+    ),
     "c": Traits(
         translated=True,
         raises_with=("throw ",),
@@ -135,6 +146,8 @@ _TRAITS = {
         compiler_proposes=True,
         warned_by="gcc",
         linked=True,
+        same_text="strcmp({0}, {1}) == 0",
+        other_text="strcmp({0}, {1}) != 0",
     ),
     "objective-c": Traits(sends_in_brackets=True, linked=True, debugged=True),
     "swift": Traits(linked=True, counts_arguments=True, heads_name_types=True),
@@ -160,6 +173,7 @@ _TRAITS = {
         raises_with=("stop(", "stop ("),
         first_place=1,
         columns_by_sign=True,
+        own_by_setting=True,
         frames_by_call=True,
         asked_when_hung=True,
         own_catalogues=True,

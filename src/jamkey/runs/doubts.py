@@ -28,6 +28,8 @@ WATCHED = 20.0
 _TIMED = re.compile(r"(?m)^%%?time(?:it)?(?:[ \t]+|$)")
 #: Plots of a notebook's cells open no window.
 _NO_WINDOW = {"MPLBACKEND": "Agg"}
+#: What is a doubt only where it was always so -> what is told of the same place at other times.
+_ONLY_ALWAYS = {"never-equal": "equal", "left-first": "equal", "nothing-left": "went", "holds-always": "failed"}
 #: Below this share a doubt is not worth a look.
 LEAST = 0.4
 #: Doubts at most.
@@ -91,8 +93,8 @@ SORTS = {
     "past-end": _Sort(0.8, "spreading-missing-value", "what is behind the end is read here: {}"),
     "nothing-used": _Sort(0.7, "spreading-missing-value", "a value that is not there is used here: {}"),
     "nearly-equal": _Sort(0.8, "bad-arithmetic", "two numbers that are nearly the same are not equal here: {}"),
-    "recycled": _Sort(0.85, "shape-mismatch", "two lengths do not go together here: {}"),
-    "spread-out": _Sort(0.85, "shape-mismatch", "two forms do not go together here: {}"),
+    "recycled": _Sort(0.85, "shape-mismatch", "the shorter of two begins anew here: {}"),
+    "spread-out": _Sort(0.85, "shape-mismatch", "two forms make another one here: {}"),
     "whole-column": _Sort(0.9, "shape-mismatch", "a column is gone over as one: {}"),
     "columns-not-rows": _Sort(0.6, "shape-mismatch", "a table is gone over by columns: {}"),
     "class-lost": _Sort(0.8, "wrong-type", "a loop takes the values without what they are: {}"),
@@ -122,7 +124,15 @@ class Watched(NamedTuple):
     tables: list[TableStep]
 
 
-def watched(target: Target, root: Path, *, stdin: bytes | Typed = b"", limit: float = 0.0, unguarded: bool = False) -> Watched:
+def watched(
+    target: Target,
+    root: Path,
+    *,
+    stdin: bytes | Typed = b"",
+    limit: float = 0.0,
+    unguarded: bool = False,
+    printed: bytes | None = None,
+) -> Watched:
     """Return what was odd in a second run and what it did with its tables; nothing for what cannot be watched.
 
     Args:
@@ -131,6 +141,7 @@ def watched(target: Target, root: Path, *, stdin: bytes | Typed = b"", limit: fl
         stdin: what it may read.
         limit: seconds for the second run, 0 for none.
         unguarded: run it also where nothing holds it.
+        printed: what it printed, where that is known; else it is run once more to see.
     """
     if not watchable(target) and not is_woven(target):
         return Watched([], [])
@@ -138,7 +149,7 @@ def watched(target: Target, root: Path, *, stdin: bytes | Typed = b"", limit: fl
     found: list[_Odd] = []
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
         if is_woven(target):
-            told = watched_elsewhere(place, target, sources, stdin=stdin, limit=limit, seconds=WATCHED)
+            told = watched_elsewhere(place, target, sources, stdin=stdin, limit=limit, seconds=WATCHED, printed=printed)
             found = [_Odd(item.file, item.line, item.code, item.times, item.times, item.example) for item in told]
         else:
             found = _watched(place, target, sources, stdin=stdin, limit=limit)
@@ -233,8 +244,6 @@ def _told(found: list[_Odd], sources: Sources) -> list[Finding]:
 
 def _sure(item: _Odd, all_of: list[_Odd]) -> float:
     """Return how likely an observation is what is wrong: less when the place did well at other times."""
-    well = sum(other.count for other in all_of if (other.file, other.line, other.code) == (item.file, item.line, "equal"))
-    sure = SORTS[item.code].sure
-    if item.code in ("never-equal", "left-first") and well:
-        return sure * 0.4
-    return sure
+    speaks_against = (item.file, item.line, _ONLY_ALWAYS.get(item.code))
+    well = any((other.file, other.line, other.code) == speaks_against for other in all_of)
+    return SORTS[item.code].sure * (0.4 if well else 1.0)

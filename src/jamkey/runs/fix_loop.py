@@ -134,7 +134,7 @@ def run_captured(
     denied = findings(claims)
     if not jams and ended.status == 0 and (expected is not None or doubts or denied):
         if expected is None or not same_output(ended.stdout, expected, settings.near if settings else 0.0):
-            run = watched(target, root, stdin=ended.stdin, limit=longest, unguarded=unguarded)
+            run = watched(target, root, stdin=ended.stdin, limit=longest, unguarded=unguarded, printed=ended.stdout)
             seen = [*denied, *run.findings]
             quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings, seen=seen)
             jams = [msgspec.structs.replace(quiet, watched=tuple(run.tables))] if quiet is not None else []

@@ -12,19 +12,24 @@ from pathlib import Path
 from typing import NamedTuple
 
 from jamkey.errors import JamkeyError
+from jamkey.follow.similar import nearest
 from jamkey.follow.sources import Sources
 from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.walk import statements
 from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
 from jamkey.runs.weaving import BY_THEMSELVES, WAYS, Site, Weaver
-from jamkey.text import edited, lines_of, newlines
+from jamkey.text import edited, lines_of, newlines, shorten
 from jamkey.trials.scratch import Scratch
 
 _AGENTS = Path(__file__).parent.parent / "observe" / "agents"
 #: What is left out -> what says that it is read elsewhere.
 _ENDS = {"first-left-out": "at-first", "last-left-out": "at-last"}
 _LEAVES = re.compile(r"\b(?:return|break)\b")
+#: What may well be so where the text asks whether it is there.
+_ASKED = frozenset({"not-there", "past-end", "gaps-made"})
+#: Below this two members are not taken for each other.
+_LIKE = 0.9
 #: Signs of one example.
 _EXAMPLE = 200
 
@@ -63,7 +68,14 @@ def is_woven(target: Target) -> bool:
 
 
 def watched_elsewhere(
-    place: Scratch, target: Target, sources: Sources, *, stdin: bytes | Typed = b"", limit: float = 0.0, seconds: float
+    place: Scratch,
+    target: Target,
+    sources: Sources,
+    *,
+    stdin: bytes | Typed = b"",
+    limit: float = 0.0,
+    seconds: float,
+    printed: bytes | None = None,
 ) -> list[Told]:
     """Run a woven copy of a program; return what was odd, files named as the sources name them.
 
@@ -76,11 +88,13 @@ def watched_elsewhere(
         stdin: what the program may read.
         limit: seconds for the run, 0 for none.
         seconds: how long is looked; then the program goes on unwatched.
+        printed: what it printed, where that is known; else it is run once more to see.
     """
     agent = AGENTS[target.runtime]
     folder = place.folder / "agent"
     folder.mkdir()
-    plain = place.run(target, stdin=stdin, limit=limit)
+    if printed is None:
+        printed = place.run(target, stdin=stdin, limit=limit).stdout
     sites: list[Site] = []
     with contextlib.suppress(OSError, JamkeyError):
         sites = _lay(place, target, sources, folder)
@@ -89,20 +103,25 @@ def watched_elsewhere(
     named = json.dumps(looked) if agent.variable == "NODE_OPTIONS" else looked
     env = {agent.variable: agent.named.format(named), "JAMKEY_WATCH": str(out), "JAMKEY_WATCH_SECONDS": str(seconds)}
     ended = place.run(target, stdin=stdin, limit=limit, env=env)
-    if ended.status != plain.status or ended.stdout != plain.stdout:
+    if ended.status or ended.stdout != printed:
         return []
     told = [item for item in _read(out, sites) if not _is_meant(item, sources, target.runtime)]
-    gives = {item.about for item in told if item.code == "gives"}
+    gives = {_last(item.about) for item in told if item.code == "gives"}
     return [
         _in_function(item, sources, target.runtime) if item.code == "gives-nothing" else item
         for item in told
-        if item.code != "gives-nothing" or item.about not in gives
+        if item.code != "gives-nothing" or _last(item.about) not in gives
     ]
+
+
+def _last(name: str) -> str:
+    """Return the last name of what is called."""
+    return re.split(r"[.:]", name)[-1]
 
 
 def _in_function(item: Told, sources: Sources, runtime: str) -> Told:
     """Return what a function never gives, at the place in it where it should: what a function within gives, else its end."""
-    name = re.split(r"[.:]", item.about)[-1]
+    name = _last(item.about)
     for file in sources.files():
         code = sources.code(file, runtime) if ENDINGS.get(os.path.splitext(file)[1].lower()) == runtime else None
         if code is None:
@@ -117,10 +136,12 @@ def _in_function(item: Told, sources: Sources, runtime: str) -> Told:
 
 
 def _is_meant(item: Told, sources: Sources, runtime: str) -> bool:
-    """Tell what is odd to the eye alone: a loop that ends when it has found something leaves out what comes after."""
+    """Tell what is odd to the eye alone: a loop that ends when it has found something, a function that may be handed over."""
+    code, text = sources.code(item.file, runtime), sources.text(item.file)
+    if item.code == "not-called" and code is not None:
+        return any(each.sort == "parameter" for each in code.definitions(_last(item.about)))
     if item.code not in _ENDS:
         return False
-    code, text = sources.code(item.file, runtime), sources.text(item.file)
     loop = next(iter(code.loops(item.line)), None) if code is not None else None
     if loop is None or text is None:
         return False
@@ -165,12 +186,24 @@ def _read(out: Path, sites: list[Site]) -> list[Told]:
         with contextlib.suppress(ValueError, IndexError):
             if sites:
                 site = sites[int(words[0]) - 1]
-                if words[1] == "not-there" and (site.code.sort == "index" or site.is_asked_for):
+                if site.is_asked_for and words[1] in _ASKED:
+                    continue  # the text itself asks whether it is there
+                if words[1] == "not-there" and site.code.sort == "index":
                     continue  # a key that is worked out may well be new
-                thing = site.code.child("object") or site.code.child("callee")
+                thing = site.code if words[1] == "not-called" else site.code.child("object") or site.code.child("callee")
                 file, line, rest, about = site.file, site.line, words[1:], thing.source if thing is not None else ""
             else:
                 file, line, rest, about = words[0], int(words[1]), words[2:], words[5]
-            found.append(Told(file, line, rest[0], int(float(rest[1])), rest[2][:_EXAMPLE], about))
+            code, example = _of_members(rest[2]) if rest[0] == "not-there" else (rest[0], rest[2])
+            found.append(Told(file, line, code, int(float(rest[1])), example[:_EXAMPLE], about))
     ends = {(item.file, item.about, item.code) for item in found if item.code in _ENDS.values()}
     return [item for item in found if (item.file, item.about, _ENDS.get(item.code, "")) not in ends]
+
+
+def _of_members(told: str) -> tuple[str, str]:
+    """Return what is odd about a member that is not there, by those that are."""
+    name, *there = told.split("\x1f")
+    like = nearest(name, there, most=1, least=_LIKE)
+    if like:
+        return "nearly-there", f"`{shorten(name, 40)}` is not there, and `{shorten(like[0][0], 40)}` is"
+    return "not-there", f"`{shorten(name, 40)}` is not among {shorten(', '.join(there), 60)}"

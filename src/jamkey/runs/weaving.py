@@ -13,6 +13,8 @@ from typing import NamedTuple
 import msgspec
 
 from jamkey.languages.base import Code, Language, Part, Span, Statement
+from jamkey.languages.members import own_members
+from jamkey.languages.traits import traits_of
 from jamkey.languages.walk import statements
 from jamkey.text import lines_of, newlines, offset
 
@@ -24,6 +26,8 @@ _STEPPED = re.compile(r"^(?:\+\+|--)|(?:\+\+|--)$|^(?:delete|typeof|void|&)\b")
 #: Operators whose left side may be nothing, and how languages write that.
 _OR_ELSE = frozenset({"or", "||", "??", "and", "&&"})
 _NOTHING = frozenset({"nil", "undefined", "null"})
+#: Signs that join texts, or count their signs.
+_COUNTING = frozenset({"+", "-", ".."})
 
 
 class Way(msgspec.Struct, frozen=True):
@@ -41,7 +45,6 @@ class Way(msgspec.Struct, frozen=True):
         uncounted: the sign that counts what a thing has, where it may miscount.
         unnamed: begins a function without a name that has no end of its own.
         dropped: whether a statement may be a call whose value is lost.
-        gives: whether a function that says nothing of it gives nothing back.
     """
 
     call: str
@@ -55,7 +58,6 @@ class Way(msgspec.Struct, frozen=True):
     uncounted: str = ""
     unnamed: str = ""
     dropped: bool = False
-    gives: bool = False
 
 
 WAYS = {
@@ -66,7 +68,6 @@ WAYS = {
         numbers=frozenset({"Number", "parseInt", "parseFloat"}),
         order=frozenset({"sort", "toSorted"}),
         dropped=True,
-        gives=True,
     ),
     "lua": Way(
         call="__jamkey.{0}({1}, ",
@@ -77,7 +78,6 @@ WAYS = {
         over=frozenset({"pairs", "ipairs"}),
         uncounted="#",
         dropped=True,
-        gives=True,
     ),
     "octave": Way(
         call="__jamkey_{0}__ ({1}, ",
@@ -135,6 +135,8 @@ class Weaver:
         self._own = {item.name for item in own} | {item.name for item in code.functions()}
         self._functions = {item.name for item in own if item.sort == "function"} | {item.name for item in code.functions()}
         self._named = {item.span for item in own}
+        self._gives = traits_of(language.name).silent_without_return
+        self._members = {name for names in own_members(language.name).values() for name in names}
 
     def woven(self) -> str:
         """Return the text with the calls in it."""
@@ -211,8 +213,8 @@ class Weaver:
 
     def _of_operands(self, part: Part) -> None:
         left, right = part.child("left"), part.child("right")
-        if left is None or right is None or (part.name in ("+", "..") and (_is_label(left) or _is_label(right))):
-            return
+        if left is None or right is None or (part.name in _COUNTING and (_is_label(left) or _is_label(right))):
+            return  # what is written as text there is meant as text
         between = self._between(left, right)
         if between is None:
             return
@@ -230,7 +232,7 @@ class Weaver:
         target, value = statement.targets[0], statement.parts[1]
         start, end = self._end(target), self._start(value)
         sign = re.fullmatch(r"\s*([^\s\w=]{1,2})=\s*", self._text[start:end]) if start < end else None
-        if sign is None or sign[1] not in self._way.signs or (sign[1] in ("+", "..") and _is_label(value)):
+        if sign is None or sign[1] not in self._way.signs or (sign[1] in _COUNTING and _is_label(value)):
             return
         if self._around("op", value, more=f'"{sign[1]}", {target.name}, '):
             self._put.append(_Put(start, end, (1, 0), " = "))
@@ -274,7 +276,8 @@ class Weaver:
                 self._put.append(_Put(opens, opens + 1, (1, 0), ", "))
             return
         if called in self._functions:
-            if self._way.gives and callee.sort in ("name", "member") and part.span not in self._unused:
+            own = callee.sort == "name" or (callee.sort == "member" and called not in self._members)
+            if self._gives and own and part.span not in self._unused:
                 self._around("given", part)
             return
         first = callee.child("object") if callee.sort == "member" and not given else given[0] if len(given) == 1 else None

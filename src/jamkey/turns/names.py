@@ -194,11 +194,6 @@ def near(one: str, other: str) -> float:
     return float(DamerauLevenshtein.normalized_similarity(*plain))
 
 
-#: A written text in one line, and words of others that are tried in it.
-_TEXTS = re.compile(r"\"[^\"\n]{1,300}\"|'[^'\n]{1,300}'")
-_OTHERS = 8
-
-
 def _inner(part: Part, ground: Ground) -> Iterator[Made]:
     """Propose what nearly is a told word of a longer text, of the words that the program writes elsewhere."""
     inside = set(_IDENTIFIER.findall(part.source[1:-1]))
@@ -210,18 +205,6 @@ def _inner(part: Part, ground: Ground) -> Iterator[Made]:
         for other in sorted(known - {word}, key=lambda other: (-near(other, word), other))[:4]:
             if near(other, word) >= _INNER:
                 yield Made("text:inner nearly", part.span, re.sub(rf"\b{word}\b", other, part.source))
-        for other in _beside(inside, word, ground):
-            yield Made("text:inner of another", part.span, re.sub(rf"\b{word}\b", other, part.source))
-
-
-def _beside(inside: set[str], word: str, ground: Ground) -> list[str]:
-    """Return the words of other texts that speak of the same: they share a word with this one, as queries of one table do."""
-    found: dict[str, None] = {}
-    for match in _TEXTS.finditer(ground.code.text):
-        words = _IDENTIFIER.findall(match[0])
-        if set(words) & inside and word not in words:
-            found |= dict.fromkeys(other for other in words if other not in inside and len(other) > _LEAST)
-    return list(found)[:_OTHERS]
 
 
 def how_alike(name: str, other: str) -> str:

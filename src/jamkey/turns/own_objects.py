@@ -10,7 +10,6 @@ from jamkey.follow.own_classes import Member, OwnClass, own_classes
 from jamkey.languages.base import Part, Span, Statement
 from jamkey.turns.base import Ground, Made, Plain, before_line
 from jamkey.turns.convert import filled_in
-from jamkey.turns.imports import needed
 
 #: Keys of a record as the runtimes show it.
 _KEY = re.compile(r"""[{,]\s*['"]?([A-Za-z_]\w{0,40})['"]?\s*[:=]\s*(['"]?)""")
@@ -82,8 +81,7 @@ def _of_each(part: Part, ground: Ground) -> Iterator[Made]:
     for asks, holds in members:
         if keyed and keyed.partition("=")[0] not in named and part.source.endswith(")") and len(plain) < 2:
             text = (", " if part.arguments else "") + keyed.format(asks)
-            name = re.match(r"[A-Z]\w+", keyed)
-            yield Made(f"keyed:{holds}", place, text, more=needed(name[0], ground) if name is not None else ())
+            yield Made(f"keyed:{holds}", place, text)
         if each and plain and plain[0].sort in ("name", "member", "call", "list"):
             yield Made(f"held each:{holds}", plain[0].span, filled_in(each, plain[0].source, asks))
     if members and plain and plain[0].sort in ("name", "member", "call", "list"):

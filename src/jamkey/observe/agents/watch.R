@@ -59,7 +59,7 @@ if (file.exists(".Rprofile")) source(".Rprofile")
   }
   if (sign == "%in%") return(made)
   if (all(long > 1) && long[1] != long[2]) {
-    .jamkey$odd(site, "recycled", paste0("one has ", long[1], " values and the other ", long[2], ": the shorter begins anew"))
+    .jamkey$odd(site, "recycled", paste0("one has ", long[1], " values and the other ", long[2]))
   }
   if (sign %in% c("<", ">", "<=", ">=")) {
     if ((is.character(a) || is.character(b)) && .jamkey$numeric(as.character(a)) && .jamkey$numeric(as.character(b))) {
@@ -79,20 +79,11 @@ if (file.exists(".Rprofile")) source(".Rprofile")
   made
 }
 
-.jamkey$near <- function(name, names) {
-  plain <- function(text) tolower(gsub("[._-]", "", text))
-  apart <- drop(adist(plain(name), plain(names)))
-  likely <- plain(names) == plain(name) | (apart <= 1 & nchar(names) >= 4) | paste0(plain(name), "s") == plain(names) | plain(name) == paste0(plain(names), "s")
-  names[which(likely)[1]]
-}
-
 .jamkey_get <- function(site, object, name, how) {
   made <- if (how == "$") eval(call("$", quote(object), as.name(name))) else object[[name]]
   if (!.jamkey$looking(site) || !is.list(object) || is.environment(object)) return(made)
   if (is.null(made) && length(names(object)) && !(name %in% names(object))) {
-    like <- .jamkey$near(name, names(object))
-    if (!is.na(like)) .jamkey$odd(site, "nearly-there", sprintf("`%s` is not there, and `%s` is", name, like))
-    else .jamkey$odd(site, "not-there", sprintf("`%s` is not among %s", name, .jamkey$cut(paste(names(object), collapse = ", "))))
+    .jamkey$odd(site, "not-there", paste(c(name, names(object)), collapse = "\x1f"))
   }
   made
 }

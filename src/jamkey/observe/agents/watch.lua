@@ -51,22 +51,6 @@ local function keys_of(value)
   return names
 end
 
-local function near(name, names)
-  local function plain(text) return (text:lower():gsub("[_-]", "")) end
-  local wanted = plain(name)
-  for _, other in next, names do
-    local given = plain(other)
-    if given == wanted or given == wanted .. "s" or given .. "s" == wanted then return other end
-    local longest = #given > #wanted and #given or #wanted
-    if longest >= 5 and (#given - #wanted) ^ 2 <= 1 then
-      local first, last = 0, 0
-      while first < #wanted and given:byte(first + 1) == wanted:byte(first + 1) do first = first + 1 end
-      while last < #wanted - first and given:byte(#given - last) == wanted:byte(#wanted - last) do last = last + 1 end
-      if longest - first - last <= 1 then return other end
-    end
-  end
-end
-
 local J = {}
 
 function J.op(site, sign, a, b)
@@ -128,12 +112,7 @@ function J.get(site, object, key)
     if holder and type(holder.__index) == "table" then
       for _, name in next, keys_of(holder.__index) do names[#names + 1] = name end
     end
-    local like = near(key, names)
-    if like then
-      odd(site, "nearly-there", "`" .. cut(key) .. "` is not there, and `" .. cut(like) .. "` is")
-    elseif #names > 0 then
-      odd(site, "not-there", "`" .. cut(key) .. "` is not among " .. cut(concat(names, ", ")))
-    end
+    if #names > 0 then odd(site, "not-there", key .. "\31" .. concat(names, "\31")) end
   end
   return made
 end
