@@ -158,10 +158,10 @@ OWN = {
         "TypeError: chart() got an unexpected keyword argument 'widht'\n",
     ),
     "asked": (
-        {"/srv/main.js": "function report(sick, note) {\n  if (sick && note.kilos) return 1;\n}\nreport([]);\n"},
-        "/srv/main.js:2\n  if (sick && note.kilos) return 1;\n                   ^\n\n"
+        {"/srv/main.js": "function report(sick, note) {\n  if (sick && note.kilos) {\n    return 1;\n  }\n}\nreport([]);\n"},
+        "/srv/main.js:2\n  if (sick && note.kilos) {\n                   ^\n\n"
         "TypeError: Cannot read properties of undefined (reading 'kilos')\n    at report (/srv/main.js:2:20)\n"
-        "    at Object.<anonymous> (/srv/main.js:4:1)\n",
+        "    at Object.<anonymous> (/srv/main.js:6:1)\n",
     ),
     "begun": (
         {"sum.py": "for kilos in (3, 4):\n    total += kilos\nprint(total)\n"},
