@@ -394,3 +394,54 @@ def test_one_change_at_several_places_is_run_as_a_whole(project: Project) -> Non
     both = [item for item in found if item.made is not None and item.made.turn == "each:convert:int({0})"]
     assert {item.here for item in both if item.made is not None and item.made.text == "int(hours)"} == {"passes"}
     assert here_at(found, 3)["int(hours)"] == "other", "one of them alone fails at the other"
+
+
+WRITTEN = """\
+total = 31 + 12
+with open("total.txt", "w") as file:
+    file.write(total)
+print("written")
+"""
+
+
+def test_a_statement_in_a_block_is_asked_before_its_file_is_closed(project: Project) -> None:
+    _, found = told(project({"report.py": WRITTEN}))
+    here = here_at(found, 3)
+    assert here["str(total)"] == "passes", "once the block is left nothing gets past anything there"
+    assert here["abs(total)"] == "same"
+
+
+@pytest.mark.parametrize(
+    "block",
+    [
+        "with open('a.txt', 'w') as file, open('b.txt', 'w') as other:\n    other.write('x')\n    file.write(total)\n",
+        "file = open('a.txt', 'w')\ntry:\n    file.write('x')\n    file.write(total)\nfinally:\n    file.close()\n",
+        "def keep(kilos):\n    with open('a.txt', 'w') as file:\n        for one in [kilos]:\n            file.write(one)\n\n\nkeep(total)\n",
+    ],
+)
+def test_whatever_closes_the_file(project: Project, block: str) -> None:
+    program = f"total = 43\n{block}print('written')\n"
+    _, found = told(project({"report.py": program}))
+    line = next(n for n, row in enumerate(program.split("\n"), 1) if "write(total)" in row or "write(one)" in row)
+    here = here_at(found, line)
+    assert here["str(one)" if "one" in program else "str(total)"] == "passes"
+
+
+def test_a_failure_that_is_caught_first_says_nothing_of_the_one_that_ends_the_program(project: Project) -> None:
+    """The same statement fails twice, in two calls; what counts is the frame of the one that nobody caught."""
+    program = """\
+def keep(value):
+    with open("a.txt", "w") as file:
+        file.write(value)
+
+
+try:
+    keep(3)
+except TypeError:
+    print("caught")
+keep([4])
+"""
+    _, found = told(project({"report.py": program}))
+    here = here_at(found, 3)
+    assert here["str(value)"] == "passes"
+    assert here["value[0]"] != "passes"

@@ -53,6 +53,131 @@ PROGRAMS: dict[str, tuple[str, dict[str, str], str, str]] = {
         "(2, 3))",
         "15",
     ),
+    "a text that joins": (
+        "python3 a.py",
+        {"a.py": "hives = ['oak', 'elm']\nline = hives.join('; ')\nprint(line)\n"},
+        "'; '.join(hives)",
+        "oak; elm",
+    ),
+    "a member that is a key": (
+        "python3 a.py",
+        {"a.py": "hive = {'kilos': 31, 'frames': 10}\nprint(hive.frames + 1)\n"},
+        'hive["frames"]',
+        "11",
+    ),
+    "a key that is a member": (
+        "python3 a.py",
+        {
+            "a.py": "class Hive:\n    def __init__(self, kilos):\n        self.kilos = kilos\n\n\n"
+            "for hive in [Hive(31), Hive(12)]:\n    print(hive['kilos'])\n"
+        },
+        "hive.kilos",
+        "31\n12",
+    ),
+    "a list that is made when none is given": (
+        "python3 a.py",
+        {
+            "a.py": "def note(hive, notes=None):\n    for word in hive.split():\n        notes.append(word)\n"
+            "    return notes\n\n\nprint(note('oak calm'))\n"
+        },
+        "notes = []",
+        "['oak', 'calm']",
+    ),
+    "a number of each": (
+        "python3 a.py",
+        {"a.py": "cells = '31 12'.split()\nkilos = float(cells)\nprint(kilos)\n"},
+        "[float(each) for each in cells]",
+        "[31.0, 12.0]",
+    ),
+    "a folder that is to be made": (
+        "python3 a.py",
+        {"a.py": "with open('yields/may.txt', 'w') as file:\n    file.write('31')\nprint('written')\n"},
+        "makedirs",
+        "written",
+    ),
+    "a result that nobody kept": (
+        "python3 a.py",
+        {"a.py": "def heaviest(kilos):\n    best = max(kilos)\n    return best\n\n\nheaviest([31, 12])\nprint('best', best)\n"},
+        "best = heaviest([31, 12])",
+        "best 31",
+    ),
+    "a name that hides a function": (
+        "python3 a.py",
+        {"a.py": "sum = 0\nfor kilos in (31, 12):\n    sum += kilos\nprint(sum, sum([1, 2]))\n"},
+        "sum_",
+        "43 3",
+    ),
+    "a method that the language asks for": (
+        "python3 a.py",
+        {"a.py": "class Hive:\n    def __inti__(self, kilos):\n        self.kilos = kilos\n\n\nprint(Hive(31).kilos)\n"},
+        "__init__",
+        "31",
+    ),
+    "as many as there are": (
+        "python3 a.py",
+        {"a.py": "kilos = [31, 12, 5]\ntotal = 0\nfor place in range(7):\n    total += kilos[place]\nprint(total)\n"},
+        "len(kilos)",
+        "48",
+    ),
+    "a method that is a sign": (
+        "python3 a.py",
+        {"a.py": "note = 'calm oak'\nif note.contains('oak'):\n    print('seen')\nelse:\n    print('not seen')\n"},
+        "'oak' in note",
+        "seen",
+    ),
+    "a sign that only looks like one": (
+        "python3 a.py",
+        {"a.py": "change = float('\u22122.5')\nprint(change * 2)\n"},
+        "'-2.5'",
+        "-5.0",
+    ),
+    "a product without its sign": (
+        "python3 a.py",
+        {"a.py": "kilos, share = 40, 0.25\nprint(kilos(1 - share))\n"},
+        "kilos * (1 - share)",
+        "30.0",
+    ),
+    "an error by its name": (
+        "python3 a.py",
+        {"a.py": "try:\n    print(float('calm'))\nexcept valueerror:\n    print('no number')\n"},
+        "ValueError",
+        "no number",
+    ),
+    "a number that is written to a file": (
+        "python3 a.py",
+        {
+            "a.py": "total = 31 + 12\nwith open('total.txt', 'w') as file:\n    file.write(total)\n"
+            "print(open('total.txt').read())\n"
+        },
+        "str(total)",
+        "43",
+    ),
+    "until nothing is left": (
+        "python3 a.py",
+        {"a.py": "frames = ['a', 'b']\nwhile True:\n    frame = frames.pop(0)\n    print(frame)\n"},
+        "frames",
+        "",
+    ),
+    "a share of none": (
+        "python3 a.py",
+        {"a.py": "for sick, all_of in [(1, 4), (0, 0)]:\n    print(sick / all_of)\n"},
+        "if all_of else 0",
+        "0",
+    ),
+    "a word of another language": (
+        "node a.js",
+        {
+            "a.js": "let best = None;\nfor (const kilos of [31, 12]) if (best === null || kilos > best) best = kilos;\nconsole.log(best);\n"
+        },
+        "null",
+        "31",
+    ),
+    "a result that nobody kept, in Lua": (
+        "lua5.4 a.lua",
+        {"a.lua": "local function weigh(kilos)\n  local net = kilos - 12\n  return net\nend\nweigh(31)\nprint(net + 1)\n"},
+        "local net = ",
+        "20",
+    ),
     "a list that may grow, and where it comes from": (
         "sh -c",
         {

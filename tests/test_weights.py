@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 from importlib.resources import files
+from pathlib import Path
 
 import msgspec
 import pytest
@@ -15,7 +16,8 @@ from jamkey.model import Edit, Jam, Key
 from jamkey.pipeline import diagnose, read
 from jamkey.search.by_trial import ranked_outputs
 from jamkey.search.candidates import candidates, edits_of, gathered, texts_with
-from jamkey.search.outputs import Output, beside_others, bonus, features, is_uncalled, later, loses, none_right, weigh
+from jamkey.search.outputs import Output, beside_others, bonus, features, is_uncalled, lacks, later, loses, none_right, weigh
+from jamkey.search.runners import names_left
 from jamkey.search.weights import LAST, Proposed, Weigher
 
 PROGRAM = """\
@@ -214,3 +216,36 @@ def test_fewer_lines_than_others_speak_against_an_edit() -> None:
     found = beside_others(outputs)
     assert [item.fewer for item in found] == [0.75, 0.0, 1.0]
     assert weigh(found[1]) > weigh(found[0]) > weigh(found[2])
+
+
+def test_an_edit_that_ends_the_loop_earlier_prints_less_and_is_not_held_against() -> None:
+    rows = "3\n5\n8\n"
+    ends, round_again = Output(-1.0, rows, rows, bounds=True), Output(-4.0, rows + "3\n", rows)
+    assert ranked_outputs([round_again, ends]) == [[1], [0]]
+    plain = msgspec.structs.replace(ends, bounds=False)
+    assert ranked_outputs([round_again, plain]) == [[0], [1]]
+    shorter = Output(-3.0, "3\n5\n", rows, bounds=True)
+    assert ranked_outputs([shorter, round_again]) == [[1], [0]], "what was printed before is still to be printed"
+
+
+@pytest.mark.parametrize(
+    ("stdout", "first", "lacking"),
+    [
+        ("1 Jan\n2 Feb\n3 Mar\n", "1 Feb\n2 Mar\n", False),
+        ("1 Jan\n", "1 Feb\n2 Mar\n", True),
+        ("", "oak\n", True),
+        ("oak\nelm\n", "oak\n", False),
+        ("oak", "oak\n", False),
+        ("elm\n", "oak\n", False),
+    ],
+)
+def test_other_words_are_no_work_left_out(stdout: str, first: str, lacking: bool) -> None:
+    assert lacks(Output(0.0, stdout, first)) == lacking
+
+
+def test_what_nothing_uses_any_more_speaks_against_an_edit(tmp_path: Path) -> None:
+    (tmp_path / "a.py").write_text("def greet():\n    return name\n\n\nprint(greet('oak'))\n", encoding="utf-8")
+    sources = Sources(tmp_path)
+    assert names_left({"a.py": "def greet():\n    return name\n\n\nprint('oak')\n"}, sources) == 1
+    assert names_left({"a.py": "def greet(name):\n    return name\n\n\nprint(greet('oak'))\n"}, sources) == 0
+    assert weigh(printed("hives\n1\n", left=1)) < weigh(printed("hives\n1\n"))

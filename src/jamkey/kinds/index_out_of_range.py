@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import index_part
-from jamkey.kinds.base import Diagnosis, replace, show, trace_names, wrap
+from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
 from jamkey.languages.base import Loop, Part, Span
 
 #: Causes that the source or the captured length can deny.
@@ -227,7 +227,11 @@ class IndexOutOfRange:
                 f"Go on only while `{owner.source}` holds something",
                 f"`{owner.source}` is empty before the loop ends",
                 0.9,
-                [replace(scene.frame.file, loop.condition.span.end, f" and {owner.source}")],
+                [
+                    replace(scene.frame.file, loop.condition.span, owner.source)
+                    if loop.condition.source == idioms_of(scene).true
+                    else replace(scene.frame.file, loop.condition.span.end, f" and {owner.source}")
+                ],
             )
         elif loop.sort == "for" and loop.over is not None and loop.target is not None:
             head = scene.row(scene.frame.file, loop.span.line)

@@ -137,6 +137,8 @@ class PythonCode:
                     yield child.optional_vars
             elif isinstance(child, ast.keyword):
                 yield child.value
+            elif isinstance(child, ast.ExceptHandler) and child.type is not None:
+                yield child.type
             elif isinstance(child, ast.arguments):
                 yield from child.defaults
                 yield from (default for default in child.kw_defaults if default is not None)

@@ -61,7 +61,7 @@ class Asking(Protocol):
         ...
 
     def prepare(
-        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
+        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float, failure: str
     ) -> dict[str, object]:
         """Lay down what is asked; return what the run is given."""
         ...
@@ -80,7 +80,7 @@ class _Python:
         return with_calls(scene, runner, wanted, NAME)
 
     def prepare(
-        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
+        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float, failure: str
     ) -> dict[str, object]:
         out = runner.folder / "judged.json"
         out.unlink(missing_ok=True)
@@ -94,6 +94,7 @@ class _Python:
             "project": str(runner.place.project),
             "told": list(told),
             "asked": list(asked),
+            "failure": failure.rpartition(".")[2],
         }
 
     def answers(self, runner: Warm) -> Answers:
@@ -162,7 +163,7 @@ class _JavaScript(_Commands):
     imports = re.compile(r"\s*(?:import\b|export\s*\{)")
 
     def prepare(
-        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
+        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float, failure: str
     ) -> dict[str, object]:
         agent = shutil.copy(_AGENTS / "judge.js", runner.folder / "judge.js")
         out, file = runner.folder / "judged.json", runner.folder / "asked.json"
@@ -183,7 +184,7 @@ class _Lines(_Commands):
     variable, named = "", "{0}"
 
     def prepare(
-        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float
+        self, runner: Warm, asked: Sequence[Asked], told: Sequence[str], run: float, seconds: float, failure: str
     ) -> dict[str, object]:
         out, file = runner.folder / "judged.txt", runner.folder / "asked.txt"
         out.unlink(missing_ok=True)

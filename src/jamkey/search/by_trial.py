@@ -26,7 +26,7 @@ from jamkey.pipeline import diagnose
 from jamkey.repair.judges import is_refused_whole
 from jamkey.search.compiler_asked import keys_of_compiler
 from jamkey.search.first_seen import with_watched
-from jamkey.search.outputs import Output, beside_others, is_uncalled, later, loses, none_right, weigh
+from jamkey.search.outputs import Output, beside_others, is_uncalled, lacks, later, none_right, weigh
 from jamkey.search.runners import SHOWN, SLOW, Runners, Tried, names_gone, output_of
 from jamkey.settings import Settings
 from jamkey.trials.bench import Bench, rank
@@ -268,6 +268,7 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
     whole = sum(odds) + none_right()
     found = Found(tried=tried, failed=failed)
     ranked = ranked_outputs(outputs)
+    less: list[tuple[Edit, ...]] = []
     best = _of_group(ranked[0], odds) if ranked else 0.0
     for places in ranked:
         if len(found.keys) >= SHOWN or _of_group(places, odds) < _NEGLIGIBLE * best:
@@ -277,6 +278,8 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
             trial = item.key.trial if item.key.trial.outcome != "untried" else bench.try_one(item.key)
             if trial.outcome != "runs":
                 continue
+            if lacks(outputs[place]):
+                less.append(item.key.edits)
             share = 1.0 if bench.fits is not None else sum(odds[other] for other in places) / whole
             same = len(places) - 1
             reason = item.key.reason or "With this the program runs to its end."
@@ -296,6 +299,8 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
                 )
             )
             break
+    # what prints less than before the failure stands behind what does not
+    found.keys.sort(key=lambda key: bench.fits is None and key.edits in less)
     for place, item in enumerate(running):
         for line in dict.fromkeys(item.lines):
             found.lines[line] = found.lines.get(line, 0.0) + odds[place] / whole
@@ -304,7 +309,7 @@ def _judged(bench: Bench, running: list[Tried], tried: int, failed: set[str]) ->
 
 def _leaves_work_out(output: Output) -> bool:
     """Tell a key with which something is no longer done: its names are gone, or what was printed before is."""
-    return output.gone >= _WORK or loses(output) or is_uncalled(later(output.stdout, output.first))
+    return output.gone >= _WORK or lacks(output) or is_uncalled(later(output.stdout, output.first))
 
 
 def roots_with(jam: Jam, found: Found) -> tuple[Root, ...]:

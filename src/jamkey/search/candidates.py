@@ -171,6 +171,8 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
         for nth, (part, made) in enumerate(together(found, ground)):
             yield Proposed(made, ground, _near(part, place, marked), part, nth)
         for nth, made in enumerate(turn.at_statement(statement, ground)):
+            if made.text and not made.more:
+                made = imported.with_imports(made)
             yield Proposed(made, ground, "statement", None, nth)
 
 

@@ -92,7 +92,8 @@ def judged(
     # what failed is asked first: it says most
     order = sorted(asked, key=lambda key: isinstance(asked[key], Expression))
     texts = [asked[key] for key in order]
-    wanted = asking.prepare(runner, texts, words_told(scene), seconds_of(scene, limit), seconds)
+    failure = scene.jam.exception_type or ""
+    wanted = asking.prepare(runner, texts, words_told(scene), seconds_of(scene, limit), seconds, failure)
     until = min(limit, 2 * seconds_of(scene, limit)) + seconds + MORE
     if runner.run({**(base or {}), **data}, until, wanted) is None:
         return list(found)

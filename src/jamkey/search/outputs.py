@@ -46,6 +46,10 @@ class Output(msgspec.Struct, frozen=True):
     skips: bool = False
     #: Whether the line is changed that prints what is wrong: what shows a wrong value is seldom what makes it.
     shows: bool = False
+    #: Names that the edit leaves with no use.
+    left: int = 0
+    #: Whether it changes only how far a loop goes in which the program failed: what goes round once more prints more.
+    bounds: bool = False
     #: Whether nothing more is printed with it, where other edits have the program print more.
     silent: bool = False
     #: Which share of the lines it lacks that another edit has the program print.
@@ -64,6 +68,15 @@ def later(printed: str, first: str) -> str:
 def loses(output: Output) -> bool:
     """Tell whether something that was printed before is not printed now."""
     return not output.stdout.startswith(output.first.rstrip("\n"))
+
+
+def lacks(output: Output) -> bool:
+    """Tell whether less is printed than was before the failure: other words alone are no work left out."""
+    return loses(output) and _rows(output.stdout) < _rows(output.first)
+
+
+def _rows(text: str) -> int:
+    return sum(bool(line.strip()) for line in text.split("\n"))
 
 
 def is_uncalled(printed: str) -> bool:
@@ -91,13 +104,15 @@ def beside_others(outputs: Sequence[Output]) -> list[Output]:
 def features(output: Output) -> dict[str, float]:
     """Return what speaks for or against an edit, by name, once it has run."""
     beyond = later(output.stdout, output.first)[:_MOST]
+    ends = output.bounds and not loses(output)
     found = {"score": output.score, f"gone {min(output.gone, 4)}": 1.0}
     for name, holds in (
         ("loses", loses(output)),
         ("nothing more", not beyond.strip()),
-        ("silent", output.silent),
+        ("silent", output.silent and not ends),
         ("empty value", looks_empty(beyond)),
         ("uncalled", is_uncalled(beyond)),
+        ("left", output.left > 0),
         ("skips", output.skips),
         ("shows", output.shows),
         ("blanker", output.blanker),
@@ -106,7 +121,7 @@ def features(output: Output) -> dict[str, float]:
     ):
         if holds:
             found[name] = 1.0
-    if output.fewer:
+    if output.fewer and not ends:
         found["fewer"] = output.fewer
     return found
 

@@ -29,7 +29,7 @@ class Begun(Plain):
         for name in sorted(names - ground.builtins):
             if any(item.sort in ("function", "class", "import", "parameter") for item in ground.code.definitions(name)):
                 continue
-            asked = _asked(name, ground)
+            asked = asked_of(name, ground.code.scope_at(ground.place.line), ground)
             if not self._goes_on(name, asked, forms, ground):
                 continue
             for line in _above(name, ground):
@@ -42,7 +42,14 @@ class Begun(Plain):
     def _goes_on(name: str, asked: set[str], forms: list[dict[str, Any]], ground: Ground) -> bool:
         """Tell a name that the program changes or uses as a value of its own, from one that comes from elsewhere."""
         scope = ground.code.scope_at(ground.place.line)
-        if any(item.scope == scope and item.sort != "outer" for item in ground.code.definitions(name)):
+        known = [item for item in ground.code.definitions(name) if item.sort != "outer"]
+        if scope and any(item.scope != scope and scope.startswith(item.scope) for item in known):
+            return False  # one that is outside is meant
+        own = [item for item in known if item.scope == scope]
+        if own and not ground.code.loops(ground.place.line):
+            # what is set for the first time further down stands too low
+            return any(item.span.line <= ground.place.line for item in own)
+        if own:
             return True
         language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
         comes = language is not None and language.homes(name, ground.place.file)
@@ -65,10 +72,9 @@ def _above(name: str, ground: Ground) -> list[int]:
     return list(dict.fromkeys(found)) or [line]
 
 
-def _asked(name: str, ground: Ground) -> set[str]:
-    """Return what the function does with a name: members asked of it, signs beside it, calls it is given to, `[]` for keys."""
+def asked_of(name: str, scope: str, ground: Ground) -> set[str]:
+    """Return what a function does with a name: members asked of it, signs beside it, calls it is given to, `[]` for keys."""
     found: set[str] = set()
-    scope = ground.code.scope_at(ground.place.line)
     for line in sorted({span.line for span in ground.code.uses(name)}):
         statement = ground.code.statement(line) if ground.code.scope_at(line) == scope else None
         if statement is None:

@@ -11,6 +11,8 @@ from jamkey.turns.base import Ground, Made, Plain, around_sign
 from jamkey.turns.convert import filled_in
 
 _WHOLE = re.compile(r"-?\d{1,9}")
+#: Values of a frame whose number of items is proposed.
+_HELD = 6
 _OPEN = {"<": "<=", "<=": "<", ">": ">=", ">=": ">"}
 
 
@@ -36,6 +38,7 @@ class Bound(Plain):
                         else "minus"
                     )
                     yield Made(f"bound:{step}", part.span, str(other))
+            yield from _as_many(part, ground)
             return
         role = ground.role(part)
         if part.sort == "compare":
@@ -49,8 +52,9 @@ class Bound(Plain):
             yield Made(f"bound:+1 {_short(role)}", part.span, f"{text} + 1")
         around, owner = ground.words.get("around", ""), ground.above.get(part.span, ("", None))[1]
         asked = owner.child("object") if around and role == "key" and owner is not None else None
-        if asked is not None and part.sort in ("binary", "name", "call"):
-            yield Made("bound:around", part.span, filled_in(around, text, ground.idioms.length.format(asked.source)))
+        many = ground.idioms.length.format(asked.source) if asked is not None else ""
+        if many not in ("", text) and part.sort in ("binary", "name", "call"):
+            yield Made("bound:around", part.span, filled_in(around, text, many))
         if (
             part.sort == "binary"
             and part.name in ("+", "-")
@@ -65,6 +69,17 @@ class Bound(Plain):
                 child = part.child(bound)
                 if child is not None:
                     yield Made(f"bound:no {bound}", child.span, "")
+
+
+def _as_many(part: Part, ground: Ground) -> Iterator[Made]:
+    """Propose, for a number written in a call or comparison, how many there are of what the failing frame holds."""
+    role, frame = ground.role(part), ground.scene.frame
+    if frame is None or not (role.startswith("argument") or role == "right"):
+        return
+    held = [value.name for value in frame.values if value.length is not None and value.name.isidentifier()]
+    for name in held[:_HELD]:
+        if name in ground.visible:
+            yield Made("bound:as many", part.span, ground.idioms.length.format(name))
 
 
 def _is_size(part: Part, ground: Ground) -> bool:

@@ -14,6 +14,8 @@ _TIGHT = ("name", "member", "index", "call", "literal", "text", "list", "tuple",
 _PLACES = 6
 #: Columns of a table that are looked at.
 _COLUMNS = 8
+#: What takes items out of what stands before it, whatever the language.
+_ITEM = re.compile(r"\{0\}(?:\[|\(|\{\{).*")
 _COMPARES = re.compile(r"[<>]|[=!~]=|\bin\b|\bis\b")
 _SPREAD = ("binary", "compare", "unary", "choice")
 
@@ -41,6 +43,8 @@ class Convert(Plain):
                 continue  # what is never there is made no text or list of
             if part.sort in ("text", "literal") and word in ("{0}[0]", "{0}[1]", "{0}[-1]"):
                 continue
+            if part.sort in ("list", "tuple") and len(part.children) > 1 and _ITEM.fullmatch(word):
+                continue  # who writes several items out means all of them
             if word.strip("\"'`") == "{0}" and (part.sort != "name" or part.source in ground.visible):
                 continue  # a name that holds something is not meant as its own text
             tight = f"({part.source})" if loose and not word.endswith(")") and not word.endswith("]") else part.source
@@ -123,6 +127,7 @@ class Brackets(Plain):
             callee, words = part.child("callee"), part.arguments
             if callee is not None and len(words) == 1 and not words[0][0]:
                 yield Made("brackets:square", part.span, f"{callee.source}[{words[0][1].source}]")
+                yield Made("brackets:times", part.span, f"{callee.source} * ({words[0][1].source})")
                 if ground.words.get("braces"):
                     yield Made("brackets:braces", part.span, f"{callee.source}{{{words[0][1].source}}}")
         elif part.sort in ("compare", "other"):

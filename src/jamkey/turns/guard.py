@@ -13,6 +13,8 @@ from jamkey.turns.meanings import plain_meaning
 
 #: A mapping as the runtimes show it, up to the first sign of its first value.
 _FIRST_ITEM = re.compile(r"""\w*\(?\{\s*(?:'[^'\n]{0,80}'|"[^"\n]{0,80}"|[\w.]{1,80})\s*[:=]\s*(\S)""")
+#: Operators that fail where what stands behind them is zero.
+_DIVIDES = frozenset(("/", "//", "%"))
 #: First sign of a value -> what another one like it means.
 _STARTS = (
     ("[", ("no items", "nothing")),
@@ -27,6 +29,13 @@ class Guard(Plain):
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose a default where a key may be missing, and its first value."""
+        if part.sort == "binary" and part.name in _DIVIDES and (right := part.child("right")) is not None:
+            # what is empty has the length that nothing is divided by
+            tests = [right.source, *(given.source for _, given in right.arguments[:1])]
+            for form in ground.words.get("otherwise", ()):
+                for test in tests if right.sort == "call" else tests[:1]:
+                    text = filled_in(form, part.source, test)
+                    yield Made("guard:otherwise", part.span, f"({text})" if part.span in ground.above else text)
         asked = _asked(part, ground)
         if asked is None:
             return

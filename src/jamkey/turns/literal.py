@@ -6,11 +6,25 @@ import re
 from collections.abc import Iterator
 
 from jamkey.languages.base import Part
+from jamkey.repair.of_quotes import LOOK_ALIKES
 from jamkey.turns.base import Ground, Made, Plain
 
 #: Signs that mean more than themselves in a pattern.
 _SPECIAL = frozenset(".()[]{}*+?|^$")
 _NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
+#: Values that all calls of a function would share, were they a parameter's default.
+_SHARED = frozenset(("[]", "{}", "set()"))
+_PLAIN = str.maketrans({sign: plain for sign, plain in LOOK_ALIKES.items() if plain not in ("'", '"')})
+
+
+def _is_cut(part: Part, ground: Ground) -> bool:
+    """Tell a text with a fraction that stands where a whole number is made of it: as a number it would be cut."""
+    above = ground.above.get(part.span, ("", None))[1]
+    return (
+        above is not None
+        and set(",.") & set(part.source) != set()
+        and above.source == ground.idioms.to_whole.format(part.source)
+    )
 
 
 class Literal(Plain):
@@ -21,13 +35,17 @@ class Literal(Plain):
         source = part.source
         if part.sort == "text" and source[:1] in "'\"":
             inner = source[1:-1]
-            if _NUMBER.fullmatch(inner.replace(",", ".")):
+            if _NUMBER.fullmatch(inner.replace(",", ".")) and not _is_cut(part, ground):
                 yield Made("literal:number", part.span, inner.replace(",", "."))
                 if "," in inner:
                     yield Made("literal:point", part.span, f'"{inner.replace(",", ".")}"')
+            if any(sign in LOOK_ALIKES for sign in inner):
+                yield Made("literal:plain signs", part.span, source.translate(_PLAIN))
             if len(inner) == 1 and inner in _SPECIAL:
                 for word in ground.words.get("escaped", ()):
                     yield Made("literal:escaped", part.span, source[0] + word.replace("{0}", inner) + source[-1])
+            for form in ground.words.get("as_bytes", ()):
+                yield Made("literal:to bytes", part.span, form.format(source))
             if "{" in inner and (filled := ground.words.get("filled", "")):
                 yield Made("literal:filled", part.span, filled + source)
             if "," in inner and ground.words.get("tuples"):
@@ -49,8 +67,9 @@ class Literal(Plain):
             yield Made("literal:truth", part.span, swap[source])
         empty = source in ground.words.get("plain", ()) or (part.sort in ("list", "dict", "tuple", "set") and not part.children)
         if empty:
+            shared = _SHARED if ground.statement.sort == "functiondef" and ground.words.get("defaulted") else ()
             for other in ground.words.get("plain", ()):
-                if other != source:
+                if other != source and other not in shared:
                     yield Made(f"literal:{source} to {other}", part.span, other)
         if part.sort in ("list", "tuple") and part.children:
             bare = source[:1] + source[-1:] not in ("()", "[]") or not is_one(source)

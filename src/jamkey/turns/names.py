@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from rapidfuzz.distance import DamerauLevenshtein
 
-from jamkey.languages.base import Part
+from jamkey.languages.base import Definition, Part
 from jamkey.turns.base import Ground, Made, Plain, names_in
 
 _MOST = 24
@@ -22,6 +22,8 @@ _NEARLY = 0.75
 _LEAST = 3
 #: A text in which a word is changed has so many letters at most; how alike the other word is.
 _LONG, _INNER = 400, 0.6
+#: Uses of a variable that are renamed with it.
+_USES = 40
 _IDENTIFIER = re.compile(r"[A-Za-z_]\w+")
 #: A directive of a format, or a word.
 _PIECES = re.compile(r"(%-?[A-Za-z]|[A-Za-z]+)")
@@ -80,6 +82,11 @@ class Names(Plain):
             for name in sorted(like, key=lambda name: (-near(name, part.name), name))[:_MOST]:
                 yield Made("name:builtin", part.span, name)
         yield from _siblings(part, part.span, ground)
+        raised = (ground.scene.jam.exception_type or "").rpartition(".")[2]
+        if ground.statement.sort == "try" and raised in ground.builtins and raised != part.name:
+            yield Made("name:raised", part.span, raised)
+        if part.name not in ground.visible and (own := ground.idioms.look_alikes.get(part.name)):
+            yield Made("name:of another language", part.span, own)
         receiver = ground.words.get("receiver")
         if receiver and part.name in ground.code.all_members():
             yield Made("name:own", part.span, f"{receiver}.{part.name}")
@@ -227,6 +234,26 @@ class Renamed(Plain):
             for name in dict.fromkeys(wanted):
                 if name.isidentifier() and name != definition.name:
                     yield Made(f"renamed:{how_alike(name, definition.name)}", definition.span, name)
+            if definition.sort == "function":
+                for name in ground.words.get("own_methods", ()) if _is_method(definition, ground) else ():
+                    if name != definition.name and near(name, definition.name) >= _NEARLY:
+                        yield Made("renamed:own method", definition.span, name)
+            elif definition.sort in ("assigned", "loop", "parameter") and definition.name in ground.builtins:
+                yield from _no_builtin(definition, ground)
+
+
+def _is_method(definition: Definition, ground: Ground) -> bool:
+    return any(item.owner and item.span.line == definition.span.line for item in ground.code.functions(definition.name))
+
+
+def _no_builtin(definition: Definition, ground: Ground) -> Iterator[Made]:
+    """Propose a name that hides no function of the language, for a variable; calls keep theirs."""
+    called = {(call.span.line, call.span.column) for call in ground.code.calls(definition.name)}
+    uses = [span for span in ground.code.uses(definition.name) if (span.line, span.column) not in called]
+    if called and len(uses) <= _USES:
+        new = f"{definition.name}_"
+        more = tuple((ground.place.file, span, new) for span in uses if span != definition.span)
+        yield Made("renamed:no builtin", definition.span, new, more=more)
 
 
 TURN = Names()

@@ -13,6 +13,8 @@ from jamkey.turns.convert import filled_in
 _LONGEST = 60
 #: Lines above and below that rows may go to.
 _PLACES = 5
+#: A list, a set or a mapping whose first item or key is a text, as it is shown.
+_OF_TEXTS = re.compile(r"""(?:\w+\()?[\[({]['"]""")
 _CLOSING = re.compile(r"end\b|[})\]]")
 
 
@@ -47,6 +49,17 @@ class Whole(Plain):
                 yield Made("statement:keep", start, f"{owner.source} = ")
             if owner is not None and owner.sort == "index":
                 yield from _first_set(owner, ground.words.get("empties", ()), ground)
+            shows = callee is not None and callee.source in ground.words.get("prints", ())
+            if shows and scope and len(top.arguments) == 1 and (gives := ground.words.get("gives", "")):
+                text = gives.format(top.arguments[0][1].source).rstrip(";") + ground.ends
+                yield Made("statement:return printed", statement.span, text)
+            kept_as = ground.words.get("kept_as", "") if top.sort == "call" else ""
+            asked = (
+                {part.name for part in ground.scene.parts_of(ground.scene.frame) if part.sort == "name"} if kept_as else set()
+            )
+            for name in [name for name in ground.told if name in asked]:
+                if not any(item.scope == scope for item in ground.code.definitions(name)):
+                    yield Made("statement:keep told", start, kept_as.format(name))
             kept, awaited = ground.words.get("kept", ""), ground.words.get("awaited", "")
             if kept and top.sort == "call" and top.arguments and top.arguments[0][1].sort == "name":
                 yield Made("statement:keep", start, kept.format(top.arguments[0][1].source))
@@ -96,7 +109,7 @@ def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
         yield Made("statement:own", target.span.start, f"{receiver}.")
     if target.sort == "member" and (owner := target.child("object")) is not None and owner.source == receiver:
         yield Made("statement:not own", target.span, target.name)
-    unpacks = ground.words.get("unpacks", False) and statement.sort != "augassign"
+    unpacks = ground.words.get("unpacks", False) and statement.sort != "augassign" and not _gives_text(value, statement, ground)
     if unpacks and target.sort == "name" and value.sort in ("call", "index", "name"):
         yield Made("statement:first of", target.span, f"{target.name}, _")
         yield Made("statement:first of", target.span, f"{target.name}, *_")
@@ -117,6 +130,14 @@ def _targets(statement: Statement, ground: Ground) -> Iterator[Made]:
         yield from _first_set(target, ("0",), ground)
         if owner.sort == "index":
             yield from _first_set(owner, ground.words.get("empties", ()), ground)
+
+
+def _gives_text(value: Part, statement: Statement, ground: Ground) -> bool:
+    """Tell what is taken apart into letters: a text, or what gives texts one by one."""
+    held = ground.value(value)
+    if held is None:
+        return False
+    return _OF_TEXTS.match(held.text) is not None if statement.sort == "for" else held.type == "str"
 
 
 def _first_set(part: Part, values: Sequence[str], ground: Ground) -> Iterator[Made]:

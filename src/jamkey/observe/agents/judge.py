@@ -2,7 +2,8 @@
 
 Loaded by path in a child of `forks.py`, before the program runs. `asked` are statements with other forms of each:
 
-    {"file", "first", "last", "text", "forms"}   run in the frame that failed in these lines: which get past it?
+    {"file", "first", "last", "text", "forms"}   run in the frame that failed in these lines: which get past it? (`failure`:
+                                                 the type of what failed, where a block is left as it passes)
     {"site", "text", "forms"}                    expressions; what do they give where NAME(site, value) stands around one?
 
 The frame's names are copied, when it has failed or each time that the expression has been reached. A child of its own takes
@@ -19,6 +20,7 @@ import ast
 import atexit
 import builtins
 import importlib.util
+import io
 import json
 import os
 import signal
@@ -44,6 +46,7 @@ def prepare(wanted):
     """Make ready; return what is called when the program has failed."""
     judge = Judge(wanted)
     setattr(builtins, wanted["name"], judge.seen)
+    judge.watch()
     atexit.register(judge.answer)
     return judge.failed
 
@@ -59,6 +62,7 @@ class Judge:
         self.names = {}
         self.kept = {}
         self.frames = []
+        self.early = []  # what was asked inside a block that is left as the failure passes: (asked, frame, line, answers)
         self.done = False
         self.told = frozenset(wanted["told"])
         spec = importlib.util.spec_from_file_location("_judge_words", wanted["words"])
@@ -97,6 +101,32 @@ class Judge:
             keep = self.kept[kind] = not self.is_used_up(kind)
         return keep
 
+    def watch(self):
+        """Ask what stands in a `with` or a `try` with `finally` as it fails: once the block is left, its files are closed."""
+        inside = [asked for asked in self.wanted["asked"] if "first" in asked and _is_inside(asked, self.wanted["project"])]
+        if not inside or not self.wanted["failure"]:
+            return
+        known = {}
+
+        def called(frame, event, arg):
+            code = frame.f_code
+            if code not in known:
+                known[code] = [asked for asked in inside if _is_of(asked, code.co_filename, self.wanted["project"])]
+            return failing if known[code] else None
+
+        def failing(frame, event, arg):
+            if event == "exception" and arg[0].__name__ == self.wanted["failure"] and os.getpid() == self.pid:
+                line = frame.f_lineno
+                for asked in known[frame.f_code]:
+                    fits = asked["first"] <= line <= asked["last"]
+                    if fits and not any(one is asked and where is frame for one, where, _, _ in self.early[-4:]):
+                        spent = len(self.early) + 1
+                        until = time.monotonic() + self.wanted["seconds"] / (2 * len(inside) * spent * spent)
+                        self.early.append((asked, frame, line, self._judged(asked, until, [(frame, line)])))
+            return failing
+
+        sys.settrace(called)
+
     def failed(self, error):
         """Note the frames of the failure, and answer."""
         traceback = error.__traceback__
@@ -110,17 +140,22 @@ class Judge:
         if self.done or os.getpid() != self.pid:
             return
         self.done = True
+        sys.settrace(None)
         warnings.simplefilter("ignore")  # of forms: the program's own were printed
         until = time.monotonic() + self.wanted["seconds"]
         found = []
         for asked in self.wanted["asked"]:
+            early = [said for one, frame, line, said in self.early if one is asked and (frame, line) in self.frames]
+            if early:
+                found.append(early[-1])
+                continue
             now = time.monotonic()
             share = _SHARE * (until - now) / (len(self.wanted["asked"]) - len(found))
-            found.append(self._judged(asked, min(until, now + share)))
+            found.append(self._judged(asked, min(until, now + share), self.frames))
         with open(self.wanted["out"], "w", encoding="ascii") as handle:
             json.dump(found, handle)
 
-    def _judged(self, asked, until):
+    def _judged(self, asked, until, frames):
         forms = asked["forms"]
         if "site" in asked:
             if asked["site"] not in self.names:
@@ -128,18 +163,19 @@ class Judge:
             spaces, code_of, run_all = self.names[asked["site"]], _expression, self._values
             together = _TOGETHER["expression"]
         else:
-            frame = _frame_of(asked, self.frames, self.wanted["project"])
+            frame = _frame_of(asked, frames, self.wanted["project"])
             if frame is None:
                 return [None] * len(forms)
             spaces, code_of, run_all = (frame.f_globals, frame.f_locals), _statement, _endings
             together = _TOGETHER["statement"]
         before = code_of(asked["text"])
         found = [None] * len(forms)
-        for start in range(0, len(forms) if before is not None else 0, together):
-            if time.monotonic() > until:
-                break
+        start, last = 0, len(forms) if before is not None else 0
+        while start < last and time.monotonic() <= until:
             some = [code_of(form) for form in forms[start : start + together]]
-            found[start : start + len(some)] = _in_child(run_all, spaces, before, some, until)
+            said = _in_child(run_all, spaces, before, some, until)
+            found[start : start + len(said)] = said
+            start += len(said)
         return found
 
     def _values(self, spaces, before, codes, until):
@@ -162,13 +198,31 @@ class Judge:
 
 
 def _frame_of(asked, frames, project):
-    path = os.path.realpath(os.path.join(project, asked["file"]))
     for frame, line in reversed(frames):
-        if asked["first"] <= line <= asked["last"]:
-            name = frame.f_code.co_filename
-            if os.path.realpath(name if os.path.isabs(name) else os.path.join(project, name)) == path:
-                return frame
+        if asked["first"] <= line <= asked["last"] and _is_of(asked, frame.f_code.co_filename, project):
+            return frame
     return None
+
+
+def _is_of(asked, name, project):
+    """Tell whether a file is the one in which something is asked."""
+    path = os.path.realpath(os.path.join(project, asked["file"]))
+    return os.path.realpath(name if os.path.isabs(name) else os.path.join(project, name)) == path
+
+
+def _is_inside(asked, project):
+    """Tell whether lines lie in the body of a block that ends by closing something."""
+    try:
+        with open(os.path.join(project, asked["file"]), encoding="utf-8") as handle:
+            tree = ast.parse(handle.read())
+    except (OSError, ValueError, SyntaxError, RecursionError):
+        return False
+    return any(
+        isinstance(node, (ast.With, ast.AsyncWith)) or (isinstance(node, ast.Try) and node.finalbody)
+        for node in ast.walk(tree)
+        if hasattr(node, "body") and isinstance(node.body, list) and node.body
+        if node.body[0].lineno <= asked["first"] <= node.body[-1].end_lineno
+    )
 
 
 def _in_child(run_all, spaces, before, codes, until):
@@ -202,22 +256,32 @@ def _in_child(run_all, spaces, before, codes, until):
         said = json.loads(data.decode("ascii"))
     except ValueError:
         said = []
-    return said if len(said) == len(codes) else [None] * len(codes)
+    return said if 0 < len(said) <= len(codes) else [None] * len(codes)
 
 
 def _endings(spaces, before, codes, until):
-    """Return how statements end in the frame that failed, beside how the one ends that stands there."""
+    """Return how statements end in the frame that failed, beside how the one ends that stands there.
+
+    One that closes a file is the last: what comes behind it finds none that is open.
+    """
     failure, _ = _run(spaces, before)
     if failure is None or failure[0] == "long":
         return [None] * len(codes)  # it went on here: what is seen says nothing
     said = []
+    is_open = _open_files(spaces[1])
     for code in codes:
         if code is None or time.monotonic() > until:
             said.append(None)
             continue
+        if is_open and _open_files(spaces[1]) != is_open:
+            return said
         ended, _ = _run(spaces, code)
         said.append("passes" if ended is None else "long" if ended[0] == "long" else "same" if ended == failure else "other")
-    return said if _run(spaces, before)[0] == failure else [None] * len(codes)
+    return said if _run(spaces, before)[0] == failure else [None] * len(said)
+
+
+def _open_files(names):
+    return [name for name, value in names.items() if isinstance(value, io.IOBase) and not value.closed]
 
 
 def _ring(number, frame):
