@@ -134,7 +134,7 @@ CASES = {
     "taken until empty": (
         "index-out-of-range",
         "a = [1, 2]\nwhile True:\n    print(a.pop())\n    if len(a) > 5: break\n",
-        "while True and a:",
+        "while a:",
     ),
     "fraction as index": ("bad-index", "a = [1, 2, 3]\ni = len(a) / 2\nprint(a[i])\n", "i = len(a) // 2"),
     "pair as index": ("bad-index", "a = [[1, 2], [3, 4]]\nprint(a[1, 0])\n", "print(a[1][0])"),

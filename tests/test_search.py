@@ -114,9 +114,13 @@ def test_every_candidate_differs_and_changes_what_is_there() -> None:
     assert any(item.made is not None and "float(" in item.made.text for item in found[:60])
 
 
-def _held(place: Place, statement: Statement) -> Survey:
-    """Say that all that stands in a statement was seen to be a generator."""
-    value = Value(name="", type="generator", text="<generator>")
+#: Turn -> what all that stands in a statement was seen to be, where it asks what a part holds.
+HELD = {"taken out": "generator", "each called": "list"}
+
+
+def _held(place: Place, statement: Statement, kind: str) -> Survey:
+    """Say that all that stands in a statement was seen to be of one type."""
+    value = Value(name="", type=kind, text=f"<{kind}>")
     parts = [part for top in statement.parts for part in top.walk()]
     return Survey([place], {(place.file, part.span): Seen(1, value, (), None, {}) for part in parts})
 
@@ -162,6 +166,17 @@ OWN = {
         "/srv/main.js:2\n  if (sick && note.kilos) {\n                   ^\n\n"
         "TypeError: Cannot read properties of undefined (reading 'kilos')\n    at report (/srv/main.js:2:20)\n"
         "    at Object.<anonymous> (/srv/main.js:6:1)\n",
+    ),
+    "defaulted": (
+        {"note.py": "def note(word, seen=None):\n    seen.append(word)\n    return seen\n\n\nprint(note('oak'))\n"},
+        "Traceback (most recent call last):\n  File \"note.py\", line 6, in <module>\n    print(note('oak'))\n"
+        '  File "note.py", line 2, in note\n    seen.append(word)\n'
+        "AttributeError: 'NoneType' object has no attribute 'append'\n",
+    ),
+    "folder": (
+        {"keep.py": "with open('yields/may.txt', 'w') as file:\n    file.write('31')\n"},
+        'Traceback (most recent call last):\n  File "keep.py", line 1, in <module>\n'
+        "    with open('yields/may.txt', 'w') as file:\nFileNotFoundError: [Errno 2] No such file or directory: 'yields/may.txt'\n",
     ),
     "begun": (
         {"sum.py": "for kilos in (3, 4):\n    total += kilos\nprint(total)\n"},
@@ -219,7 +234,7 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
         statement = code.statement(place.line) if code is not None else None
         if code is None or statement is None:
             continue
-        ground = Ground(scene, place, code, statement, _held(place, statement) if name == "taken out" else None)
+        ground = Ground(scene, place, code, statement, _held(place, statement, HELD[name]) if name in HELD else None)
         made += list(turn.at_statement(statement, ground))
         for top in (*statement.parts, *statement.targets):
             for part in top.walk():
