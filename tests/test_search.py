@@ -18,7 +18,7 @@ from jamkey.follow.scene import Scene
 from jamkey.follow.sources import Sources
 from jamkey.languages.base import Statement
 from jamkey.model import Jam, Value
-from jamkey.observe.target import script_target
+from jamkey.observe.target import command_target, script_target
 from jamkey.pipeline import diagnose, read
 from jamkey.runs.fix_loop import main_jam, run_captured, tried
 from jamkey.search.by_trial import RUNS, between
@@ -351,3 +351,33 @@ def test_a_busy_machine_gets_its_trials_all_the_same(project: Project, monkeypat
     jam_of = tried(outcome, target, jam, settings=Settings(patience=6.0), progress=lambda count, _, key: done.append(count))
     assert 1 <= max(done) <= RUNS + 2
     assert jam_of.keys[0].trial.outcome == "runs", "what is likeliest was tried"
+
+
+@pytest.mark.parametrize(
+    ("program", "line", "kept", "gone"),
+    [
+        ("with open('a.txt', 'w') as file:\n    file.write(31)\n", 2, "file.write(str(31))", "file"),
+        ("hives = ['oak']\nhives.push('elm')\n", 2, "hives.append('elm')", "hives.count('elm')"),
+        ("hives = ['oak']\nhives.push('elm')\nprint(hives)\n", 2, "hives.append('elm')", "hives.push * ('elm')"),
+        ("prnt('oak')\n", 1, "print('oak')", "repr('oak')"),
+    ],
+)
+def test_no_edit_leaves_a_statement_that_does_nothing(project: Project, program: str, line: int, kept: str, gone: str) -> None:
+    folder = project({"report.py": program})
+    target = script_target(str(folder / "report.py"), [])
+    jam = main_jam(run_captured(target, folder))
+    assert jam is not None
+    scene = Scene(jam, Sources(folder))
+    texts = [item.texts["report.py"].split("\n") for item in candidates(scene) if "report.py" in item.texts]
+    rows = [rows[line - 1].strip() for rows in texts if len(rows) >= line]
+    assert kept in rows
+    assert gone not in rows
+
+
+def test_where_a_value_alone_is_shown_it_stays(project: Project) -> None:
+    folder = project({"report.R": "kilos <- c(31, 12)\nprnt(kilos)\n"})
+    outcome = run_captured(command_target(["Rscript", "report.R"]), folder)
+    jam = main_jam(outcome)
+    assert jam is not None
+    rows = [text.split("\n")[1] for item in candidates(Scene(jam, Sources(folder))) for text in item.texts.values()]
+    assert "kilos" in rows, "R prints what stands alone"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable, Iterable, Iterator
 
 import msgspec
@@ -25,6 +26,8 @@ from jamkey.turns.seen import Survey
 Texts = tuple[tuple[str, str], ...]
 #: Turns that may stand at a key without quotes.
 _OF_KEYS = ("name:", "told:")
+#: What a statement does something by: a call, a value set, a word.
+_DOES = re.compile(r"\w ?\(|=|\+\+|--|<-|\b(?:await|yield|return|raise|throw|del|delete|new|break|continue)\b")
 #: Candidates kept at most.
 MOST = 4000
 
@@ -156,6 +159,7 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
                 seen.add((part.span, part.sort))
                 parts.append(part)
     imported = Imported(ground)
+    call = _alone(ground)
     for turn in TURNS:
         found: list[tuple[Part, Made]] = []
         for part in parts[:200]:
@@ -163,6 +167,8 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
             for nth, made in enumerate(turn.at_part(part, ground)):
                 if part.sort == "key" and not made.turn.startswith(_OF_KEYS):
                     continue  # no value stands there
+                if call is not None and _does_nothing(made, call, ground):
+                    continue
                 made = _in_full(made, part, ground)
                 if made.text and not made.more:
                     made = imported.with_imports(made)
@@ -174,6 +180,36 @@ def _of_statement(ground: Ground, marked: Span | None) -> Iterator[Proposed]:
             if made.text and not made.more:
                 made = imported.with_imports(made)
             yield Proposed(made, ground, "statement", None, nth)
+
+
+def _alone(ground: Ground) -> Part | None:
+    """Return the call that a statement is for what it does, in languages where nothing shows what it gives."""
+    top = ground.statement.parts[0] if len(ground.statement.parts) == 1 and not ground.statement.targets else None
+    shown = ground.place.frame is not None and ground.place.frame.cell is not None
+    if top is None or top.sort != "call" or shown or not ground.words.get("pure"):
+        return None
+    return top if ground.row(top.span.line)[: top.span.column - 1].strip() == "" else None
+
+
+def _does_nothing(made: Made, call: Part, ground: Ground) -> bool:
+    """Tell an edit after which a statement gives a value that nobody takes, and does nothing else."""
+    if made.more or made.skips:
+        return False
+    if made.span == call.span:
+        return bool(made.text) and _DOES.search(made.text) is None
+    callee = call.child("callee")
+    if callee is None or made.span != (callee.name_span or callee.span):
+        return False
+    owner = callee.child("object")
+    if owner is None:
+        return made.text in ground.words["pure"]
+    value = ground.value(owner)
+    kind = value.type if value is not None else ""
+    return (
+        kind in ground.words["plain_types"]
+        and made.text in ground.members_of(kind)
+        and made.text not in ground.words["changes"]
+    )
 
 
 def _in_full(made: Made, part: Part, ground: Ground) -> Made:

@@ -26,14 +26,6 @@ class Condition(Plain):
 
     def at_part(self, part: Part, ground: Ground) -> Iterator[Made]:
         """Propose a condition that asks first, and a comprehension that leaves out what it fails for."""
-        if (
-            ground.statement.sort == "while"
-            and part.source == ground.idioms.true
-            and (goes_on := ground.words.get("goes_on", ""))
-        ):
-            for value in ground.scene.frame.values if ground.scene.frame is not None else ():
-                if value.length == 0 and value.name in ground.visible:
-                    yield Made("condition:goes on", part.span, filled_in(goes_on, value.name))
         joined: str = ground.words.get("joined", "")
         if not joined:
             return
@@ -64,12 +56,9 @@ class Early(Plain):
             values = [word for word in ground.words.get("plain", ()) if plain_meaning(word) in _GIVEN]
             value = ground.scene.value(param, ground.scene.frame) if ground.scene.frame is not None else None
             test = ground.idioms.is_missing.format(param)
-            empty = ground.words.get("negated", "") if value is not None and value.length == 0 else ""
-            if empty:
-                test = empty.format(param)
-            for word in values if value is None or is_missing(value) or empty else ():
+            for word in values if value is None or is_missing(value) else ():
                 text = indent + filled_in(leaves, test, indent, gives.format(word).rstrip(";")) + "\n"
-                yield Made(f"early:{'empty' if empty else 'missing'} {word}", before_line(function.body_line), text)
+                yield Made(f"early:missing {word}", before_line(function.body_line), text)
 
 
 def _is_condition(part: Part, ground: Ground) -> bool:

@@ -44,8 +44,6 @@ class Literal(Plain):
             if len(inner) == 1 and inner in _SPECIAL:
                 for word in ground.words.get("escaped", ()):
                     yield Made("literal:escaped", part.span, source[0] + word.replace("{0}", inner) + source[-1])
-            for form in ground.words.get("as_bytes", ()):
-                yield Made("literal:to bytes", part.span, form.format(source))
             if "{" in inner and (filled := ground.words.get("filled", "")):
                 yield Made("literal:filled", part.span, filled + source)
             if "," in inner and ground.words.get("tuples"):

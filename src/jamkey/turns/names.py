@@ -82,9 +82,6 @@ class Names(Plain):
             for name in sorted(like, key=lambda name: (-near(name, part.name), name))[:_MOST]:
                 yield Made("name:builtin", part.span, name)
         yield from _siblings(part, part.span, ground)
-        raised = (ground.scene.jam.exception_type or "").rpartition(".")[2]
-        if ground.statement.sort == "try" and raised in ground.builtins and raised != part.name:
-            yield Made("name:raised", part.span, raised)
         if part.name not in ground.visible and (own := ground.idioms.look_alikes.get(part.name)):
             yield Made("name:of another language", part.span, own)
         receiver = ground.words.get("receiver")

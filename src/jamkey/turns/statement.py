@@ -49,10 +49,6 @@ class Whole(Plain):
                 yield Made("statement:keep", start, f"{owner.source} = ")
             if owner is not None and owner.sort == "index":
                 yield from _first_set(owner, ground.words.get("empties", ()), ground)
-            shows = callee is not None and callee.source in ground.words.get("prints", ())
-            if shows and scope and len(top.arguments) == 1 and (gives := ground.words.get("gives", "")):
-                text = gives.format(top.arguments[0][1].source).rstrip(";") + ground.ends
-                yield Made("statement:return printed", statement.span, text)
             kept_as = ground.words.get("kept_as", "") if top.sort == "call" else ""
             asked = (
                 {part.name for part in ground.scene.parts_of(ground.scene.frame) if part.sort == "name"} if kept_as else set()
