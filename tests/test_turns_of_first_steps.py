@@ -275,3 +275,20 @@ def test_a_gap_is_not_called_none(project: Project) -> None:
     jamkey("run", "--no-keep", "--save", "out.json", "a.py", cwd=folder)
     (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
     assert "None" not in jam["meaning"] and "nan" in jam["meaning"].lower()
+
+
+@pytest.mark.parametrize(
+    ("program", "denied"),
+    [
+        ("print(rate * 100)\nrate = 0.2\n", "rate = "),
+        ("count = 0\n\n\ndef click():\n    count += 1\n\n\nclick()\nprint(count)\n", "count = "),
+    ],
+)
+def test_a_name_that_is_set_elsewhere_gets_no_other_first_value(program: str, denied: str, project: Project) -> None:
+    """It is moved, or the one outside is meant."""
+    folder = project({"a.py": program})
+    done = jamkey("fix", "--preview", "--no-keep", "--save", "out.json", "a.py", cwd=folder)
+    (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
+    new = [edit["new_text"].strip() for edit in jam["keys"][0]["edits"]]
+    assert jam["keys"][0]["trial"]["outcome"] == "runs", done.out
+    assert not any(text.startswith(denied) and text not in program for text in new), done.out

@@ -43,7 +43,9 @@ class Begun(Plain):
         """Tell a name that the program changes or uses as a value of its own, from one that comes from elsewhere."""
         scope = ground.code.scope_at(ground.place.line)
         known = [item for item in ground.code.definitions(name) if item.sort != "outer"]
-        if scope and any(item.scope != scope and scope.startswith(item.scope) for item in known):
+        if scope and any(
+            f"{scope}.".startswith(f"{item.scope}." if item.scope else "") and item.scope != scope for item in known
+        ):
             return False  # one that is outside is meant
         own = [item for item in known if item.scope == scope]
         if own and not ground.code.loops(ground.place.line):
