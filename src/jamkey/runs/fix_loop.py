@@ -39,8 +39,6 @@ MOST_ROUNDS = 12
 _SLOWER, _MORE = 4.0, 20.0
 #: Seconds that a run may take in which the expressions are looked at, where no limit is set.
 _AGAIN = 60.0
-#: A key is applied unasked only above this confidence, and only when its trial got further.
-GOOD_ENOUGH = 0.35
 
 
 @dataclass
@@ -323,8 +321,6 @@ def _hashes(jam: Jam, root: Path) -> dict[str, str]:
 
 def best_key(jam: Jam) -> Key | None:
     """Return the key that may be applied unasked: tried, got further, and does not skip the work."""
-    for key in jam.keys:
-        if key.trial.outcome in ("runs", "moved") and not key.skips_work and key.confidence >= GOOD_ENOUGH:
-            return key
+    # as they are ranked: what speaks for an output is more than its share
     further = (key for key in jam.keys if key.trial.outcome in ("runs", "moved") and not key.skips_work)
     return next(further, None)
