@@ -114,13 +114,9 @@ def test_every_candidate_differs_and_changes_what_is_there() -> None:
     assert any(item.made is not None and "float(" in item.made.text for item in found[:60])
 
 
-#: Turn -> what all that stands in a statement was seen to be, where it asks what a part holds.
-HELD = {"taken out": "generator", "each called": "list"}
-
-
-def _held(place: Place, statement: Statement, kind: str) -> Survey:
-    """Say that all that stands in a statement was seen to be of one type."""
-    value = Value(name="", type=kind, text=f"<{kind}>")
+def _held(place: Place, statement: Statement) -> Survey:
+    """Say that all that stands in a statement was seen to be a generator."""
+    value = Value(name="", type="generator", text="<generator>")
     parts = [part for top in statement.parts for part in top.walk()]
     return Survey([place], {(place.file, part.span): Seen(1, value, (), None, {}) for part in parts})
 
@@ -234,7 +230,7 @@ def test_every_turn_proposes_somewhere(name: str) -> None:
         statement = code.statement(place.line) if code is not None else None
         if code is None or statement is None:
             continue
-        ground = Ground(scene, place, code, statement, _held(place, statement, HELD[name]) if name in HELD else None)
+        ground = Ground(scene, place, code, statement, _held(place, statement) if name == "taken out" else None)
         made += list(turn.at_statement(statement, ground))
         for top in (*statement.parts, *statement.targets):
             for part in top.walk():

@@ -83,12 +83,6 @@ PROGRAMS: dict[str, tuple[str, dict[str, str], str, str]] = {
         "notes = []",
         "['oak', 'calm']",
     ),
-    "a number of each": (
-        "python3 a.py",
-        {"a.py": "cells = '31 12'.split()\nkilos = float(cells)\nprint(kilos)\n"},
-        "[float(each) for each in cells]",
-        "[31.0, 12.0]",
-    ),
     "a folder that is to be made": (
         "python3 a.py",
         {"a.py": "with open('yields/may.txt', 'w') as file:\n    file.write('31')\nprint('written')\n"},

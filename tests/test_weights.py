@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import math
 from importlib.resources import files
-from pathlib import Path
 
 import msgspec
 import pytest
@@ -17,7 +16,6 @@ from jamkey.pipeline import diagnose, read
 from jamkey.search.by_trial import ranked_outputs
 from jamkey.search.candidates import candidates, edits_of, gathered, texts_with
 from jamkey.search.outputs import Output, beside_others, bonus, features, is_uncalled, lacks, later, loses, none_right, weigh
-from jamkey.search.runners import names_left
 from jamkey.search.weights import LAST, Proposed, Weigher
 
 PROGRAM = """\
@@ -241,11 +239,3 @@ def test_an_edit_that_ends_the_loop_earlier_prints_less_and_is_not_held_against(
 )
 def test_other_words_are_no_work_left_out(stdout: str, first: str, lacking: bool) -> None:
     assert lacks(Output(0.0, stdout, first)) == lacking
-
-
-def test_what_nothing_uses_any_more_speaks_against_an_edit(tmp_path: Path) -> None:
-    (tmp_path / "a.py").write_text("def greet():\n    return name\n\n\nprint(greet('oak'))\n", encoding="utf-8")
-    sources = Sources(tmp_path)
-    assert names_left({"a.py": "def greet():\n    return name\n\n\nprint('oak')\n"}, sources) == 1
-    assert names_left({"a.py": "def greet(name):\n    return name\n\n\nprint(greet('oak'))\n"}, sources) == 0
-    assert weigh(printed("hives\n1\n", left=1)) < weigh(printed("hives\n1\n"))

@@ -181,8 +181,8 @@ class MissingValue:
             return
         filler = _filler(scene)
         found.root_at(origin, f"the default is {origin.part.source}, and a call gives no other value", sure)
-        if scene.traits.whole_tree and filler in ("[]", "{}", "set()"):
-            return  # all calls would share it
+        if filler in scene.traits.shared_defaults:
+            return
         found.key(
             "default-value",
             f"Make the default `{filler}` instead of `{origin.part.source}`",

@@ -30,6 +30,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     gives_its_last: bool = False
     #: A name that a function sets is its own without a declaration.
     own_by_setting: bool = False
+    #: Values that all calls of a function share, where they are a parameter's default.
+    shared_defaults: frozenset[str] = frozenset()
     #: A function gives back what its output names hold.
     output_names: bool = False
     #: Words with which a line raises a failure of its own, and whether a trace shows that line.
@@ -97,6 +99,7 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
 
 PYTHON = Traits(
     whole_tree=True,
+    shared_defaults=frozenset(("[]", "{}", "set()")),
     names_places=True,
     missing_argument_fails=True,
     absent_member_fails=True,

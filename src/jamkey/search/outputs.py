@@ -46,8 +46,6 @@ class Output(msgspec.Struct, frozen=True):
     skips: bool = False
     #: Whether the line is changed that prints what is wrong: what shows a wrong value is seldom what makes it.
     shows: bool = False
-    #: Names that the edit leaves with no use.
-    left: int = 0
     #: Whether it changes only how far a loop goes in which the program failed: what goes round once more prints more.
     bounds: bool = False
     #: Whether nothing more is printed with it, where other edits have the program print more.
@@ -112,7 +110,6 @@ def features(output: Output) -> dict[str, float]:
         ("silent", output.silent and not ends),
         ("empty value", looks_empty(beyond)),
         ("uncalled", is_uncalled(beyond)),
-        ("left", output.left > 0),
         ("skips", output.skips),
         ("shows", output.shows),
         ("blanker", output.blanker),

@@ -88,8 +88,6 @@ class Tried:
     gone: int = 0
     #: Whether it changes the line that prints what is wrong.
     shows: bool = False
-    #: Names that nothing uses any more.
-    left: int = 0
     #: Whether it changes only how far a loop goes in which the program failed.
     bounds: bool = False
     #: Whether the runtime warns of something that it did not warn of before.
@@ -107,15 +105,6 @@ def names_gone(texts: dict[str, str], sources: Sources) -> int:
         before, after = (Counter(_NAME.findall(source)) for source in (sources.text(file) or "", text))
         gone += sum((before - after).values()) - sum((after - before).values())
     return max(gone, 0)
-
-
-def names_left(texts: dict[str, str], sources: Sources) -> int:
-    """Return how many names that were used stand once with an edit: what they are given is of no use any more."""
-    left = 0
-    for file, text in texts.items():
-        before, after = (Counter(_NAME.findall(source)) for source in (sources.text(file) or "", text))
-        left += sum(count > 1 and after[name] == 1 for name, count in before.items())
-    return left
 
 
 def _loop_heads(jam: Jam, sources: Sources) -> set[tuple[str, int]]:
@@ -159,15 +148,7 @@ def _of_candidate(candidate: Candidate) -> Tried:
 def output_of(item: Tried, first: str) -> Output:
     """Return what is known of an edit that runs; `first` is what was printed before it."""
     return Output(
-        item.score,
-        item.stdout,
-        first,
-        item.gone,
-        item.key.skips_work,
-        item.shows,
-        left=item.left,
-        warned=item.warned,
-        bounds=item.bounds,
+        item.score, item.stdout, first, item.gone, item.key.skips_work, item.shows, warned=item.warned, bounds=item.bounds
     )
 
 
@@ -295,7 +276,6 @@ class Runners:
         if item.runs:
             item.gone = max(item.gone, names_gone(item.texts, self.sources))
             item.warned = bool(_WARNS.search(item.stderr)) and not _WARNS.search(self._told)
-            item.left = names_left(item.texts, self.sources)
             item.bounds = bool(item.lines) and set(item.lines) <= self._loop_heads
             item.shows = self.bench.fits is not None and self._shown in item.lines
             item.after = item.score + bonus(output_of(item, self._first))

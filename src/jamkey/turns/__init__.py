@@ -14,7 +14,6 @@ SHELF = Shelf(
         "brackets": "jamkey.turns.convert:BRACKETS",
         "form": "jamkey.turns.form:TURN",
         "defaulted": "jamkey.turns.defaulted:TURN",
-        "each called": "jamkey.turns.each_called:TURN",
         "exchanged": "jamkey.turns.exchanged:TURN",
         "folder": "jamkey.turns.folder:TURN",
         "keyed": "jamkey.turns.keyed:TURN",

@@ -33,10 +33,9 @@ def _of_call(part: Part, ground: Ground) -> Iterator[Made]:
     given = [each.source for each in plain]
     owner = callee.child("object") if callee.sort == "member" else None
     forms: dict[str, list[str]] = ground.words.get("function_of", {})
-    if owner is not None and len(given) < 2:
+    if owner is not None and not given:
         for function in forms.get(callee.name, ()):
-            if ("{1}" in function) == bool(given):
-                yield Made(f"function of:{function}", part.span, filled_in(function, owner.source, *given))
+            yield Made(f"function of:{function}", part.span, filled_in(function, owner.source))
     asks = ground.words.get("method_asked", "")
     if callee.sort == "name" and plain and asks and callee.name not in ground.visible and callee.name not in ground.builtins:
         source = given[0] if plain[0].sort in ("name", "member", "call", "index", "text", "list") else f"({given[0]})"

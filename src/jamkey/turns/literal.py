@@ -12,8 +12,6 @@ from jamkey.turns.base import Ground, Made, Plain
 #: Signs that mean more than themselves in a pattern.
 _SPECIAL = frozenset(".()[]{}*+?|^$")
 _NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
-#: Values that all calls of a function would share, were they a parameter's default.
-_SHARED = frozenset(("[]", "{}", "set()"))
 _PLAIN = str.maketrans({sign: plain for sign, plain in LOOK_ALIKES.items() if plain not in ("'", '"')})
 
 
@@ -65,7 +63,7 @@ class Literal(Plain):
             yield Made("literal:truth", part.span, swap[source])
         empty = source in ground.words.get("plain", ()) or (part.sort in ("list", "dict", "tuple", "set") and not part.children)
         if empty:
-            shared = _SHARED if ground.statement.sort == "functiondef" and ground.words.get("defaulted") else ()
+            shared = ground.scene.traits.shared_defaults if ground.statement.sort == "functiondef" else ()
             for other in ground.words.get("plain", ()):
                 if other != source and other not in shared:
                     yield Made(f"literal:{source} to {other}", part.span, other)
