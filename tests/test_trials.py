@@ -8,17 +8,13 @@ from pathlib import Path
 
 import pytest
 
-from jamkey.follow.frames import locate
-from jamkey.model import Edit, Jam, Key, Trial
-from jamkey.observe.capture import Captured
+from jamkey.model import Edit
 from jamkey.observe.target import script_target
 from jamkey.runs.fix_loop import main_jam, run_captured, tried
-from jamkey.runs.read_run import jams_of
-from jamkey.settings import Settings
 from jamkey.trials import scratch as scratch_module
 from jamkey.trials.apply import digest
-from jamkey.trials.bench import Bench
-from jamkey.trials.scratch import Scratch, scratch
+from jamkey.trials.scratch import scratch
+from tests.benches import bench_of, outcome_of
 
 Project = Callable[[Mapping[str, str | bytes]], Path]
 
@@ -32,23 +28,6 @@ def place(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> st
 
 def edit(file: str, line: int, start: int, end: int, new: str) -> Edit:
     return Edit(file=file, line=line, column=start, end_line=line, end_column=end, new_text=new)
-
-
-def bench_of(folder: Path, script: str = "a.py") -> Bench:
-    target = script_target(str(folder / script), [])
-    outcome = run_captured(target, folder)
-    jam = main_jam(outcome)
-    assert jam is not None
-
-    def read(ended: Captured, there: Scratch) -> list[Jam]:
-        found = jams_of(ended.stderr, ended.wire, target=target, status=ended.status)
-        return [locate(one, there.sources(), Settings()) for one in found]
-
-    return Bench(folder, target, outcome.ended, jam, read)
-
-
-def outcome_of(bench: Bench, *edits: Edit) -> Trial:
-    return bench.try_one(Key(id="k", title="t", reason="r", confidence=0.5, edits=edits))
 
 
 def test_a_view_can_be_had_here() -> None:

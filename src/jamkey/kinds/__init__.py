@@ -35,6 +35,7 @@ SHELF = Shelf(
         "stale-wiring": "jamkey.kinds.stale_wiring:KIND",
         "child-failed": "jamkey.kinds.child_failed:KIND",
         "early-return": "jamkey.kinds.early_return:KIND",
+        "unrepeatable": "jamkey.kinds.unrepeatable:KIND",
         "shared-default": "jamkey.kinds.shared_default:KIND",
         "joined-not-added": "jamkey.kinds.joined_not_added:KIND",
         "spreading-missing-value": "jamkey.kinds.spreading_missing_value:KIND",

@@ -19,9 +19,10 @@ def record(
     *,
     functions: Sequence[str] = (),
     most: int = 2000,
+    latest: bool = True,
     until: str = "",
 ) -> tuple[Captured, list[Change], int]:
-    """Run a Python target once more and return how it ended, the last changes in order, and how many there were.
+    """Run a Python target once more and return how it ended, changes in order, and how many there were.
 
     Args:
         run: runs it with variables added to its environment.
@@ -29,7 +30,8 @@ def record(
         files: whose functions are watched.
         out: a file of ours that the run may write to.
         functions: only these; none for all.
-        most: changes kept; the latest ones.
+        most: changes kept.
+        latest: keep the latest ones; else the first, and look no more when there are so many.
         until: end the program when a name turns `nan`, `none`, another `type`, or makes an expression true.
 
     Raises:
@@ -40,6 +42,7 @@ def record(
         "files": [str(file) for file in files],
         "functions": list(functions),
         "most": most,
+        "latest": latest,
         "out": str(out),
         "until": until,
     }

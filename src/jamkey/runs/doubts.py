@@ -122,6 +122,8 @@ class Watched(NamedTuple):
 
     findings: list[Finding]
     tables: list[TableStep]
+    #: What that run printed; None where it is not known.
+    printed: bytes | None = None
 
 
 def watched(
@@ -147,13 +149,14 @@ def watched(
         return Watched([], [])
     sources = Sources(root)
     found: list[_Odd] = []
+    again: bytes | None = None
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
         if is_woven(target):
-            told = watched_elsewhere(place, target, sources, stdin=stdin, limit=limit, seconds=WATCHED, printed=printed)
+            told, again = watched_elsewhere(place, target, sources, stdin=stdin, limit=limit, seconds=WATCHED, printed=printed)
             found = [_Odd(item.file, item.line, item.code, item.times, item.times, item.example) for item in told]
         else:
-            found = _watched(place, target, sources, stdin=stdin, limit=limit)
-    return Watched(_told(found, sources), _tables(found))
+            found, again = _watched(place, target, sources, stdin=stdin, limit=limit)
+    return Watched(_told(found, sources), _tables(found), again)
 
 
 def _tables(found: list[_Odd]) -> list[TableStep]:
@@ -202,7 +205,7 @@ def doubts_in_cells(
         (place.below / script).write_text(module.text, encoding="utf-8")
         place.texts[script] = module.text
         target = Target([sys.executable, script], sys.executable, script, "python")
-        found = _watched(place, target, sources, limit=limit, cells=True)
+        found, _ = _watched(place, target, sources, limit=limit, cells=True)
     made: list[Finding] = []
     for item in _told(found, sources):
         cell, line = module.cell_line(item.line) if item.file == script else (None, item.line)
@@ -212,18 +215,16 @@ def doubts_in_cells(
 
 def _watched(
     place: Scratch, target: Target, sources: Sources, *, stdin: bytes | Typed = b"", limit: float = 0.0, cells: bool = False
-) -> list[_Odd]:
-    """Run a target in its place, watched; return what was odd, files named as the sources name them."""
+) -> tuple[list[_Odd], bytes]:
+    """Run a target in its place, watched; return what was odd, files named as the sources name them, and what it printed."""
     asked = {"seconds": WATCHED, "cells": cells}
     env = _NO_WINDOW if cells else None
-    told = under_agent(
+    told, ended = under_agent(
         place, ("watcher.py", "woven.py", "described.py"), asked, target, sources, stdin=stdin, limit=limit, env=env
     )
     there = place.sources()
-    return [
-        msgspec.structs.replace(item, file=there.resolve(item.file) or "")
-        for item in msgspec.json.decode(told, type=list[_Odd])
-    ]
+    found = msgspec.json.decode(told, type=list[_Odd])
+    return [msgspec.structs.replace(item, file=there.resolve(item.file) or "") for item in found], ended.stdout
 
 
 def _told(found: list[_Odd], sources: Sources) -> list[Finding]:

@@ -19,6 +19,7 @@ from jamkey.observe.target import Target
 from jamkey.observe.typed import Typed
 from jamkey.runs.cells_below import cells_below
 from jamkey.runs.doubts import watched
+from jamkey.runs.parted import parted
 from jamkey.runs.read_run import diagnose_run, jams_of, project_of
 from jamkey.runs.second_run import watched_run
 from jamkey.runs.surely import Claim, findings, surely
@@ -134,6 +135,9 @@ def run_captured(
         if expected is None or not same_output(ended.stdout, expected, settings.near if settings else 0.0):
             run = watched(target, root, stdin=ended.stdin, limit=longest, unguarded=unguarded, printed=ended.stdout)
             seen = [*denied, *run.findings]
+            if run.printed is not None and run.printed != ended.stdout:
+                outputs = (ended.stdout, run.printed)
+                seen += parted(target, root, outputs, stdin=ended.stdin, limit=longest, unguarded=unguarded)
             quiet = quiet_jam(target, ended.stdout, ended.stderr, root, expected=expected, settings=settings, seen=seen)
             jams = [msgspec.structs.replace(quiet, watched=tuple(run.tables))] if quiet is not None else []
     return Outcome(ended.status, jams, ended, root, expected, claims)

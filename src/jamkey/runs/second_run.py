@@ -29,9 +29,10 @@ def watched_run(
     stdin: bytes | Typed = b"",
     limit: float = 0.0,
     until: str = "",
+    latest: bool = True,
     unguarded: bool = False,
 ) -> tuple[Captured, list[Change], int]:
-    """Return how a run ended, the last changes in order with files as the project has them, and how many there were.
+    """Return how a run ended, its changes in order with files as the project has them, and how many there were.
 
     Args:
         target: a Python script.
@@ -41,6 +42,7 @@ def watched_run(
         stdin: what the program may read.
         limit: seconds, 0 for none.
         until: end the program when a name turns `nan`, `none`, another `type`, or makes an expression true.
+        latest: of very many changes return the latest; else the first, and the rest of the run is not watched.
         unguarded: run it also where nothing holds it in its folders.
 
     Raises:
@@ -57,6 +59,7 @@ def watched_run(
             place.folder / "changes",
             functions=functions,
             until=until,
+            latest=latest,
         )
         there = place.sources()
         found = [msgspec.structs.replace(change, file=there.resolve(change.file) or change.file) for change in changes]
@@ -73,8 +76,8 @@ def under_agent(
     stdin: bytes | Typed = b"",
     limit: float = 0.0,
     env: dict[str, str] | None = None,
-) -> bytes:
-    """Run a script in a place under an agent of ours, and return what the agent wrote.
+) -> tuple[bytes, Captured]:
+    """Run a script in a place under an agent of ours; return what the agent wrote, and how the run ended.
 
     Args:
         place: where it runs.
@@ -99,5 +102,5 @@ def under_agent(
     words = msgspec.json.encode({**asked, "files": files, "out": str(out)}).decode()
     moved, at = place.target(target), target.argv.index(target.script or "")
     argv = [*moved.argv[:at], str(folder / agents[0]), words, *moved.argv[at:]]
-    place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit, env=env)
-    return out.read_bytes()
+    ended = place.run(Target(argv, moved.executable, None, "none"), stdin=stdin, limit=limit, env=env)
+    return out.read_bytes(), ended

@@ -107,7 +107,7 @@ def surely(
     with contextlib.suppress(OSError, JamkeyError, msgspec.MsgspecError), scratch(root, unguarded=unguarded) as place:
         asked = {"claims": list(claims), "seconds": WATCHED}
         agents = ("surely.py", "agent.py")
-        told = under_agent(place, agents, asked, target, Sources(root), stdin=stdin, limit=limit)
+        told, _ = under_agent(place, agents, asked, target, Sources(root), stdin=stdin, limit=limit)
         there = place.sources()
         for claim in msgspec.json.decode(told, type=list[Claim]):
             name = there.resolve(claim.file) if claim.file else None

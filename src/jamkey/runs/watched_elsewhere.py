@@ -76,10 +76,11 @@ def watched_elsewhere(
     limit: float = 0.0,
     seconds: float,
     printed: bytes | None = None,
-) -> list[Told]:
-    """Run a woven copy of a program; return what was odd, files named as the sources name them.
+) -> tuple[list[Told], bytes]:
+    """Run a woven copy of a program; return what was odd, files named as the sources name them, and what it printed.
 
-    Nothing is told where the copy prints something else than the text as it stands: then it is another program.
+    Nothing is told where the copy prints something else than the text as it stands, and the same again: then it is
+    another program. One that prints something else each time may be watched all the same.
 
     Args:
         place: where it runs.
@@ -103,15 +104,20 @@ def watched_elsewhere(
     named = json.dumps(looked) if agent.variable == "NODE_OPTIONS" else looked
     env = {agent.variable: agent.named.format(named), "JAMKEY_WATCH": str(out), "JAMKEY_WATCH_SECONDS": str(seconds)}
     ended = place.run(target, stdin=stdin, limit=limit, env=env)
-    if ended.status or ended.stdout != printed:
-        return []
+    if ended.status:
+        return [], printed
+    if ended.stdout != printed:
+        again = place.run(target, stdin=stdin, limit=limit, env={**env, "JAMKEY_WATCH": str(folder / "again.txt")})
+        if again.status or again.stdout == ended.stdout:
+            return [], printed
     told = [item for item in _read(out, sites) if not _is_meant(item, sources, target.runtime)]
     gives = {_last(item.about) for item in told if item.code == "gives"}
-    return [
+    kept = [
         _in_function(item, sources, target.runtime) if item.code == "gives-nothing" else item
         for item in told
         if item.code != "gives-nothing" or _last(item.about) not in gives
     ]
+    return kept, ended.stdout
 
 
 def _last(name: str) -> str:

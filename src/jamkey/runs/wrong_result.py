@@ -113,7 +113,7 @@ def quiet_jam(
     if expected is None and not findings and missing is None:
         return None
     kind = _kind_of(findings) if findings else "spreading-missing-value" if missing is not None else None
-    frame = _shown(printed, differs, target, sources, runtime)
+    frame = shown_at(printed, differs, target, sources, runtime)
     if expected is None and seen:
         code = sources.code(seen[0].file, runtime)
         function = (code.scope_at(seen[0].line) or None) if code is not None else None
@@ -241,7 +241,7 @@ def _warned(text: str, target: Target, sources: Sources, settings: Settings | No
     return None
 
 
-def _shown(printed: str, differs: Difference | None, target: Target, sources: Sources, runtime: str) -> Frame | None:
+def shown_at(printed: str, differs: Difference | None, target: Target, sources: Sources, runtime: str) -> Frame | None:
     """Return the place that prints the wrong value: the one whose fixed text is in the first line that differs."""
     lines = rows(printed)
     differing = (differs.printed or differs.wanted or "") if differs is not None else ""

@@ -381,18 +381,22 @@ class Runners:
     def past(self, item: Tried) -> Jam | None:
         """Return the failure that follows where a candidate got past the one in question; None where it did not."""
         compiled = self.bench.jam.phase == "compile"
-        if not (compiled or self.bench.jam.phase == "run") or not item.stderr or len(item.stdout) < len(self._first):
+        if not compiled and self.bench.jam.phase != "run":
             return None
         texts = Sources(self.bench.root, item.texts)
-        read_there = read(item.stderr, runtime=self.bench.jam.runtime or None)
-        after = [locate(other, texts, self.settings) for other in read_there[-1:]]
-        if not after or same_jam(self.bench.jam, after[-1]):
+        after, said = self.bench.behind.get(item.key.id, (None, item.stderr))
+        if after is None:
+            if not said or len(item.stdout) < len(self._first):
+                return None
+            there = read(said, runtime=self.bench.jam.runtime or None)[-1:]
+            after = locate(there[0], texts, self.settings) if there else None
+            if after is None or same_jam(self.bench.jam, after) or self.bench.is_no_way_on(after, item.key.edits):
+                return None
+        if compiled and after.phase == "compile" and not self._reads_on(said, after, texts):
             return None
-        if after[-1].phase == "compile" and not (compiled and self._reads_on(item, after[-1], texts)):
-            return None
-        return after[-1]
+        return after
 
-    def _reads_on(self, item: Tried, after: Jam, texts: Sources) -> bool:
+    def _reads_on(self, said: str, after: Jam, texts: Sources) -> bool:
         """Tell whether a compiler refuses something else, and no more than before, in a text whose grammar is whole."""
         snag = after.snag_frame
         if snag is None or not self._fresh(after):
@@ -400,7 +404,7 @@ class Runners:
         before = self.bench.first.stderr.decode("utf-8", "replace")
         language = language_of(snag.file)
         ending = os.path.splitext(snag.file)[1].lower()
-        fewer = item.stderr.count(_ERROR) <= before.count(_ERROR)
+        fewer = said.count(_ERROR) <= before.count(_ERROR)
         return fewer and language is not None and is_whole(texts.text(snag.file) or "", language.name, ending)
 
     def _fresh(self, after: Jam | None) -> bool:

@@ -13,10 +13,12 @@ import msgspec
 
 from jamkey.errors import NoSandbox, UnreadableInput
 from jamkey.follow.cell_module import rewritten
-from jamkey.model import Jam, Key, Trial
+from jamkey.follow.sources import Sources
+from jamkey.model import Edit, Jam, Key, Trial
 from jamkey.observe.capture import Captured
 from jamkey.observe.target import Target
 from jamkey.text import decode, edited, newlines, plain, shorten
+from jamkey.trials.order import is_no_way_on
 from jamkey.trials.scratch import Scratch, scratch
 
 #: A trial may take this many times the first run, and never less than the least, in seconds.
@@ -71,6 +73,9 @@ class Bench:
         self.first = first
         self.jam = jam
         self.read = read
+        self.sources = Sources(root)
+        #: Key -> the failure behind the one that it gets past, and all that was said of it.
+        self.behind: dict[str, tuple[Jam, str]] = {}
         # a program that hung was stopped: what mends it ends well before that
         self.limit = (
             max(LEAST_HANG, 1.5 * first.seconds) if jam.phase == "hang" else max(LEAST_LIMIT, TIMES_FIRST * first.seconds)
@@ -106,7 +111,7 @@ class Bench:
                     return Trial()
                 place.ready()
                 ended = place.run(self.target, stdin=self.first.stdin, limit=limit or self.limit)
-                trial = self._unless_emptied(self.judge(ended, place), place)
+                trial = self._unless_emptied(self.judge(key, ended, place), place)
                 trial = msgspec.structs.replace(trial, writes=place.changed()[:_MOST_WRITES])
         except OSError as error:
             return Trial(outcome="untried", next=str(error.strerror))
@@ -129,8 +134,8 @@ class Bench:
                 return msgspec.structs.replace(trial, outcome="worse", next=f"{name} is empty then")
         return trial
 
-    def judge(self, ended: Captured, place: Scratch) -> Trial:
-        """Compare a trial with the first run, and with what should be printed where that was said."""
+    def judge(self, key: Key, ended: Captured, place: Scratch) -> Trial:
+        """Compare a key's trial with the first run, and with what should be printed where that was said."""
         printed = _beyond(self.first.stdout, ended.stdout)
         seconds = round(ended.seconds, 3)
         if ended.hit_limit:
@@ -154,9 +159,15 @@ class Bench:
         outcome = "moved"
         if same_jam(self.jam, jam):
             outcome = "same"
-        elif (jam.phase == "compile" and self.jam.phase != "compile") or len(ended.stdout) < len(self.first.stdout):
+        elif len(ended.stdout) < len(self.first.stdout) or self.is_no_way_on(jam, key.edits):
             outcome = "worse"
+        else:
+            self.behind[key.id] = jam, decode(ended.stderr)
         return Trial(outcome=outcome, next=shorten(where + jam.headline, 160), printed=printed, seconds=seconds)  # type: ignore[arg-type]
+
+    def is_no_way_on(self, after: Jam, edits: Sequence[Edit]) -> bool:
+        """Tell whether the failure after some edits is one that they made, or is met before the one that is to be mended."""
+        return is_no_way_on(self.jam, after, edits, self.sources, decode(self.first.stderr))
 
 
 def same_jam(one: Jam, other: Jam) -> bool:

@@ -18,7 +18,7 @@ _PLAIN = (int, str, bool, type(None), complex)
 
 
 class Recorder:
-    """Watches the names of a specification: `names`, `files`, `functions` (none for all), `most`, `out`."""
+    """Watches the names of a specification: `names`, `files`, `functions` (none for all), `most`, `latest`, `out`."""
 
     def __init__(self, spec):
         self.names = [(name, name.split(".")) for name in spec["names"] if name != "*"]
@@ -29,6 +29,7 @@ class Recorder:
         self.files = {os.path.realpath(file) for file in spec["files"]}
         self.functions = set(spec.get("functions") or ())
         self.most = int(spec.get("most", 2000))
+        self.latest = spec.get("latest", True)
         self.out = spec["out"]
         agent = os.path.join(os.path.dirname(os.path.abspath(__file__)), "agent.py")
         self.describe = runpy.run_path(agent)["describe"]
@@ -53,6 +54,8 @@ class Recorder:
 
     def look(self, frame, line):
         """Compare the names with their last values; what changed, changed on the line that ran before `line`."""
+        if self.total >= self.most and not self.latest:
+            return
         key = id(frame)
         state = self.frames.get(key)
         if state is None:
