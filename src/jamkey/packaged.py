@@ -40,6 +40,18 @@ def row(name: str, *first: str) -> list[str]:
     return table[begin + 1 : table.index(b"\n", begin + 1)].decode().split("\t")[len(first) :]
 
 
+def rows(name: str, first: str) -> str:
+    """Return the rows of a table that begin with a field, where they stand together.
+
+    Args:
+        name: of the file.
+        first: the field.
+    """
+    table, mark = _lines(name), f"\n{first}\t".encode()
+    begin = table.find(mark)
+    return table[begin : table.index(b"\n", table.rfind(mark) + 1)].decode() if begin >= 0 else ""
+
+
 @cache
 def _lines(name: str) -> bytes:
     return b"\n" + packaged(name)

@@ -155,15 +155,15 @@ def _says_it_itself(jam: Jam, sources: Sources) -> bool:
     return writes_it(jam, codes_of(jam, sources))
 
 
-#: What a compiler misses while it reads, and what is wrong where it cannot read on.
-_MISSED, _UNREAD = ("unknown-name", "no-such-member"), "broken-syntax"
+#: What is wrong where a compiler cannot read on.
+_UNREAD = "broken-syntax"
 
 
 def _by_compiler(jam: Jam, sources: Sources) -> str | None:
     """Return what a compiler refuses, where the words of its message do not tell, or tell what comes second.
 
-    A compiler looks names up while it reads: it misses one before it says that it cannot read on. Where a tree of the language
-    does not fit the line either, that is what is wrong. Of a text whose grammar is whole its words tell.
+    A compiler looks names and types up while it reads: it refuses one before it says that it cannot read on. Where a tree of
+    the language does not fit the line either, that is what is wrong. Of a text whose grammar is whole its words tell.
     """
     if jam.phase != "compile" or not traits_of(jam.runtime).compiled or jam.snag is None:
         return None
@@ -174,7 +174,7 @@ def _by_compiler(jam: Jam, sources: Sources) -> str | None:
     if language is None or text is None or frame.line is None:
         return None
     ending = PurePath(frame.file).suffix.lower()
-    if jam.kind in _MISSED and not fits_at(text, frame.line, language.name, ending):
+    if jam.kind != _UNREAD and not fits_at(text, frame.line, language.name, ending):
         return _UNREAD
     known = is_worded(jam.runtime, jam.exception_type, jam.wording) or not is_whole(text, language.name, ending)
     return None if known else kind_by_signs(jam.wording)
@@ -252,7 +252,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     )
     jam = msgspec.structs.replace(jam, chain=chain)
     jam = _deepest(_full_stack(_hang(jam, sources)))
-    sign, missed = _by_sign(jam) or _by_compiler(jam, sources), jam.kind in _MISSED and jam.kind
+    sign, missed = _by_sign(jam) or _by_compiler(jam, sources), jam.kind
     if sign is not None and jam.phase == "compile":
         jam = msgspec.structs.replace(jam, kind=sign)
     elif _may_be_own(jam, sign) and _says_it_itself(jam, sources):
@@ -265,7 +265,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
     kind: Kind = KINDS.get(told or ("broken-syntax" if jam.phase == "compile" else "raised-on-purpose"))
     scene = Scene(jam, sources)
     found = kind.diagnose(scene)
-    if missed and jam.kind == _UNREAD and not found.keys:
+    if missed and jam.phase == "compile" and missed != jam.kind == _UNREAD and not found.keys:
         # nothing small makes the compiler read on: the tree may not know all of the language
         jam, kind = msgspec.structs.replace(jam, kind=missed), KINDS.get(missed)
         scene = Scene(jam, sources)

@@ -10,13 +10,13 @@ from pathlib import Path
 
 from jamkey.follow.frames import asked_by
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, show
+from jamkey.kinds.base import Diagnosis, replace, show
 from jamkey.kinds.syntax.sheet import Page
-from jamkey.languages.base import Language
+from jamkey.languages.base import Language, Span
 from jamkey.languages.scan import PAIRS, scan
 from jamkey.model import Edit
 from jamkey.repair.ground import Edit as Slip
-from jamkey.repair.judges import is_refused_whole
+from jamkey.repair.judges import is_refused_whole, parses
 from jamkey.repair.mend import Mended, mend
 from jamkey.repair.of_quotes import LOOK_ALIKES
 from jamkey.repair.older import Older, older
@@ -79,7 +79,8 @@ class BrokenSyntax:
             return found
         beside = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
         mended = mend(text, frame.line, language, message=message, version=version, ending=ending, stop=stop, folder=beside)
-        whole = is_refused_whole(text, language, ending, version)
+        # where the language's own parser is asked, what it takes says more than that a tree fits the text as it is
+        whole = is_refused_whole(text, language, ending, version) and not (mended and parses(language.name))
         if whole:
             # no finger has slipped: names, blocks or their order are wrong, which the search knows more of
             mended = [item for item in mended if item.edits[0].sort not in _OF_FINGERS]
@@ -100,8 +101,11 @@ class BrokenSyntax:
                 above = next((row for row in range(line - 1, 0, -1) if rows[row - 1].strip()), line)
                 found.root(frame.file, above, reason, sure)
             elif opener and opener != line:
-                found.root(frame.file, opener, f"what begins on line {opener} is never closed", sure)
+                # where a text ends nothing tells, where a bracket closes its edit does
+                where = 0.9 if item.edits[0].new.strip()[:1] in PAIRS.values() else 1.0
+                found.root(frame.file, opener, f"what begins on line {opener} is never closed", where * sure)
             found.root(frame.file, line, reason, 0.95 * sure if found.roots and found.roots[-1].confidence == sure else sure)
+        self._as_told(scene, found, frame.file, frame.line)
         if whole:
             found.meaning = f"{nothing}: the compiler can read the text, and does not take what this line says."
             found.look_at = f"Look at line {frame.line}: `{show(scene.row(frame.file, frame.line).strip())}`."
@@ -119,6 +123,16 @@ class BrokenSyntax:
             self._by_rules(Page(frame.file, text, frame.line, frame.column or 0, message, language), language, found)
         found.root(frame.file, frame.line, "reading stopped here", 0.05)
         return found
+
+    def _as_told(self, scene: Scene, found: Diagnosis, file: str, line: int) -> None:
+        """Propose the word that the runtime itself takes for the one that it does not know."""
+        word, meant = scene.facts.get("word", ""), scene.facts.get("suggestion", "")
+        at = scene.row(file, line).find(word) if word and meant else -1
+        if at >= 0:
+            place = Span(line, at + 1, line, at + 1 + len(word))
+            title, reason = f"Write `{meant}` instead of `{word}`", f"`{word}` is no word of the language, and `{meant}` is"
+            found.key("told", title, reason, 0.95, [replace(file, place, meant)])
+            found.root(file, line, reason, 0.95)
 
     def _by_rules(self, page: Page, language: Language, found: Diagnosis) -> None:
         """Propose what needs no parser to be right: ends of blocks, quotes and brackets in pairs."""

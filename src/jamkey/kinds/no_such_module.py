@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import posixpath
 
+from jamkey.follow.modules import modules_meant
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, append_line, delete_lines, indent_of, insert_line, rename, replace, show
@@ -22,7 +23,6 @@ _PACKAGES = {
     "serial": "pyserial",
     "dotenv": "python-dotenv",
 }
-_WELL_KNOWN = ("numpy", "pandas", "matplotlib", "scipy", "sklearn", "seaborn", "openpyxl", "requests", "statsmodels", "sympy")
 
 
 class NoSuchModule:
@@ -93,38 +93,25 @@ class NoSuchModule:
 
     def _missing(self, scene: Scene, found: Diagnosis, module: str) -> None:
         file = scene.frame.file if scene.frame else ""
-        if "/" in module:
+        if "/" in module and scene.traits.relative_modules:
             self._path(scene, found, module, file)
             found.meaning = f"There is no module at `{module}`, seen from {file}."
             return
         head = module.split(".")[0]
+        traits, code = scene.traits, scene.code
         found.meaning = f"No module called `{module}` is found in this environment or beside the script."
-        own = [
-            name.rpartition("/")[2].rpartition(".")[0]
-            for name in scene.sources.files()
-            if name.endswith((".py", ".js", ".mjs"))
-        ]
-        language = scene.language
-        known = list(language.known_modules()) if language is not None else []
-        relative = scene.traits.relative_modules
-        stem = head if not relative else module.rpartition("/")[2].rpartition(".")[0] or module.rpartition("/")[2]
-        code = scene.code
-        for meant, score in nearest(stem, [*own, *known, *_WELL_KNOWN], most=3, least=0.72):
-            ours = meant in own
-            row = scene.row(file, scene.line)
-            at = row.find(stem)
-            if at < 0 or meant == stem:
-                continue
-            spans = code.uses(stem) if code is not None and not relative else []
-            here = Span(scene.line, at + 1, scene.line, at + 1 + len(stem))
-            spans = spans if any(span.line == scene.line for span in spans) else [here, *spans]
-            what = "a file of yours" if ours else "a module that comes with the language" if meant in known else "a library"
+        if traits.modules_by_file:
+            found.meaning = f"No file called `{module}` is found, neither beside this one nor among those of the compiler."
+        for item in modules_meant(scene, file, scene.line, module, least=0.72):
+            written = scene.row(file, scene.line)[item.span.column - 1 : item.span.end_column - 1]
+            spans = code.uses(written) if code is not None and not traits.relative_modules else []
+            spans = spans if any(span.line == scene.line for span in spans) else [item.span, *spans]
             found.key(
-                f"meant-{meant}",
-                f"Write `{meant}` instead of `{stem}`",
-                f"`{meant}` is {what}",
-                0.55 + 0.42 * score,
-                rename(file, spans, meant),
+                f"meant-{item.name}",
+                f"Write `{item.name}` instead of `{written}`",
+                f"`{item.name}` is {item.what}",
+                0.55 + 0.42 * item.score,
+                rename(file, spans, item.name),
             )
         inside = [name for name in scene.sources.files() if name.endswith(f"/{head}.py")]
         for other in inside[:1]:
@@ -139,11 +126,11 @@ class NoSuchModule:
                     0.85,
                     [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(head)), path)],
                 )
-        if not relative and not any(key.confidence > 0.9 for key in found.keys):
+        if traits.installs and not module.startswith(".") and not any(key.confidence > 0.9 for key in found.keys):
             package = _PACKAGES.get(head, head)
             found.key(
                 "install-it",
-                f"Install it: `python -m pip install {package}`",
+                f"Install it: `{traits.installs.format(package)}`",
                 f"`{head}` is not installed in the environment that runs this script",
                 0.6,
             )

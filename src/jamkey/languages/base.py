@@ -268,6 +268,8 @@ class Idioms(msgspec.Struct, frozen=True):
     stripped: str = ""
     constant_word: str = ""
     variable_word: str = ""
+    #: Words behind a `#` at the beginning of a line.
+    directives: tuple[str, ...] = ()
     #: Words meant as constants of the language in another one, or in another case.
     look_alikes: dict[str, str] = {}
 
@@ -295,6 +297,6 @@ class Language(Protocol):
         """Return the import lines that give a name in a file, the most usual first."""
         ...
 
-    def known_modules(self) -> frozenset[str]:
-        """Return the names of modules that come with the runtime."""
+    def known_modules(self, file: str = "") -> frozenset[str]:
+        """Return the names of modules that come with the runtime, as a file would ask for them."""
         ...

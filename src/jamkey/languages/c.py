@@ -30,6 +30,7 @@ class CLanguage(Tokened):
         lowered="",
         raised="",
         stripped="",
+        directives=tuple("include define undef if ifdef ifndef elif else endif error warning pragma line".split()),
         look_alikes={
             "null": "NULL",
             "nil": "NULL",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jamkey.packaged import row
+from jamkey.packaged import row, rows
 
 #: Language, name, and the lines that give it; one row a name.
 _TABLE = "languages/homes.tsv"
@@ -20,3 +20,13 @@ def homes(language: str, name: str, file: str = "") -> tuple[str, ...]:
     """
     found = row(_TABLE, "cpp", name) if language == "c" and file.endswith(_CPP) else []
     return tuple(found or row(_TABLE, language, name))
+
+
+def lines_of(language: str, file: str = "") -> str:
+    """Return all lines that give a name in a language, one row a name.
+
+    Args:
+        language: as in `Language.name`.
+        file: its ending tells C++ from C.
+    """
+    return rows(_TABLE, "cpp" if language == "c" and file.endswith(_CPP) else language)

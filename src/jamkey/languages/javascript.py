@@ -89,7 +89,7 @@ class JavaScript:
         """Return the line that gives one of Node's own modules."""
         return (IDIOMS.import_module.format(name),) if name in _MODULES else ()
 
-    def known_modules(self) -> frozenset[str]:
+    def known_modules(self, file: str = "") -> frozenset[str]:
         """Return the names of Node's own modules."""
         return _MODULES
 

@@ -109,7 +109,7 @@ class Python:
             return (*found, f"import {name}") if found else (f"import {name}",)
         return found
 
-    def known_modules(self) -> frozenset[str]:
+    def known_modules(self, file: str = "") -> frozenset[str]:
         """Return the standard library's module names."""
         return sys.stdlib_module_names
 

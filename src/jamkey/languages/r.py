@@ -12,6 +12,12 @@ class RLanguage(Tokened):
     """R as Jam Key knows it."""
 
     name = "r"
+    modules = frozenset(
+        """
+        base boot class cluster codetools compiler datasets foreign graphics grDevices grid KernSmooth lattice MASS Matrix
+        methods mgcv nlme nnet parallel rpart spatial splines stats stats4 survival tcltk tools utils
+    """.split()
+    )
     lexer = "r"
     idioms = Idioms(
         missing="NULL",

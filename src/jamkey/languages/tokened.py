@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import os
 from typing import ClassVar
 
 from jamkey.languages.base import Code, Idioms
 from jamkey.languages.homes import homes
+from jamkey.languages.modules import modules_of
 from jamkey.languages.scan import Style, scan
 from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.tokens import TokenCode
@@ -24,6 +26,8 @@ class Tokened:
     tree: ClassVar[str] = ""
     keywords: ClassVar[frozenset[str]]
     builtins: ClassVar[frozenset[str]]
+    #: Modules that come with the runtime, where no line of the table of homes names them.
+    modules: ClassVar[frozenset[str]] = frozenset()
     #: Name -> the line that usually provides it, of what cannot be asked.
     imports: ClassVar[dict[str, str]] = {}
 
@@ -44,6 +48,6 @@ class Tokened:
         """Return the lines that give a name, the most usual first."""
         return (self.imports[name],) if name in self.imports else homes(self.name, name, file)
 
-    def known_modules(self) -> frozenset[str]:
+    def known_modules(self, file: str = "") -> frozenset[str]:
         """Return what comes with the runtime, as far as it is told apart."""
-        return frozenset()
+        return modules_of(self.name, os.path.splitext(file)[1]) | self.modules

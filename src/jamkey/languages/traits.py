@@ -45,6 +45,11 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     items_without_commas: bool = False
     #: A module's own files are named by a relative path.
     relative_modules: bool = False
+    #: A module is asked for by its file, with the ending.
+    modules_by_file: bool = False
+    #: Libraries that people install, and the words with which they do; `{0}` is the library.
+    libraries: tuple[str, ...] = ()
+    installs: str = ""
     #: Imports stand at the top by custom only: the line that lacks one is where the name is used.
     imports_anywhere: bool = False
     #: Columns of a table are members of it, read by `$`.
@@ -114,6 +119,8 @@ PYTHON = Traits(
     warned_by="python",
     python_values=True,
     type_of_nothing="NoneType",
+    libraries=tuple("numpy pandas matplotlib scipy sklearn seaborn openpyxl requests statsmodels sympy".split()),
+    installs="python -m pip install {0}",
 )
 #: Language or runtime -> its facts.
 _TRAITS = {
@@ -126,6 +133,7 @@ _TRAITS = {
         members_in_code=True,
         silent_without_return=True,
         relative_modules=True,
+        installs="npm install {0}",
         imports_anywhere=True,
         raises_with=("throw ",),
         raise_in_trace=True,
@@ -149,6 +157,7 @@ _TRAITS = {
         compiler_proposes=True,
         warned_by="gcc",
         linked=True,
+        modules_by_file=True,
         same_text="strcmp({0}, {1}) == 0",
         other_text="strcmp({0}, {1}) != 0",
     ),
@@ -162,13 +171,22 @@ _TRAITS = {
         gives_its_last=True,
         own_by_setting=True,
     ),
-    "lua": Traits(silent_without_return=True, first_place=1, unplaced_when_typed=True, raises_with=("error(", "error (")),
+    "lua": Traits(
+        silent_without_return=True,
+        first_place=1,
+        unplaced_when_typed=True,
+        raises_with=("error(", "error ("),
+        libraries=("lfs", "socket", "cjson", "lpeg"),
+        installs="luarocks install {0}",
+    ),
     "octave": Traits(
         several_nothings=True,
         raises_with=("error(", "error ("),
         output_names=True,
         first_place=1,
         items_without_commas=True,
+        libraries=tuple("statistics signal image control io optim struct symbolic".split()),
+        installs="pkg install -forge {0}",
         asked_for_values=True,
     ),
     "r": Traits(
@@ -177,6 +195,10 @@ _TRAITS = {
         first_place=1,
         columns_by_sign=True,
         own_by_setting=True,
+        libraries=tuple(
+            "dplyr ggplot2 tidyr readr purrr tibble stringr lubridate readxl tidyverse data.table jsonlite zoo".split()
+        ),
+        installs='install.packages("{0}")',
         frames_by_call=True,
         asked_when_hung=True,
         own_catalogues=True,

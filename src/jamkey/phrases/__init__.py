@@ -2,8 +2,9 @@
 
 A table is TOML: `[[phrase]]` with `kind`, optional `type` (one name or several) and `text` (one wording or
 several); `[types]` gives the kind of a type whose message is not known; `[[tail]]` wordings that a runtime
-appends to any message. Holes: `{name}` takes text up to the next literal, `{n:int}` only a whole number,
-`{rest*}` everything left. Matching is a left-to-right search for literals: linear, no backtracking.
+appends to any message, `[[aside]]` those that it puts in anywhere. Holes: `{name}` takes text up to the next literal,
+`{n:int}` only a whole number, `{rest*}` everything left. Matching is a left-to-right search for literals: linear, no
+backtracking.
 """
 
 from __future__ import annotations
@@ -86,6 +87,8 @@ class Table(Struct, frozen=True, kw_only=True):
     #: Wordings appended to any message, with the kind that they decide, if they do.
     tails: tuple[tuple[Pattern, str | None], ...]
     defaults: dict[str, str]
+    #: Beginning and end of what is said aside, anywhere in a message.
+    asides: tuple[tuple[str, str], ...] = ()
 
 
 def compile_pattern(text: str) -> Pattern:
@@ -129,7 +132,14 @@ def compile_table(text: str) -> Table:
     tails = tuple(
         (compile_pattern(text), entry.get("kind")) for entry in data.get("tail", ()) for text in _several(entry["text"])
     )
-    return Table(phrases=phrases, types=data.get("types", {}), tails=tails, defaults=data.get("defaults", {}))
+    cut = [compile_pattern(text).literals for entry in data.get("aside", ()) for text in _several(entry["text"])]
+    return Table(
+        phrases=phrases,
+        types=data.get("types", {}),
+        tails=tails,
+        defaults=data.get("defaults", {}),
+        asides=tuple((literals[0], literals[-1]) for literals in cut),
+    )
 
 
 def compile_all() -> bytes:
@@ -199,7 +209,7 @@ def _looked_at(message: str | None) -> str:
 def _by_words(runtime: str, short: str, message: str) -> tuple[str | None, Mapping[str, str]]:
     """Return the kind that the words of a message decide, None where none does, and the facts in them."""
     known = table(runtime)
-    text, facts, decided = _without_tails(message, known.tails)
+    text, facts, decided = _without_tails(_without_asides(message, known.asides), known.tails)
     for candidate in dict.fromkeys((text, text.split("\n", 1)[0])):
         for phrase in known.phrases:
             if phrase.types and short not in phrase.types:
@@ -214,6 +224,16 @@ def _by_words(runtime: str, short: str, message: str) -> tuple[str | None, Mappi
 def _by_ending(short: str, types: Mapping[str, str]) -> str | None:
     """Any other exception is the program's or a library's own check."""
     return types.get("*") if short else None
+
+
+def _without_asides(text: str, asides: Sequence[tuple[str, str]]) -> str:
+    """Leave out what the runtime says aside within any message."""
+    for begin, end in asides:
+        start = text.find(begin)
+        while start >= 0 and (stop := text.find(end, start + len(begin))) >= 0:
+            text = text[:start] + text[stop + len(end) :]
+            start = text.find(begin, start)
+    return text
 
 
 def _without_tails(text: str, tails: Sequence[tuple[Pattern, str | None]]) -> tuple[str, dict[str, str], str | None]:

@@ -15,7 +15,7 @@ from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
 from jamkey.text import whole
 
-_GCC = re.compile(r"(\S[^:]*\.(?:c|h|cc|cpp|cxx|hpp|hh|ino|m|mm)):(\d+):(\d+): ((?:fatal )?error): (.*)$")
+_GCC = re.compile(r"(\S[^:]*\.(?:c|h|cc|cpp|cxx|hpp|hh|ino|m|mm)):(\d+)(?::(\d+))?: ((?:fatal )?error): (.*)$")
 #: What asked for a template or a constant that failed: two blanks more than an error or a note has, in any language.
 _ASKING = re.compile(r"(\S[^:]*):(\d+):(\d+): {3}\S")
 _MOST_ASKING = 60
@@ -158,7 +158,14 @@ def _gcc(cursor: Cursor, function: str | None) -> Jam | None:
             marked = (begin, begin + 1) if begin > 0 else None
     message = match[5] if match[4] == "error" else f"fatal error: {match[5]}"
     place = None if match[4] != "error" else function
-    frame = Frame(file=match[1], line=whole(match[2]), column=whole(match[3]), function=place, source=source, marked=marked)
+    frame = Frame(
+        file=match[1],
+        line=whole(match[2]),
+        column=whole(match[3]) if match[3] else None,
+        function=place,
+        source=source,
+        marked=marked,
+    )
     return Jam(runtime="c", phase="compile", message=message, frames=(*asking, frame))
 
 

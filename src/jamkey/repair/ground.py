@@ -78,6 +78,8 @@ class Ground:
         self.usual: Usual = usual(language.name)
         self.code = [token for token in self.tokens if token.sort != "comment"]
         self.words = ["L", "L", *classes(self.code, language.keywords, text), "L", "L"]
+        #: Where a token begins -> its place among them, comments left out.
+        self.places = {token.start: place for place, token in enumerate(self.code)}
         self.starts = [0]
         for row in self.rows:
             self.starts.append(self.starts[-1] + len(row) + 1)

@@ -129,6 +129,11 @@ def is_refused_whole(text: str, language: Language, ending: str = "", version: s
     return False  # what was refused there is taken here: nothing is known of why
 
 
+def parses(language: str) -> bool:
+    """Tell whether the language's parser is on this machine and judges the grammar alone; a C compiler does not."""
+    return language != "c" and available(language)
+
+
 def available(language: str) -> bool:
     """Tell whether the language's parser is on this machine."""
     return language in _PROGRAMS and shutil.which(_PROGRAMS[language]) is not None
@@ -175,7 +180,7 @@ def _asked(language: str, names: list[str], folder: str, interpreter: str) -> li
     done = subprocess.run(
         argv, input=given, capture_output=True, text=True, errors="replace", env=env, timeout=LIMIT, check=False
     )
-    lines = done.stdout.splitlines()
+    lines = done.stdout.split("\n")[:-1]  # a message may hold other signs that end lines
     if len(lines) != len(names):
         return None
     return [json.loads(line) if language in ("python", "javascript") else line for line in lines]

@@ -7,6 +7,9 @@ from collections.abc import Iterator
 from jamkey.languages.scan import PAIRS, scan
 from jamkey.repair.ground import COST, Edit, Ground
 
+#: What joining two lines is worth, and costs, at most by how usual the tokens around are then.
+_MOST_GAIN = 3.0
+
 
 def lines(ground: Ground) -> Iterator[Edit]:
     """Join a line with the next, cut one in two, double or close a bracket at the end of a line."""
@@ -15,10 +18,11 @@ def lines(ground: Ground) -> Iterator[Edit]:
         commented = any(token.sort == "comment" and token.line == line for token in ground.tokens)
         if line < len(ground.rows) and not commented:
             after = ground.starts[line] + len(ground.indent(line + 1))
-            yield Edit("join", end, after, " ", COST["join"] + off + 1.0)
+            gain = _gain_of_join(ground, end)
+            yield Edit("join", end, after, " ", COST["join"] + off + gain + 1.0)
             glued = ground.text[end - 1 : end].isalnum() and ground.text[after : after + 1].isalnum()
             if not glued:
-                yield Edit("join", end, after, "", COST["join"] + off + 1.5)
+                yield Edit("join", end, after, "", COST["join"] + off + gain + 1.5)
         indent = ground.indent(line)
         if indent == " ":
             # the blank that is left where the end of an empty line went
@@ -62,6 +66,15 @@ def lines(ground: Ground) -> Iterator[Edit]:
     if 0 < line <= len(ground.rows) and len(ground.rows) > 1:
         begin = ground.starts[line - 1]
         yield Edit("line", begin, min(ground.starts[line], len(ground.text)), "", 9.0 + COST["line"])
+
+
+def _gain_of_join(ground: Ground, end: int) -> float:
+    """Return how much less usual the tokens around the end of a line are without it, within bounds."""
+    place = ground.places.get(end)
+    if place is None:
+        return 0.0
+    a, b, c, d, e = ground.words[place : place + 5]
+    return max(min(ground.usual.of([a, b, d, e]) - ground.usual.of([a, b, c, d, e]), _MOST_GAIN), -_MOST_GAIN)
 
 
 def indented(ground: Ground) -> Iterator[Edit]:

@@ -21,6 +21,12 @@ _OTHERS = 30
 _MOST = 4000
 
 
+def widths(rows: Sequence[str]) -> Counter[int]:
+    """Return how many of some rows stand in how far."""
+    wide = (row.expandtabs(8) for row in rows if row.strip())
+    return Counter(len(row) - len(row.lstrip()) for row in wide)
+
+
 class Own:
     """Counts of a text's own tokens, each as it is; what was never seen falls back to the language's counts.
 
@@ -41,6 +47,8 @@ class Own:
         self.apart: Counter[tuple[str, str]] = Counter()
         self.beside: Counter[tuple[str, str]] = Counter()
         self.all = 0
+        #: How many lines stand in how far.
+        self.widths = widths(text.split("\n"))
         self._known: dict[str, tuple[list[str], list[str], list[tuple[str, str, bool]]]] = {}
         self._costs: dict[tuple[str, ...], tuple[float, float]] = {}
         for row in text.split("\n")[:_MOST]:

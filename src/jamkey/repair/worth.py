@@ -17,6 +17,7 @@ from jamkey.languages.scan import PAIRS
 from jamkey.packaged import packaged
 from jamkey.repair.ground import CLOSERS, Edit, Ground
 from jamkey.repair.lex import Token, classes, lex
+from jamkey.repair.own import widths
 
 #: What a text begins and ends with: a prefix, quotes.
 _AROUND = re.compile(r"^[A-Za-z]{0,2}[\"'`]+|[\"'`]+$")
@@ -71,6 +72,8 @@ def features(ground: Ground, edit: Edit, made: str) -> dict[str, float]:
         found[f"placed {edit.sort}"] = edit.cost
     for name in _of_signs(ground, edit, first, gone, kept):
         found[name] = 1.0
+    if odd := _odd_widths(ground, before, after):
+        found["stands as no other line"] = odd
     if lost := _lost(edit, gone, kept, ground):
         found["lost"] = lost
     if edit.more:
@@ -113,6 +116,13 @@ def _from_stop(ground: Ground, edit: Edit, first: int) -> str:
     if low < own <= high:
         return "within"
     return str(max(own - low, -4) if own <= low else min(own - high, 2))
+
+
+def _odd_widths(ground: Ground, before: list[str], after: list[str]) -> float:
+    """Return how many more rows stand as far in as no other line of the text does."""
+    was, now = widths(before), widths(after)
+    put = sum(count for width, count in (now - was).items() if not ground.own.widths[width])
+    return float(put - sum(count for width, count in (was - now).items() if ground.own.widths[width] <= count))
 
 
 def _lost(edit: Edit, gone: str, kept: str, ground: Ground) -> float:

@@ -23,7 +23,7 @@ from jamkey.languages.traits import traits_of
 from jamkey.model import Edit, Jam, Key, Root
 from jamkey.observe.target import Target
 from jamkey.pipeline import diagnose
-from jamkey.repair.judges import is_refused_whole
+from jamkey.repair.judges import is_refused_whole, parses
 from jamkey.search.compiler_asked import keys_of_compiler
 from jamkey.search.first_seen import with_watched
 from jamkey.search.outputs import Output, beside_others, is_uncalled, lacks, later, none_right, weigh
@@ -76,6 +76,8 @@ def searchable(jam: Jam, target: Target, sources: Sources) -> bool:
     # what breaks no grammar, and is not accepted all the same: a compiler knows more than a parser
     if traits_of(language.name).compiled and jam.kind != "broken-syntax":
         return True
+    if traits_of(language.name).compiled and parses(language.name) and any(key.edits for key in jam.keys):
+        return False  # its parser was asked of them
     ending = os.path.splitext(file)[1].lower()
     return is_refused_whole(sources.text(file) or "", language, ending, jam.runtime_version or "")
 

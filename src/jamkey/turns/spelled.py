@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import os
 import posixpath
 import re
 from collections.abc import Iterator
 
+from jamkey.follow.modules import is_whole, modules_meant
 from jamkey.follow.similar import nearest
-from jamkey.languages.base import Definition, Part, Span, Statement
+from jamkey.languages.base import Part, Span, Statement
 from jamkey.turns.base import Ground, Made, Plain
 from jamkey.turns.names import how_alike
 
@@ -37,14 +37,18 @@ class Spelled(Plain):
     def at_statement(self, statement: Statement, ground: Ground) -> Iterator[Made]:
         """Propose modules that there are for one that there is not."""
         language = ground.scene.sources.language(ground.place.file, ground.scene.jam.runtime)
-        known = set(language.known_modules()) if language is not None else set()
-        if not known or not ground.words.get("imports"):
-            return
-        ending = posixpath.splitext(ground.place.file)[1]
-        known |= {os.path.splitext(name)[0].replace("/", ".") for name in ground.scene.sources.files() if name.endswith(ending)}
-        for definition in ground.code.definitions():
-            if definition.sort == "import" and definition.span.line == ground.place.line:
-                yield from _module(definition, known, ground)
+        known = language.known_modules(ground.place.file) if language is not None else frozenset()
+        line = ground.place.line
+        brought = [item for item in ground.code.definitions() if item.sort == "import" and item.span.line == line]
+        asked = [item.module for item in brought if item.module and not is_whole(item.module, known)]
+        told = ground.scene.facts.get("module", "").strip("'")
+        for module in dict.fromkeys([*asked, *([told] if told in ground.row(line) else [])]):
+            whole = any(item.name == module and not item.imported for item in brought)
+            uses = [span for span in ground.code.uses(module) if span.line != line] if whole else []
+            meant = modules_meant(ground.scene, ground.place.file, line, module, most=_MOST, least=_LEAST)
+            for item in meant if module and len(uses) <= _USES else ():
+                more = tuple((ground.place.file, span, item.name) for span in uses)
+                yield Made(f"name:{how_alike(item.name, module)}", item.span, item.name, more=more)
 
 
 def _arguments(call: Part, ground: Ground) -> Iterator[Made]:
@@ -70,20 +74,6 @@ def _arguments(call: Part, ground: Ground) -> Iterator[Made]:
             line, column = value.span.line, written.start() + 1
             for name in _like(word, known - set(given)):
                 yield Made(f"name:{how_alike(name, word)}", Span(line, column, line, column + len(word)), name)
-
-
-def _module(definition: Definition, known: set[str], ground: Ground) -> Iterator[Made]:
-    module = definition.module
-    line = definition.span.line
-    written = re.search(rf"(?<![\w.]){re.escape(module)}(?![\w.])", ground.row(line)) if module else None
-    if written is None or module in known or module.partition(".")[0] in known:
-        return
-    place = Span(line, written.start() + 1, line, written.end() + 1)
-    uses: list[Span] = []
-    if not definition.imported and definition.name == module:
-        uses = [span for span in ground.code.uses(module) if span.line != line]
-    for name in _like(module, known) if len(uses) <= _USES else ():
-        yield Made(f"name:{how_alike(name, module)}", place, name, more=tuple((ground.place.file, span, name) for span in uses))
 
 
 def _like(name: str, known: set[str]) -> list[str]:
