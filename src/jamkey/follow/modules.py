@@ -10,6 +10,7 @@ from typing import NamedTuple
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.languages.base import Span
+from jamkey.languages.members import own_names
 
 #: Files that another one names to be read with it.
 _HEADERS = (".h", ".hh", ".hpp", ".hxx")
@@ -38,9 +39,10 @@ def modules_meant(scene: Scene, file: str, line: int, module: str, *, most: int 
         most: so many.
         least: how alike they must be, 0 to 1.
     """
-    known = _known(scene, file)
+    row = scene.row(file, line)
     for asked in dict.fromkeys([module, module if scene.traits.modules_by_file else module.split(".")[0]]):
-        written = re.search(rf"(?<![\w.]){re.escape(asked)}(?!\w)", scene.row(file, line)) if asked else None
+        written = re.search(rf"(?<![\w.]){re.escape(asked)}(?!\w)", row) if asked else None
+        known = _known(scene, file, holds=written is not None and row[written.end() : written.end() + 1] == ".")
         if written is None or asked in known:
             continue
         span = Span(line, written.start() + 1, line, written.end() + 1)
@@ -62,13 +64,15 @@ def is_whole(module: str, known: frozenset[str]) -> bool:
     return module in known or (head in known and not any(name.startswith(f"{head}.") for name in known))
 
 
-def _known(scene: Scene, file: str) -> dict[str, str]:
-    """Return the modules that can be asked for in a file, with what each is."""
+def _known(scene: Scene, file: str, *, holds: bool) -> dict[str, str]:
+    """Return the modules that can be asked for in a file, with what each is; names too, of what holds what is asked for."""
     language = scene.sources.language(file, scene.jam.runtime)
     traits = scene.traits
     found = dict.fromkeys(traits.libraries, "a library")
     comes = "a header that comes with the compiler" if traits.modules_by_file else "a module that comes with the language"
     found |= dict.fromkeys(language.known_modules(file) if language is not None else (), comes)
+    if holds and language is not None:
+        found |= dict.fromkeys(language.builtins | own_names(language.name), "a name that the language has")
     return found | dict.fromkeys(_own(scene, file), "a file of yours")
 
 

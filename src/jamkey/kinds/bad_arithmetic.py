@@ -8,6 +8,8 @@ from jamkey.follow.suspect import divisor
 from jamkey.kinds.base import Diagnosis, idioms_of, show, wrap
 from jamkey.languages.base import Part
 
+_SIGNALS = ("SIGFPE", "FPE", "Floating point exception", "Arithmetic exception")
+
 
 class BadArithmetic:
     """See the module."""
@@ -37,7 +39,8 @@ class BadArithmetic:
         file, line = scene.frame.file, scene.line
         part = divisor(scene)
         held = scene.value(part.source) if part is not None else None
-        zero = zero or (held is not None and held.text in ("0", "0.0"))  # a signal says less than the values
+        # a signal says less than the values; it is sent for whole numbers, which have a result but for a division by zero
+        zero = zero or (held is not None and held.text in ("0", "0.0")) or (part is not None and _is_signal(scene))
         if not zero:
             self._domain(scene, found)
             found.root(file, line, "the calculation has no result here", 0.5)
@@ -103,7 +106,8 @@ class BadArithmetic:
         if scene.frame is None:
             return
         file = scene.frame.file
-        call = next((p for p in scene.parts_of(scene.frame) if p.sort == "call" and p.arguments), None)
+        calls = [part for part in scene.parts_of(scene.frame) if part.sort == "call" and part.arguments]
+        call = next((part for part in calls if part.arguments[0][1].sort != "text"), None)
         argument = call.arguments[0][1] if call is not None else None
         shown = f"`{show(argument.source)}`" if argument is not None else "a number on this line"
         value = scene.value(argument.source) if argument is not None else None
@@ -120,6 +124,11 @@ class BadArithmetic:
                     if passed is not None and "LinAlg" not in (scene.jam.exception_type or ""):
                         found.root(passed.file, passed.line, f"`{inner.name}` is handed over here", 0.7)
                     found.root_at(origin, f"`{inner.name}` comes from here", 0.6)
+
+
+def _is_signal(scene: Scene) -> bool:
+    """Tell the signal for arithmetic from what a function refuses."""
+    return (scene.jam.exception_type or scene.jam.wording or "").startswith(_SIGNALS)
 
 
 KIND = BadArithmetic()

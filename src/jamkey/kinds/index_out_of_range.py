@@ -44,7 +44,8 @@ class IndexOutOfRange:
         at = scene.value(key.source) if key is not None else None
         if container is not None and key is not None:
             shown = f"`{show(container.source)}`"
-            number = f" ({at.text})" if at is not None and at.text != key.source else ""
+            number = at.text if at is not None else scene.facts.get("index", key.source)
+            number = f" ({number})" if number != key.source else ""
             size = f"has {length} item{'s' if length != 1 else ''}" if length is not None else "has no item there"
             if length == 0:
                 size = "is empty"

@@ -7,6 +7,7 @@ from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, an, rename, replace, show
 from jamkey.languages.base import Part, Span
+from jamkey.languages.members import own_members
 
 
 class NotCallable:
@@ -108,6 +109,8 @@ class NotCallable:
         known: set[str] = set()
         for _, code in scene.own_codes():
             known |= code.all_members() | {d.name for d in code.definitions() if not d.scope}
+        language = scene.language
+        known |= {name for names in own_members(language.name).values() for name in names} if language is not None else set()
         for meant, score in nearest(callee.name, known - {callee.name}, most=2):
             for other, code in scene.own_codes():
                 if other == file:

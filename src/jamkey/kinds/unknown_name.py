@@ -145,7 +145,8 @@ class UnknownName:
         own = scene.sources.module_file(name, file)
         if own is not None and own != file:
             line = idioms_of(scene).import_module.format(name)
-        if line is not None:
+        text = scene.sources.text(file) or ""
+        if line is not None and line not in (row.strip() for row in text.split("\n")):
             line = self._with_others(scene, line)
             edit = import_edit(scene, file, line)
             if not scene.traits.imports_anywhere:

@@ -43,8 +43,8 @@ class WrongType:
             one, other = (an(side) if side else "something else" for side in (left, right))
             found.meaning = f"`{operator}` stands between {one} and {other}, and it cannot work on that pair."
             found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
-        elif facts.get("given") and facts.get("wanted"):
-            one, other = an(facts["given"]), an(facts["wanted"])
+        elif (facts.get("given") and facts.get("wanted")) or (left and right and left != right):
+            one, other = an(facts.get("given") or left), an(facts.get("wanted") or right)
             found.meaning = f"{one[0].upper()}{one[1:]} stands where {other} is wanted, and does not become one by itself."
             found.look_at = "Decide which of the two it should be, and convert it, or declare it so."
         else:

@@ -27,6 +27,8 @@ COST = {
     "line": 3.5,
     "alike": -20.0,  # what is meant is known: it comes before the same edit for another reason
 }
+#: What parsers say where the text ends and they want more.
+_RAN_OUT = re.compile(r"(?i)\bend of (?:the )?(?:input|file)\b|<eof>|\bEOF\b")
 #: Sorts of edits of which it is known what was meant.
 KNOWN = ("alike", "foreign")
 #: Lines that a bracket may reach over, and those of them that are looked at one by one.
@@ -84,6 +86,8 @@ class Ground:
         for row in self.rows:
             self.starts.append(self.starts[-1] + len(row) + 1)
         self.python = language.name == "python"
+        #: Whether the parser came to the end of the text and wanted more.
+        self.ran_out = line > len("\n".join(self.rows).rstrip().split("\n")) or _RAN_OUT.search(message) is not None
         self.hinted = _hinted(message)
         #: Brackets of which the text has one too few: these may be put in where they never stand otherwise.
         self.missing: set[str] = set()

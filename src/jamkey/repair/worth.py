@@ -94,6 +94,8 @@ def _of_signs(ground: Ground, edit: Edit, first: int, gone: str, kept: str) -> I
         yield "hinted, stands there" if sign in ground.rows[first] and edit.sort != "line" else "hinted"
     if sign and all(word in ground.missing for word in sign):
         yield "is missing"
+    if ground.ran_out:
+        yield f"ran out {edit.sort}"
     away = _from_stop(ground, edit, first)
     if away:
         yield f"stop {away}"
