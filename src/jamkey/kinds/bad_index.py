@@ -28,10 +28,12 @@ class BadIndex:
         part = index_part(scene)
         key = part.child("key") if part is not None else None
         kind = scene.facts.get("type", "").strip("'")
-        shown = show(key.source) if key is not None else "what stands in the brackets"
+        shown = show(key.source) if key is not None else scene.facts.get("index", "")
+        none = "no place" if scene.traits.first_place and shown == "0" else "not a whole number"
+        none += f" but a {kind}" if kind else ""
         found = Diagnosis(
-            meaning=f"`{shown}` stands in square brackets, but it is not a whole number{f' but a {kind}' if kind else ''}.",
-            look_at=f"Print `{shown}` and its type, and what stands before the brackets.",
+            meaning=f"{f'`{shown}`' if shown else 'What'} stands in the brackets, but it is {none}.",
+            look_at=f"Print {f'`{shown}`' if shown else 'it'} and its type, and what stands before the brackets.",
             avoid=self.avoid,
             causes=list(self.usual),
         )
@@ -67,7 +69,7 @@ class BadIndex:
                     0.93,
                     [replace(file, key.span, key.name.strip())],
                 )
-        found.root(file, line, f"`{shown}` is used as an index here", 0.6)
+        found.root(file, line, f"{f'`{shown}`' if shown else 'something else'} is used as an index here", 0.6)
         return found
 
 

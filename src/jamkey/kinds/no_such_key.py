@@ -22,7 +22,7 @@ _BLANKS = ("\\n", "\\r", "\\t")
 
 
 #: A message that is nothing but the key: a text, a number, something in brackets, a call.
-_KEY = re.compile(r"'[^']*'|\"[^\"]*\"|\S+|[\[({].*[\])}]|[\w.]+\(.*\)")
+_KEY = re.compile(r"'[^']*'|\"[^\"]*\"|[^\s:]+|[\[({].*[\])}]|[\w.]+\(.*\)")
 
 
 class NoSuchKey:

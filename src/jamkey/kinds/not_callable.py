@@ -38,6 +38,8 @@ class NotCallable:
             avoid=self.avoid,
             causes=list(self.usual),
         )
+        if call is None and named and kind:
+            found.meaning = f"{an(kind)[0].upper()}{an(kind)[1:]} is called here, as {named}, and it is not a function."
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
@@ -79,7 +81,8 @@ class NotCallable:
             callee = part.child("callee")
             if callee is not None and named and callee.source == named:
                 return part
-        return calls[0] if calls else None
+        # what the message names is called by no call that stands there
+        return calls[0] if calls and not (named and len(named.split()) > 1) else None
 
     def _hidden(self, scene: Scene, found: Diagnosis, callee: Part, file: str) -> None:
         """A variable bears a builtin's or an own function's name: rename the variable."""

@@ -12,6 +12,9 @@ from jamkey.languages.base import Part
 _NUMBERS = ("int", "float", "numpy.float64", "numpy.int64", "Decimal", "complex", "bool")
 _ADDS = ("+", "+=")
 
+#: Parts whose sort shows as they are written.
+_WRITTEN = ("literal", "text")
+
 
 class WrongType:
     """See the module."""
@@ -39,7 +42,10 @@ class WrongType:
         if right and not left:
             left = "str" if "str" in (scene.jam.wording or "").replace(f"'{right}'", "") else left
         operator, left, right = _pair(scene, facts.get("operator", ""), left, right)
-        if operator and (left or right):
+        if operator and bool(left) != bool(right) and (met := _met(scene)):
+            found.meaning = f"{met}, and it cannot work on that pair."
+            found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
+        elif operator and (left or right):
             one, other = (an(side) if side else "something else" for side in (left, right))
             found.meaning = f"`{operator}` stands between {one} and {other}, and it cannot work on that pair."
             found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
@@ -47,6 +53,11 @@ class WrongType:
             one, other = an(facts.get("given") or left), an(facts.get("wanted") or right)
             found.meaning = f"{one[0].upper()}{one[1:]} stands where {other} is wanted, and does not become one by itself."
             found.look_at = "Decide which of the two it should be, and convert it, or declare it so."
+        elif facts.get("wanted"):
+            found.meaning = (
+                f"{an(facts['wanted'])[0].upper()}{an(facts['wanted'])[1:]} is wanted here, and what stands there is none."
+            )
+            found.look_at = "Print the value and its type just before this line."
         else:
             kind = facts.get("type") or right or left
             found.meaning = (
@@ -386,10 +397,30 @@ def _pair(scene: Scene, operator: str, left: str, right: str) -> tuple[str, str,
         if not denied:
             fitting.append((part.name, left or one, right or other, bool(one and other)))
     # of several operators on the line the one whose both sides were captured, if it is one
+    fitting = list(dict.fromkeys(fitting))
     fitting = fitting if len(fitting) == 1 else [found for found in fitting if found[3]]
     if len(fitting) == 1:
         return fitting[0][:3]
     return operator or ("+" if "concatenate" in (scene.jam.wording or "") else ""), left, right
+
+
+def _met(scene: Scene) -> str:
+    """Return what met at the line's only operator, where one side was captured and the other is written there."""
+    found = []
+    for part in [part for part in scene.parts_of(scene.frame) if part.sort == "binary"]:
+        sides = [side for side in (part.child("left"), part.child("right")) if side is not None]
+        values = [scene.value(side.source) for side in sides]
+        told = [
+            f"`{show(side.source)}`, {an(value.type)},"
+            if value is not None
+            else f"`{show(side.source)}`"
+            if side.sort in _WRITTEN
+            else ""
+            for side, value in zip(sides, values, strict=True)
+        ]
+        if len(told) == 2 and all(told) and any(values):
+            found.append(f"`{part.name}` stands between {told[0]} and {told[1].rstrip(',')}")
+    return found[0] if len(set(found)) == 1 else ""
 
 
 KIND = WrongType()
