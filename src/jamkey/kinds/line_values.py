@@ -79,11 +79,15 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
             inner = part.child("key") or (part.arguments[0][1] if part.arguments else None)
             if inner is None or inner.sort == "text":
                 continue
-            for name, template, reason in (
-                ("one-more", "{0} + 1", "places count from 1 here"),
-                ("whole", "ceil({0})", "places are whole numbers"),
-                ("whole-down", "floor({0})", "places are whole numbers"),
+            asked = scene.facts.get("index", "")
+            one_more = "1" if inner.source == "0" else "{0} + 1"
+            for name, template, reason, fits in (
+                ("one-more", one_more, "places count from 1 here", "." not in asked),
+                ("whole", "ceil({0})", "places are whole numbers", not asked.lstrip("-").isdigit()),
+                ("whole-down", "floor({0})", "places are whole numbers", not asked.lstrip("-").isdigit()),
             ):
+                if not fits:
+                    continue
                 found.key(
                     f"{name}-{inner.source}",
                     f"Ask for `{show(template.format(inner.source))}`",
