@@ -5,9 +5,10 @@
 One slip in a library's own file (the open half of `grammar.py`): one of a token by an operator of its open half, or one
 of a word that another language has for it, or one of a character: left out, put in twice, exchanged with the
 next, replaced by its neighbour on the keyboard, put in where the other hand rests; a blank and the end of a line are
-characters like others; or a whole line is left out. Where in the file is chance. Kept when the language's parser takes the healthy text and refuses
-the broken one. Each is read as the product reads it. The weights make the text that was there the likeliest of all that
-the parser takes (a conditional logit, drawn to a start). Each fifth of the files is judged by what the others taught.
+characters like others; or a whole line is left out. Where in the file is chance. Kept when the language's parser
+takes the healthy text and refuses the broken one. Each is read as the product reads it. The weights make the text
+that was there the likeliest of all that the parser takes (a conditional logit, drawn to a start). Each fifth of the
+files is judged by what the others taught.
 """
 
 from __future__ import annotations

@@ -107,13 +107,15 @@ class BadArithmetic:
             return
         file = scene.frame.file
         calls = [part for part in scene.parts_of(scene.frame) if part.sort == "call" and part.arguments]
-        call = next((part for part in calls if part.arguments[0][1].sort != "text"), None)
+        calls = list(dict.fromkeys(part for part in calls if part.arguments[0][1].sort != "text"))
+        told = [part for part in calls if part.called and f"{part.called}()" in (scene.jam.wording or "")]
+        call = told[0] if told else calls[0] if len(calls) == 1 else None
         argument = call.arguments[0][1] if call is not None else None
         shown = f"`{show(argument.source)}`" if argument is not None else "a number on this line"
         value = scene.value(argument.source) if argument is not None else None
         found.meaning = (
             f"{shown}{f' ({value.text})' if value else ''} is outside of what "
-            f"`{call.called if call else 'the calculation'}` can work on."
+            f"{f'`{call.called}`' if call else 'the calculation'} can work on."
         )
         found.look_at = f"Print {shown}: its sign, its size, its unit."
         names = [inner for inner in (argument.walk() if argument is not None else ()) if inner.sort == "name"]

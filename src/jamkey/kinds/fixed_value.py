@@ -29,11 +29,13 @@ class FixedValue:
         statement = scene.statement_of(scene.frame)
         target = next((t for t in statement.targets if t.sort in ("index", "member")), None) if statement else None
         owner = target.child("object") if target is not None else None
-        shown = show(owner.source) if owner is not None else "the value"
-        what = f"`{shown}` is {an(kind)}" if kind else f"`{shown}` is fixed"
+        name = show(owner.source) if owner is not None else scene.facts.get("name", "")
+        shown = f"`{name}`" if name else "what it changes"
+        what = f"{shown} is {an(kind)}" if kind else f"{shown} is fixed"
+        part = "a part of something" if owner is not None or not name else "something"
         found = Diagnosis(
-            meaning=f"The line changes a part of something, but {what}, and that cannot be changed once it is made.",
-            look_at=f"Find where `{shown}` is made, and decide whether it should be something that can change.",
+            meaning=f"The line changes {part}, but {what}, and that cannot be changed once it is made.",
+            look_at=f"Find where {shown} is made, and decide whether it should be something that can change.",
             avoid=self.avoid,
             causes=list(self.usual),
         )

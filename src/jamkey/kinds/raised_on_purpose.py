@@ -36,7 +36,10 @@ class RaisedOnPurpose:
         message = (scene.jam.wording or "").split("\n")[0]
         # a kind told by a library's words: not every runtime shows the library's own frames
         told = scene.jam.kind not in (None, self.name)
-        library = told or (bool(scene.jam.frames) and scene.jam.frames[-1].owner != "yours")
+        frames = scene.jam.frames
+        if frames and frames[-1].line is None and f"{frames[-1].function}(" in scene.traits.raises_with:
+            frames = frames[:-1]  # the runtime's own word for it, called where the check stands
+        library = told or (bool(frames) and frames[-1].owner != "yours")
         whose = "a library" if library else "the code"
         found = Diagnosis(
             meaning=f'A check in {whose} refused to go on, and says why: "{show(message, 160)}".' if message else self.about,

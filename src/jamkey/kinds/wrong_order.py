@@ -30,7 +30,8 @@ class WrongOrder:
         """Tell the cases apart by the runtime's words, and mend the order."""
         message = scene.jam.wording or ""
         found = Diagnosis(
-            meaning=f'This step came at a moment when it cannot work: "{show(message.split(chr(10))[0], 120)}".',
+            meaning="This step came at a moment when it cannot work"
+            + (f': "{show(message.split(chr(10))[0], 120)}".' if message else "."),
             look_at="Go through the lines before this one in the order in which they ran.",
             avoid=self.avoid,
             causes=list(self.usual),
