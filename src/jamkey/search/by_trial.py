@@ -35,6 +35,8 @@ from jamkey.trials.bench import Bench, rank
 RUNS = 8
 #: Share of the time for single edits; below this log of likelihood what runs is no reason to stop there.
 _FIRST, _POOR = 0.7, -5.0
+#: Log of the likelihood from which on what gets past the failure is gone on from, whatever is left untried.
+_LIKELY = math.log(0.4)
 #: Share of the time for short trials of a program that was stopped.
 _SHORT = 0.6
 #: Share of the time that is left for trials, however long it took to make ready for them.
@@ -128,9 +130,14 @@ def search(
         if jam.phase == "hang" and not any(item.runs for item in done):
             runners.again(done, until)
         best = max((item.after for item in done if item.runs), default=-99.0)
-        if in_turn and runners.settled and best < _POOR:
-            past = [item for item in done if not item.key.skips_work and runners.past(item) is not None]
-            made = _past(bench, max(past, key=lambda item: item.score)) if past else None
+        if in_turn and best < _POOR:
+            # a busy machine may have had no time for all that is less likely
+            least = -math.inf if runners.settled else _LIKELY
+            likely = sorted(
+                (item for item in done if item.score >= least and not item.key.skips_work), key=lambda item: -item.score
+            )
+            past = next((item for item in likely if runners.past(item) is not None), None)
+            made = _past(bench, past) if past is not None else None
             if made is not None:
                 return made
         if bench.jam.phase in _GOES_ON and best < _POOR:
