@@ -5,7 +5,7 @@
 One slip in a library's own file (the open half of `grammar.py`): one of a token by an operator of its open half, or one
 of a word that another language has for it, or one of a character: left out, put in twice, exchanged with the
 next, replaced by its neighbour on the keyboard, put in where the other hand rests; a blank and the end of a line are
-characters like others; or a whole line is left out. Where in the file is chance. Kept when the language's parser
+characters like others. Where in the file is chance. Kept when the language's parser
 takes the healthy text and refuses the broken one. Each is read as the product reads it. The weights make the text
 that was there the likeliest of all that the parser takes (a conditional logit, drawn to a start). Each fifth of the
 files is judged by what the others taught.
@@ -42,10 +42,9 @@ from jamkey.repair.lex import lex
 from jamkey.repair.worth import features
 
 FOREIGN = "another language"
-LINE = "a line left out"
-SORTS = ("left out", "twice", "exchanged", "neighbour", "put in", FOREIGN, LINE)
+SORTS = ("left out", "twice", "exchanged", "neighbour", "put in", FOREIGN)
 #: What a slip counts beside one of a token: people leave out more than they hit amiss.
-_OFTEN = {"left out": 3.0, "twice": 1.0, "exchanged": 0.5, "neighbour": 0.5, "put in": 0.5, FOREIGN: 0.5, LINE: 1.0}
+_OFTEN = {"left out": 3.0, "twice": 1.0, "exchanged": 0.5, "neighbour": 0.5, "put in": 0.5, FOREIGN: 0.5}
 #: Rows of an American keyboard, plain and with the shift key.
 _ROWS = ("`1234567890-=", "qwertyuiop[]\\", "asdfghjkl;'", "zxcvbnm,./")
 _SHIFTED = ("~!@#$%^&*()_+", "QWERTYUIOP{}|", 'ASDFGHJKL:"', "ZXCVBNM<>?")
@@ -55,7 +54,9 @@ _TRIES = 60
 #: were first ranked, on the open half.
 _BEFORE = {
     "block's end within a line": 2.76,
+    "takes away what opens a block": 3.0,
     "closer for closer": -0.517,
+    "ends the block in which the text ends": -3.0,
     "fresh": 0.517,
     "hinted": -4.14,
     "hinted, stands there": -2.07,
@@ -130,9 +131,6 @@ def slipped(text: str, slip: str, pick: random.Random, language: str) -> str | N
     if not code:
         return None
     token = pick.choice(code)
-    if slip == LINE:
-        begin, end = text.rfind("\n", 0, token.start) + 1, text.find("\n", token.start) + 1
-        return text[:begin] + text[end:] if end else None
     if token.sort == "text":
         at = pick.choice((token.start, token.end - 1))
     else:

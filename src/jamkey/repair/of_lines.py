@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from jamkey.languages.scan import PAIRS, scan
 from jamkey.repair.ground import COST, Edit, Ground
 
+#: What it is worth that a block's end steps over the level of another block, which nothing ends.
+_SKIPPED = 1.0
 #: What joining two lines is worth, and costs, at most by how usual the tokens around are then.
 _MOST_GAIN = 3.0
 
@@ -170,6 +172,11 @@ def _block_end(ground: Ground, line: int) -> int:
     return last
 
 
+def _closes(ground: Ground, line: int) -> bool:
+    """Tell a line that ends a block, or begins its next part."""
+    return ground.rows[line - 1].strip().startswith(("}", "end", ")", "else", "elseif", "until", "catch", "]"))
+
+
 def block_ends(ground: Ground) -> Iterator[Edit]:
     """A word or bracket that ends a block, on a line of its own where the text stands further out again."""
     word = {"lua": ["end"], "octave": ["end", "endif", "endfor", "endwhile", "endfunction"], "julia": ["end"]}.get(
@@ -182,8 +189,7 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
         above = _above(ground, line)
         if above is not None and ground.width(line) < ground.width(above):
             places[line] = 1.0 + 0.02 * abs(line - ground.line)
-            opens = ground.rows[line - 1].strip().startswith(("}", "end", ")", "else", "elseif", "until", "catch", "]"))
-            if not opens:
+            if not _closes(ground, line):
                 places[line] -= 0.8
         elif above is not None and line == ground.line:
             places[line] = 2.0
@@ -203,6 +209,8 @@ def block_ends(ground: Ground) -> Iterator[Edit]:
         for level in standing[:3]:
             for closing in word[:3]:
                 exact = 0.0 if level == ground.indent(line) else 0.8
+                if _closes(ground, line) and ground.width(line) < len(level.expandtabs(8)) < ground.width(above):
+                    exact = -_SKIPPED
                 yield Edit("line", at, at, f"{level}{closing}\n", COST["insert"] + cost + exact + 0.5 * word.index(closing))
     for line in range(max(ground.line - 60, 1), min(ground.line + 20, len(ground.rows)) + 1):
         row = ground.rows[line - 1]

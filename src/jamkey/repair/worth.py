@@ -87,20 +87,32 @@ def _of_signs(ground: Ground, edit: Edit, first: int, gone: str, kept: str) -> I
         yield "closer for closer"
     if edit.sort == "replace" and gone in PAIRS:
         yield "opener replaced"
-    if edit.sort != "line" and not ground.python and sign in ("end", "}"):
+    if edit.sort != "line" and not ground.python and (sign == "}" or (sign in ground.language.keywords and sign[:3] == "end")):
         yield "block's end within a line"
+    if _opened(ground, first, gone, kept):
+        yield "takes away what opens a block"
     brackets = gone in PAIRS or gone in CLOSERS
     if (sign in ground.hinted and not brackets) or (edit.more and edit.new in ground.hinted):
         yield "hinted, stands there" if sign in ground.rows[first] and edit.sort != "line" else "hinted"
     if sign and all(word in ground.missing for word in sign):
         yield "is missing"
-    if ground.ran_out:
-        yield f"ran out {edit.sort}"
+    end = len(ground.text.rstrip())
+    if ground.ran_out and edit.sort == "line" and edit.start >= end and ground.width(ground.text.count("\n", 0, end) + 1):
+        yield "ends the block in which the text ends"
     away = _from_stop(ground, edit, first)
     if away:
         yield f"stop {away}"
         yield f"stop {away} {edit.sort}"
         yield f"stop {away} in {ground.language.name}"
+
+
+def _opened(ground: Ground, first: int, gone: str, kept: str) -> bool:
+    """Tell an edit that takes away the word a row begins with, although what stands below it stands further in."""
+    word = _WORD.match(ground.rows[first].lstrip())
+    if ground.python or word is None or word[0] not in ground.language.keywords or first + 2 > len(ground.rows):
+        return False
+    lost = set(_WORD.findall(gone)) - set(_WORD.findall(kept))
+    return word[0] in lost and ground.width(first + 2) > ground.width(first + 1)
 
 
 def _from_stop(ground: Ground, edit: Edit, first: int) -> str:
