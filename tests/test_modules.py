@@ -159,6 +159,7 @@ def test_nothing_is_installed_as_in_another_language(runtime: str, project: Proj
     assert all(by in title and "qzkwj" in title for title in installs)
     others = {traits_of(other).installs.split(" ")[0].split("(")[0] for other in UNKNOWN if other != runtime} - {""}
     assert not [word for word in others for title in installs if word in title]
+    assert [cause for cause in jam.causes if "import" in cause] == [] or not traits_of(runtime).modules_by_file
 
 
 @pytest.mark.parametrize("language, name, module", [("c", "printf", "stdio.h"), ("java", "ArrayList", "java.util.ArrayList")])

@@ -24,6 +24,13 @@ _PACKAGES = {
     "dotenv": "python-dotenv",
 }
 
+#: What usually causes it where a module is asked for by its file.
+_OF_FILES = (
+    "the file's name is misspelt",
+    "its folder is none of those in which the compiler looks",
+    "what comes with the library to compile against it is not installed",
+)
+
 
 class NoSuchModule:
     """See the module."""
@@ -102,6 +109,7 @@ class NoSuchModule:
         found.meaning = f"No module called `{module}` is found in this environment or beside the script."
         if traits.modules_by_file:
             found.meaning = f"No file called `{module}` is found, neither beside this one nor among those of the compiler."
+            found.causes = list(_OF_FILES)
         for item in modules_meant(scene, file, scene.line, module, least=0.72):
             written = scene.row(file, scene.line)[item.span.column - 1 : item.span.end_column - 1]
             spans = code.uses(written) if code is not None and not traits.relative_modules else []

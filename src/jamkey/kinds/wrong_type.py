@@ -49,17 +49,22 @@ class WrongType:
             one, other = (an(side) if side else "something else" for side in (left, right))
             found.meaning = f"`{operator}` stands between {one} and {other}, and it cannot work on that pair."
             found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
-        elif (facts.get("given") and facts.get("wanted")) or (left and right and left != right):
-            one, other = an(facts.get("given") or left), an(facts.get("wanted") or right)
+        elif facts.get("given") and facts.get("wanted"):
+            one, other = an(facts["given"]), an(facts["wanted"])
             found.meaning = f"{one[0].upper()}{one[1:]} stands where {other} is wanted, and does not become one by itself."
             found.look_at = "Decide which of the two it should be, and convert it, or declare it so."
+        elif left and right and left != right:
+            found.meaning = (
+                f"{an(left)[0].upper()}{an(left)[1:]} and {an(right)} meet here, and the line cannot work on that pair."
+            )
+            found.look_at = "Look at both: which of them is not what you meant it to be?"
         elif facts.get("wanted"):
             found.meaning = (
                 f"{an(facts['wanted'])[0].upper()}{an(facts['wanted'])[1:]} is wanted here, and what stands there is none."
             )
             found.look_at = "Print the value and its type just before this line."
         else:
-            kind = facts.get("type") or right or left
+            kind = facts.get("type") or right or left or facts.get("given", "")
             found.meaning = (
                 f"{an(kind)[0].upper()}{an(kind)[1:]} is used here in a way that {an(kind)} does not allow."
                 if kind

@@ -130,8 +130,8 @@ def is_refused_whole(text: str, language: Language, ending: str = "", version: s
 
 
 def parses(language: str) -> bool:
-    """Tell whether the language's parser is on this machine and judges the grammar alone; a C compiler does not."""
-    return language != "c" and available(language)
+    """Tell whether the language's parser is on this machine and judges the grammar alone; those of C and Python do not."""
+    return language not in ("c", "python") and available(language)
 
 
 def available(language: str) -> bool:

@@ -36,7 +36,11 @@ class Head(Plain):
         first = _FIRST.match(row)
         types = ground.words.get("types", ())
         if first is not None and first["type"] in types:
-            told = [fact for name, fact in ground.scene.facts.items() if name in ("left", "right", "type", "expected", "given")]
+            told = [
+                fact
+                for name, fact in ground.scene.facts.items()
+                if name in ("left", "right", "type", "expected", "given", "wanted")
+            ]
             place = Span(line, column + first.start("type"), line, column + first.end("type"))
             for other in dict.fromkeys([*(_NO_TYPE.sub("", str(fact)).strip() for fact in told), *types]):
                 if other != first["type"] and re.fullmatch(r"[\w:<> ]+", other):
