@@ -162,6 +162,13 @@ def test_nothing_is_installed_as_in_another_language(runtime: str, project: Proj
     assert [cause for cause in jam.causes if "import" in cause] == [] or not traits_of(runtime).modules_by_file
 
 
+@pytest.mark.parametrize("library", ["data.tree", "yaml", "serial"])
+def test_a_library_is_called_as_its_own_language_calls_it(library: str, project: Project) -> None:
+    printed = f"Error in library({library}) : there is no package called ‘{library}’\nExecution halted\n"
+    jam = read_and_diagnose(printed, root=project({"yard.R": f"library({library})\n"}), runtime="r")[-1]
+    assert [key.title for key in jam.keys if key.id == "install-it"] == [f'Install it: `install.packages("{library}")`']
+
+
 @pytest.mark.parametrize("language, name, module", [("c", "printf", "stdio.h"), ("java", "ArrayList", "java.util.ArrayList")])
 def test_what_gives_a_name_is_a_module_that_is_there(language: str, name: str, module: str) -> None:
     assert module in " ".join(homes(language, name))

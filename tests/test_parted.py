@@ -72,7 +72,7 @@ PROGRAMS = {
 STEADY = {
     "a seed": ("yard.py", DRAWN.replace("SEED", "random.seed(7)")),
     "sorted": ("yard.py", "names = [f'hive {n}' for n in range(60)]\nfor kind in sorted(set(names)):\n    print(kind)\n"),
-    "objects that lie elsewhere": ("yard.py", "class Hive:\n    pass\n\n\nhive = Hive()\nprint(hive is not None)\n"),
+    "objects that lie elsewhere": ("yard.py", "class Hive:\n    pass\n\n\nhive = Hive()\nprint(hive)\n"),
     "drawn and never shown": ("yard.js", "const drawn = Math.random();\nconsole.log('oak', drawn < 2);\n"),
 }
 

@@ -121,7 +121,7 @@ READINGS: dict[str, tuple[str, str, str, str, str, str]] = {
         "broken-syntax",
         "end",
         "ifkilos",
-        "if kilos > 3",
+        "end",
     ),
     "r, a text and a number": (
         "yard.R",
@@ -151,7 +151,7 @@ READINGS: dict[str, tuple[str, str, str, str, str, str]] = {
         "Yard.java",
         "public class Hive {\n    public static void main(String[] words) {\n        System.out.println(3);\n    }\n}\n",
         "file-access",
-        "`Hive` has to stand in a file called `Hive.java`",
+        "`Hive.java` is not there, or not what it should be",
         "refused",
         "",
     ),
@@ -222,6 +222,31 @@ READINGS: dict[str, tuple[str, str, str, str, str, str]] = {
         "by name",
         "",
     ),
+    "c, two divisions": (
+        "yard.c",
+        "#include <stdio.h>\n\nint main(int count, char **words)\n{\n    int kilos = 31, hives = count - 1;\n"
+        '    printf("%d\\n", kilos / 2 + kilos / hives);\n    return words[0] == NULL;\n}\n',
+        "bad-arithmetic",
+        "`hives` is zero",
+        "`2`",
+        "",
+    ),
+    "octave, a place before the first": (
+        "yard.m",
+        "kilos = [1 2 3];\ndisp (kilos(-1))\n",
+        "bad-index",
+        "no place",
+        "whole number",
+        "",
+    ),
+    "python, nested calls": (
+        "yard.py",
+        "import math\n\nkilos = -4\nprint(math.sqrt(kilos))\n",
+        "bad-arithmetic",
+        "outside of what",
+        "`print`",
+        "",
+    ),
     "python, a key that is told": ("yard.py", "kilos = {'oak': 3}\nprint(kilos['elm'])\n", "no-such-key", "`'elm'`", "", ""),
 }
 
@@ -238,5 +263,4 @@ def test_the_reading_is_true(name: str, project: Project) -> None:
     assert not denied or denied not in jam.meaning
     if written:
         first = next(key for key in jam.keys if key.edits)
-        assert written in splice(text, list(first.edits))
-        assert written not in text or first.edits[0].new_text.strip() not in text
+        assert splice(text, list(first.edits)).count(written) > text.count(written)

@@ -40,7 +40,7 @@ def modules_meant(scene: Scene, file: str, line: int, module: str, *, most: int 
         least: how alike they must be, 0 to 1.
     """
     row = scene.row(file, line)
-    for asked in dict.fromkeys([module, module if scene.traits.modules_by_file else module.split(".")[0]]):
+    for asked in dict.fromkeys([module, module.split(".")[0] if scene.traits.modules_within else module]):
         written = re.search(rf"(?<![\w.]){re.escape(asked)}(?!\w)", row) if asked else None
         known = _known(scene, file, holds=written is not None and row[written.end() : written.end() + 1] == ".")
         if written is None or asked in known:
@@ -58,7 +58,7 @@ def modules_meant(scene: Scene, file: str, line: int, module: str, *, most: int 
     return []
 
 
-def is_whole(module: str, known: frozenset[str]) -> bool:
+def is_there(module: str, known: frozenset[str]) -> bool:
     """Tell a module that there is, or one within it, where nothing more is known of what lies there."""
     head = module.partition(".")[0]
     return module in known or (head in known and not any(name.startswith(f"{head}.") for name in known))

@@ -150,22 +150,22 @@ def _by_use(scene: Scene, parts: list[Part]) -> Part | None:
 _DIVIDES = ("/", "//", "%", "\\", "%%", "%/%", "./", "Mod", "mod", "div")
 
 
-def divisor(scene: Scene) -> Part | None:
-    """Return what was divided by."""
+def divisors(scene: Scene) -> list[Part]:
+    """Return what may have been the zero that was divided by; the one that was captured as zero alone."""
     parts = scene.parts_of(scene.frame)
+    found: dict[Part, bool | None] = {}
     for part in parts:
-        if part.sort == "binary" and part.name in _DIVIDES:
-            right = part.child("right")
-            says = _value_says(scene, right, "zero", scene.frame) if right is not None else None
-            if right is not None and says is not False:
-                return right
+        right = part.child("right") if part.sort == "binary" and part.name in _DIVIDES else None
+        if right is not None and not (right.sort == "literal" and re.search(r"[1-9]", right.source)):
+            found[right] = _value_says(scene, right, "zero", scene.frame)
+    sure = [part for part, says in found.items() if says]
+    if kept := sure or [part for part, says in found.items() if says is not False]:
+        return kept
     statement = scene.statement_of(scene.frame)
     if statement is not None and statement.sort == "augassign" and statement.parts:
-        return statement.parts[-1]
-    for part in parts:
-        if part.sort == "call" and part.called in ("divmod", "pow", "fmod") and part.arguments:
-            return part.arguments[-1][1]
-    return None
+        return [statement.parts[-1]]
+    asked = (part for part in parts if part.sort == "call" and part.called in ("divmod", "pow", "fmod") and part.arguments)
+    return [part.arguments[-1][1] for part in asked][:1]
 
 
 def _asked_item(part: Part) -> Part | None:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
+
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
-from jamkey.follow.suspect import divisor
+from jamkey.follow.suspect import divisors
 from jamkey.kinds.base import Diagnosis, idioms_of, show, wrap
 from jamkey.languages.base import Part
 
+#: What the signal is called that is sent for whole numbers, which have a result but for a division by zero.
 _SIGNALS = ("SIGFPE", "FPE", "Floating point exception", "Arithmetic exception")
 
 
@@ -37,10 +40,11 @@ class BadArithmetic:
             found.meaning = self.about
             return found
         file, line = scene.frame.file, scene.line
-        part = divisor(scene)
+        parts = divisors(scene)
+        part = parts[0] if parts else None
         held = scene.value(part.source) if part is not None else None
-        # a signal says less than the values; it is sent for whole numbers, which have a result but for a division by zero
-        zero = zero or (held is not None and held.text in ("0", "0.0")) or (part is not None and _is_signal(scene))
+        # a signal says less than the values
+        zero = zero or (_is_signal(scene) and part is not None if held is None else held.text in ("0", "0.0"))
         if not zero:
             self._domain(scene, found)
             found.root(file, line, "the calculation has no result here", 0.5)
@@ -51,6 +55,8 @@ class BadArithmetic:
             found.root(file, line, "the zero is written here", 0.9)
             return found
         shown = f"`{show(part.source)}`" if part is not None else "the divisor"
+        if len(parts) > 1:
+            shown = f"{shown} or {'another' if len(parts) > 2 else f'`{show(parts[1].source)}`'}"
         found.meaning = f"{shown} is zero at this moment, and nothing can be divided by zero."
         found.look_at = f"Find out when {shown} can be zero, and what the result shall be then."
         if part is not None:
@@ -108,8 +114,9 @@ class BadArithmetic:
         file = scene.frame.file
         calls = [part for part in scene.parts_of(scene.frame) if part.sort == "call" and part.arguments]
         calls = list(dict.fromkeys(part for part in calls if part.arguments[0][1].sort != "text"))
-        told = [part for part in calls if part.called and f"{part.called}()" in (scene.jam.wording or "")]
-        call = told[0] if told else calls[0] if len(calls) == 1 else None
+        words = re.findall(r"\w+", scene.jam.wording or "")
+        told = [part for part in calls if part.called in words] or calls
+        call = told[0] if len(told) == 1 else None
         argument = call.arguments[0][1] if call is not None else None
         shown = f"`{show(argument.source)}`" if argument is not None else "a number on this line"
         value = scene.value(argument.source) if argument is not None else None
@@ -118,7 +125,8 @@ class BadArithmetic:
             f"{f'`{call.called}`' if call else 'the calculation'} can work on."
         )
         found.look_at = f"Print {shown}: its sign, its size, its unit."
-        names = [inner for inner in (argument.walk() if argument is not None else ()) if inner.sort == "name"]
+        within = [argument] if argument is not None else [each.arguments[0][1] for each in calls[:1]]
+        names = [inner for each in within for inner in each.walk() if inner.sort == "name"]
         for inner in names:
             for origin in follow(scene, inner, scene.jam.snag or 0)[:2]:
                 if origin.steps and (origin.file, origin.line) != (file, scene.line):

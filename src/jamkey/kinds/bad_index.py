@@ -29,8 +29,8 @@ class BadIndex:
         key = part.child("key") if part is not None else None
         kind = scene.facts.get("type", "").strip("'")
         shown = show(key.source) if key is not None else scene.facts.get("index", "")
-        none = "no place" if scene.traits.first_place and shown == "0" else "not a whole number"
-        none += f" but a {kind}" if kind else ""
+        asked = scene.facts.get("index", shown)
+        none = "no place" if asked.lstrip("-").isdigit() else f"not a whole number{f' but a {kind}' if kind else ''}"
         found = Diagnosis(
             meaning=f"{f'`{shown}`' if shown else 'What'} stands in the brackets, but it is {none}.",
             look_at=f"Print {f'`{shown}`' if shown else 'it'} and its type, and what stands before the brackets.",

@@ -10,9 +10,9 @@ from pathlib import Path
 
 from jamkey.follow.frames import asked_by
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, replace, show
+from jamkey.kinds.base import Diagnosis, show
 from jamkey.kinds.syntax.sheet import Page
-from jamkey.languages.base import Language, Span
+from jamkey.languages.base import Language
 from jamkey.languages.scan import PAIRS, scan
 from jamkey.model import Edit
 from jamkey.repair.ground import Edit as Slip
@@ -105,7 +105,6 @@ class BrokenSyntax:
                 where = 0.9 if item.edits[0].new.strip()[:1] in PAIRS.values() else 1.0
                 found.root(frame.file, opener, f"what begins on line {opener} is never closed", where * sure)
             found.root(frame.file, line, reason, 0.95 * sure if found.roots and found.roots[-1].confidence == sure else sure)
-        self._as_told(scene, found, frame.file, frame.line)
         if whole:
             found.meaning = f"{nothing}: the compiler can read the text, and does not take what this line says."
             found.look_at = f"Look at line {frame.line}: `{show(scene.row(frame.file, frame.line).strip())}`."
@@ -123,16 +122,6 @@ class BrokenSyntax:
             self._by_rules(Page(frame.file, text, frame.line, frame.column or 0, message, language), language, found)
         found.root(frame.file, frame.line, "reading stopped here", 0.05)
         return found
-
-    def _as_told(self, scene: Scene, found: Diagnosis, file: str, line: int) -> None:
-        """Propose the word that the runtime itself takes for the one that it does not know."""
-        word, meant = scene.facts.get("word", ""), scene.facts.get("suggestion", "")
-        at = scene.row(file, line).find(word) if word and meant else -1
-        if at >= 0:
-            place = Span(line, at + 1, line, at + 1 + len(word))
-            title, reason = f"Write `{meant}` instead of `{word}`", f"`{word}` is no word of the language, and `{meant}` is"
-            found.key("told", title, reason, 0.95, [replace(file, place, meant)])
-            found.root(file, line, reason, 0.95)
 
     def _by_rules(self, page: Page, language: Language, found: Diagnosis) -> None:
         """Propose what needs no parser to be right: ends of blocks, quotes and brackets in pairs."""

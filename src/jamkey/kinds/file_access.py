@@ -38,11 +38,10 @@ class FileAccess:
         path = scene.facts.get("path", "")
         reason = scene.facts.get("reason", "")
         found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
-        found.meaning = f"`{show(path)}` cannot be opened: {reason.lower() or 'the system refused it'}." if path else self.about
-        if path and scene.facts.get("name") and scene.jam.phase == "compile":
-            found.meaning = (
-                f"What is called `{scene.facts['name']}` has to stand in a file called `{show(path)}`, and does not."
-            )
+        found.meaning = f"`{show(path)}` cannot be opened: {reason.lower()}." if path else self.about
+        if path and not reason:
+            said = show((scene.jam.wording or "").split("\n")[0], 120)
+            found.meaning = f'`{show(path)}` is not there, or not what it should be: "{said}".'
         found.look_at = "Check the name, the folder you are in, and what is in that folder."
         if scene.frame is None:
             return found

@@ -80,11 +80,11 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
             if inner is None or inner.sort == "text":
                 continue
             asked = scene.facts.get("index", "")
-            one_more = "1" if inner.source == "0" else "{0} + 1"
+            whole = asked.lstrip("-").isdigit()
             for name, template, reason, fits in (
-                ("one-more", one_more, "places count from 1 here", "." not in asked),
-                ("whole", "ceil({0})", "places are whole numbers", not asked.lstrip("-").isdigit()),
-                ("whole-down", "floor({0})", "places are whole numbers", not asked.lstrip("-").isdigit()),
+                ("one-more", "1" if inner.source == "0" else "{0} + 1", "places count from 1 here", asked in ("", "0")),
+                ("whole", "ceil({0})", "places are whole numbers", not whole),
+                ("whole-down", "floor({0})", "places are whole numbers", not whole),
             ):
                 if not fits:
                     continue

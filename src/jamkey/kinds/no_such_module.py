@@ -11,19 +11,6 @@ from jamkey.kinds.base import Diagnosis, append_line, delete_lines, indent_of, i
 from jamkey.languages.base import Span
 from jamkey.languages.installed import members_of
 
-#: Import name -> what installs it, where the two differ.
-_PACKAGES = {
-    "cv2": "opencv-python",
-    "sklearn": "scikit-learn",
-    "PIL": "pillow",
-    "yaml": "pyyaml",
-    "bs4": "beautifulsoup4",
-    "dateutil": "python-dateutil",
-    "skimage": "scikit-image",
-    "serial": "pyserial",
-    "dotenv": "python-dotenv",
-}
-
 #: What usually causes it where a module is asked for by its file.
 _OF_FILES = (
     "the file's name is misspelt",
@@ -135,11 +122,11 @@ class NoSuchModule:
                     [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(head)), path)],
                 )
         if traits.installs and not module.startswith(".") and not any(key.confidence > 0.9 for key in found.keys):
-            package = _PACKAGES.get(head, head)
+            library = head if traits.modules_within else module
             found.key(
                 "install-it",
-                f"Install it: `{traits.installs.format(package)}`",
-                f"`{head}` is not installed in the environment that runs this script",
+                f"Install it: `{traits.installs.format(traits.installed_as.get(library, library))}`",
+                f"`{library}` is not installed in the environment that runs this script",
                 0.6,
             )
 

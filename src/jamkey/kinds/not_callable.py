@@ -81,8 +81,9 @@ class NotCallable:
             callee = part.child("callee")
             if callee is not None and named and callee.source == named:
                 return part
-        # what the message names is called by no call that stands there
-        return calls[0] if calls and not (named and len(named.split()) > 1) else None
+        # what the message names may be called by no call that stands there
+        last = named.rpartition(".")[2]
+        return calls[0] if calls and last in scene.row(scene.frame.file if scene.frame else "", scene.line) else None
 
     def _hidden(self, scene: Scene, found: Diagnosis, callee: Part, file: str) -> None:
         """A variable bears a builtin's or an own function's name: rename the variable."""

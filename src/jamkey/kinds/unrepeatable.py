@@ -13,8 +13,8 @@ class Unrepeatable(QuietKind):
     name = "unrepeatable"
     title = "a result that is another one in each run"
     about = (
-        "The same program with the same input prints something else each time: chance, the clock, or an order that "
-        "nothing fixes takes part."
+        "The same program with the same input printed something else when it was run again: chance, the clock, or an order "
+        "that nothing fixes takes part."
     )
     usual = (
         "numbers are drawn at random, and no seed is set before",

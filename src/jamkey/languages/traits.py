@@ -45,11 +45,14 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     items_without_commas: bool = False
     #: A module's own files are named by a relative path.
     relative_modules: bool = False
-    #: A module is asked for by its file, with the ending.
+    #: A module is asked for by its file, with the ending; or modules lie within others, a dot between their names.
     modules_by_file: bool = False
-    #: Libraries that people install, and the words with which they do; `{0}` is the library.
+    modules_within: bool = False
+    #: Libraries that people install, the words with which they do (`{0}` is the library), and what it is called there where
+    #: that is another name.
     libraries: tuple[str, ...] = ()
     installs: str = ""
+    installed_as: dict[str, str] = {}
     #: Imports stand at the top by custom only: the line that lacks one is where the name is used.
     imports_anywhere: bool = False
     #: Columns of a table are members of it, read by `$`.
@@ -121,6 +124,18 @@ PYTHON = Traits(
     type_of_nothing="NoneType",
     libraries=tuple("numpy pandas matplotlib scipy sklearn seaborn openpyxl requests statsmodels sympy".split()),
     installs="python -m pip install {0}",
+    modules_within=True,
+    installed_as={
+        "cv2": "opencv-python",
+        "sklearn": "scikit-learn",
+        "PIL": "pillow",
+        "yaml": "pyyaml",
+        "bs4": "beautifulsoup4",
+        "dateutil": "python-dateutil",
+        "skimage": "scikit-image",
+        "serial": "pyserial",
+        "dotenv": "python-dotenv",
+    },
 )
 #: Language or runtime -> its facts.
 _TRAITS = {
@@ -178,6 +193,7 @@ _TRAITS = {
         raises_with=("error(", "error ("),
         libraries=("lfs", "socket", "cjson", "lpeg"),
         installs="luarocks install {0}",
+        modules_within=True,
     ),
     "octave": Traits(
         several_nothings=True,

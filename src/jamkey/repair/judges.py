@@ -99,6 +99,8 @@ _PROGRAMS = {
     "java": "java",
     "c": "gcc",
 }
+#: Languages of which what is asked refuses nothing but grammar; the compilers of C and Python refuse more.
+_GRAMMAR_ALONE = frozenset("javascript lua r octave java".split())
 #: Seconds that a parser may take for all texts.
 LIMIT = 20.0
 
@@ -130,8 +132,8 @@ def is_refused_whole(text: str, language: Language, ending: str = "", version: s
 
 
 def parses(language: str) -> bool:
-    """Tell whether the language's parser is on this machine and judges the grammar alone; those of C and Python do not."""
-    return language not in ("c", "python") and available(language)
+    """Tell whether the language's parser is on this machine and judges the grammar alone."""
+    return language in _GRAMMAR_ALONE and available(language)
 
 
 def available(language: str) -> bool:

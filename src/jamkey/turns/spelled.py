@@ -6,7 +6,7 @@ import posixpath
 import re
 from collections.abc import Iterator
 
-from jamkey.follow.modules import is_whole, modules_meant
+from jamkey.follow.modules import is_there, modules_meant
 from jamkey.follow.similar import nearest
 from jamkey.languages.base import Part, Span, Statement
 from jamkey.turns.base import Ground, Made, Plain
@@ -40,7 +40,7 @@ class Spelled(Plain):
         known = language.known_modules(ground.place.file) if language is not None else frozenset()
         line = ground.place.line
         brought = [item for item in ground.code.definitions() if item.sort == "import" and item.span.line == line]
-        asked = [item.module for item in brought if item.module and not is_whole(item.module, known)]
+        asked = [item.module for item in brought if item.module and not is_there(item.module, known)]
         told = ground.scene.facts.get("module", "").strip("'")
         for module in dict.fromkeys([*asked, *([told] if told in ground.row(line) else [])]):
             whole = any(item.name == module and not item.imported for item in brought)
