@@ -139,7 +139,7 @@ def test_what_a_function_gives_back() -> None:
     lua = SHELF.get("lua").code(
         "local function find(x)\n  if x then\n    return x\n  end\nend\nlocal function lost(x)\n  x = 1\nend\n"
     )
-    assert [(f.name, f.falls_off) for f in lua.functions()] == [("find", False), ("lost", True)]
+    assert [(f.name, f.falls_off) for f in lua.functions()] == [("find", True), ("lost", True)]
     r = SHELF.get("r").code("mean2 <- function(x) {\n  y <- sum(x)\n  y / 2\n}\n")
     assert [part.source for _, part in r.functions("mean2")[0].returns if part is not None] == ["y / 2"]
     octave = SHELF.get("octave").code("function m = mid (x)\n  m = x / 2;\nend\n")

@@ -72,3 +72,13 @@ def entry(name: str, key: str, kind: type[_T]) -> _T | None:
     """
     found = _entries(name).get(key)
     return None if found is None else msgspec.json.decode(found, type=kind)
+
+
+def entries(name: str, kind: type[_T]) -> dict[str, _T]:
+    """Return all entries of a JSON object in a file.
+
+    Args:
+        name: of the file.
+        kind: the type of each.
+    """
+    return {key: msgspec.json.decode(raw, type=kind) for key, raw in _entries(name).items()}

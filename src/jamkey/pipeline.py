@@ -17,6 +17,7 @@ from jamkey.follow.sources import Sources
 from jamkey.ipynb import cell_number, cells_of
 from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Kind
+from jamkey.kinds.by_evidence import by_evidence
 from jamkey.kinds.claims import is_true, true_part
 from jamkey.kinds.judge import sound_keys
 from jamkey.languages import is_source
@@ -259,7 +260,7 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         jam = msgspec.structs.replace(jam, kind="raised-on-purpose")
     drifted = {frame.file for frame in jam.frames if frame.changed}
     sources = sources.without(drifted) if drifted else sources
-    jam = _never_given(jam, Scene(jam, sources))
+    jam = by_evidence(jam, sources)
     # a library's check says itself what is wrong: of a kind told by its words alone, no more is known to be true
     told = jam.kind if sign is None and jam.kind in KINDS else None
     kind: Kind = KINDS.get(told or ("broken-syntax" if jam.phase == "compile" else "raised-on-purpose"))
@@ -418,14 +419,6 @@ def _full_stack(jam: Jam) -> Jam:
     one = len({(frame.file, frame.function) for frame in own}) == 1
     full = one and sum(1 + frame.repeated for frame in own) >= _FULL
     return msgspec.structs.replace(jam, kind="too-deep") if full else jam
-
-
-def _never_given(jam: Jam, scene: Scene) -> Jam:
-    """A name that is not there, and is a parameter of the function: the call left it out."""
-    function = scene.function_of(scene.frame) if jam.kind == "unknown-name" else None
-    if function is None or not any(param.name == jam.facts.get("name") for param in function.params):
-        return jam
-    return msgspec.structs.replace(jam, kind="unset-name")
 
 
 def _deepest(jam: Jam) -> Jam:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from jamkey.follow.dispatched import nothing_of, operand, refused
 from jamkey.follow.origins import value_fits
 from jamkey.follow.scene import Scene
 from jamkey.languages.base import Part
@@ -35,7 +36,20 @@ def _ending_early(scene: Scene, parts: list[Part]) -> Part | None:
     return found[0] if len(found) == 1 else None
 
 
+def _insisted(parts: list[Part]) -> Part | None:
+    """Return the only part of which a line insists that it is there: `rows.first!`."""
+    forced = {part.source: part.children[0][1] for part in parts if part.source.endswith("!") and len(part.children) == 2}
+    return next(iter(forced.values())) if len(forced) == 1 else None
+
+
 def _told_missing(scene: Scene, parts: list[Part]) -> Part | None:
+    if (insisted := _insisted(parts)) is not None:
+        return insisted
+    if (nothing := nothing_of(scene)) is not None and (call := refused(scene)) is not None:
+        return operand(scene, call, nothing[0])
+    if scene.facts.get("key") in scene.traits.nothings.values():
+        keys = {key.source: key for part in parts if part.sort == "index" and (key := part.child("key")) is not None}
+        return next(iter(keys.values())) if len(keys) == 1 else None
     member = scene.facts.get("member")
     if member:
         for part in parts:

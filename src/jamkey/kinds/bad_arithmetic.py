@@ -7,11 +7,15 @@ import re
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import divisors
-from jamkey.kinds.base import Diagnosis, idioms_of, show, wrap
+from jamkey.kinds.base import Diagnosis, an, idioms_of, show, wrap
 from jamkey.languages.base import Part
 
 #: What the signal is called that is sent for whole numbers, which have a result but for a division by zero.
 _SIGNALS = ("SIGFPE", "FPE", "Floating point exception", "Arithmetic exception")
+
+
+#: Words of a division by zero, or the division written out.
+_BY_ZERO = re.compile(r"zero|[/%]0\b")
 
 
 class BadArithmetic:
@@ -34,7 +38,11 @@ class BadArithmetic:
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the zero (or the number too large) back to where it came from."""
         message = scene.jam.wording or ""
-        zero = "zero" in message or (scene.jam.exception_type or "").startswith("ZeroDivision") or message == "float modulo"
+        zero = (
+            _BY_ZERO.search(message) is not None
+            or (scene.jam.exception_type or "").startswith("ZeroDivision")
+            or message == "float modulo"
+        )
         found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
             found.meaning = self.about
@@ -82,12 +90,14 @@ class BadArithmetic:
             test = part.arguments[0][1].source
         statement = scene.statement_of(scene.frame)
         division = next((p for p in scene.parts_of(scene.frame) if p.sort == "binary" and p.child("right") == part), None)
-        if division is None:
+        if division is None or not idioms.choice:
             return
-        escaped = test.replace("{", "{{").replace("}", "}}")
+        escaped = (test if test != part.source else idioms.not_zero.format(test)).replace("{", "{{").replace("}", "}}")
         if "\n" in test or len(test) > 60:
             return
-        for filler, sure in (("0", 0.8), (idioms.missing, 0.45)):
+        # where every value has a type that is declared, nothing is no number
+        fillers = (("0", 0.8), (idioms.missing, 0.45))[: 1 if scene.traits.counts_arguments else 2]
+        for filler, sure in fillers:
             template = idioms.choice.format("{0}", escaped, filler)
             top = statement.parts[-1] if statement is not None and statement.parts else None
             if (
@@ -125,6 +135,11 @@ class BadArithmetic:
             f"{f'`{call.called}`' if call else 'the calculation'} can work on."
         )
         found.look_at = f"Print {shown}: its sign, its size, its unit."
+        if scene.facts.get("value") and scene.facts.get("wanted"):
+            number, held_by = scene.facts["value"], scene.facts["wanted"]
+            found.meaning = f"`{show(number)}` is to become {an(held_by)} here, and no `{show(held_by)}` has that value."
+            found.look_at = f"Decide whether it may be rounded, or what shall hold it instead of {an(held_by)}."
+            found.causes = ["a division gives a number with a fraction", "a number is too large, or below zero"]
         within = [argument] if argument is not None else [each.arguments[0][1] for each in calls[:1]]
         names = [inner for each in within for inner in each.walk() if inner.sort == "name"]
         for inner in names:

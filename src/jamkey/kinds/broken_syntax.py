@@ -16,7 +16,7 @@ from jamkey.languages.base import Language
 from jamkey.languages.scan import PAIRS, scan
 from jamkey.model import Edit
 from jamkey.repair.ground import Edit as Slip
-from jamkey.repair.judges import is_refused_whole, parses
+from jamkey.repair.judges import available, is_refused_whole, parses
 from jamkey.repair.mend import Mended, mend
 from jamkey.repair.of_quotes import LOOK_ALIKES
 from jamkey.repair.older import Older, older
@@ -83,7 +83,7 @@ class BrokenSyntax:
         whole = is_refused_whole(text, language, ending, version) and not (mended and parses(language.name))
         if whole:
             # no finger has slipped: names, blocks or their order are wrong, which the search knows more of
-            mended = [item for item in mended if item.edits[0].sort not in _OF_FINGERS]
+            mended = [item for item in mended if item.edits[0].sort not in _OF_FINGERS] if available(language.name) else []
         rows = text.split("\n")
         rows += [""] * (max(frame.line - len(rows), 0) + 2)  # a trace, or an edit, may name a line that is not there
         for rank, item in enumerate(mended[:6]):
@@ -109,6 +109,7 @@ class BrokenSyntax:
             found.meaning = f"{nothing}: the compiler can read the text, and does not take what this line says."
             found.look_at = f"Look at line {frame.line}: `{show(scene.row(frame.file, frame.line).strip())}`."
             found.causes.clear()
+            self._without_return(scene, found, nothing)
         elif mended:
             line, _, reason = words_of_edit(text, mended[0].edits[0], frame.line)
             if not rows[line - 1].strip():
@@ -122,6 +123,24 @@ class BrokenSyntax:
             self._by_rules(Page(frame.file, text, frame.line, frame.column or 0, message, language), language, found)
         found.root(frame.file, frame.line, "reading stopped here", 0.05)
         return found
+
+    def _without_return(self, scene: Scene, found: Diagnosis, nothing: str) -> None:
+        """A function that promises a value, and has a way through it that gives none."""
+        code, frame = scene.code, scene.frame
+        if code is None or frame is None or "return" not in (scene.jam.wording or ""):
+            return
+        ended = [function for function in code.functions() if function.last_line == frame.line and function.falls_off]
+        if len(ended) != 1:
+            return
+        (function,) = ended
+        last = next(
+            (row for row in range(function.last_line - 1, function.span.line, -1) if scene.row(frame.file, row).strip()), 0
+        )
+        found.meaning = f"{nothing}: `{function.name}` promises a value, and there is a way through it that gives none back."
+        found.look_at = f"Go through `{function.name}` for a case in which no `return` is met before line {function.last_line}."
+        found.causes.append("a case is left out: the one in which no condition holds")
+        if last:
+            found.root(frame.file, last, f"behind this `{function.name}` ends without giving a value back", 0.6)
 
     def _by_rules(self, page: Page, language: Language, found: Diagnosis) -> None:
         """Propose what needs no parser to be right: ends of blocks, quotes and brackets in pairs."""

@@ -22,6 +22,8 @@ def trace_line(scene: Scene, found: Diagnosis) -> None:
     here = (frame.file, scene.line)
     if scene.jam.kind == "unknown-name":
         return
+    if scene.jam.kind == "wrong-arguments" and scene.functions_named(scene.facts.get("function", "")):
+        return  # a call that was refused gave nothing back, whatever its function gives
     named = {scene.facts.get(name, "").rpartition(".")[2] for name in ("name", "member", "array")} - {""}
     _loop(scene, found)
     origins = []

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from jamkey.follow.dispatched import nothing_of
 from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
@@ -51,7 +52,8 @@ class MissingValue:
             return held.text
         said = re.findall(r"(?<![\w'\"])(?:null|undefined|nil|NULL|NA|nullptr|NaN|NaT)(?![\w'\"])", scene.jam.wording or "")
         if not said and scene.traits.several_nothings:
-            return "missing"
+            told = nothing_of(scene)
+            return told[1] if told is not None else scene.facts.get("key", "missing")
         return usual if usual in said or not said else said[0]
 
     def diagnose(self, scene: Scene) -> Diagnosis:
@@ -63,6 +65,10 @@ class MissingValue:
         cannot = "what is missing" if nothing == "missing" else nothing
         found.meaning = f"{shown} is {nothing} at this moment, and {cannot} cannot do what the line asks of it."
         found.look_at = f"Ask where {shown} got its value, and on which way it could have got none."
+        if scene.jam.phase == "compile":
+            found.meaning = f"{shown} may be {nothing}, and nothing runs before it is said what shall happen then."
+            found.look_at = f"Decide what shall be done where {shown} is {nothing}."
+            found.causes = ["a look-up may find nothing", "a value is declared so that it may be left out"]
         held = scene.value(part.source) if part is not None else None
         gap = gap_of(held) if held is not None and not is_gap(held) else ""
         if gap:

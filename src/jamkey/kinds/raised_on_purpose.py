@@ -37,7 +37,7 @@ class RaisedOnPurpose:
         # a kind told by a library's words: not every runtime shows the library's own frames
         told = scene.jam.kind not in (None, self.name)
         frames = scene.jam.frames
-        if frames and frames[-1].line is None and f"{frames[-1].function}(" in scene.traits.raises_with:
+        if frames and frames[-1].owner != "yours" and f"{frames[-1].function}(" in scene.traits.raises_with:
             frames = frames[:-1]  # the runtime's own word for it, called where the check stands
         library = told or (bool(frames) and frames[-1].owner != "yours")
         whose = "a library" if library else "the code"

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from jamkey.follow.scene import Scene
-from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, indent_of, insert_line, show
-from jamkey.languages.base import Code, Definition, Function
+from jamkey.kinds.base import Diagnosis, append_line, delete_lines, idioms_of, indent_of, insert_line, replace, show
+from jamkey.kinds.by_evidence import loop_of_its_own
+from jamkey.languages.base import Code, Definition, Function, Loop, Span
 
 
 class UnsetName:
@@ -35,6 +36,9 @@ class UnsetName:
             causes=list(self.usual),
         )
         code, function = scene.code, scene.function_of(scene.frame)
+        if (of_loop := loop_of_its_own(scene, name)) is not None:
+            self._loops_own(scene, found, name, *of_loop)
+            return found
         if code is None:
             if file:
                 found.root(file, line, f"`{name}` has no value here", 0.5)
@@ -52,6 +56,33 @@ class UnsetName:
             self._branch(scene, found, name, file, code, function, own)
         found.root(file, line, f"`{name}` is read here before this function has set it", 0.6)
         return found
+
+    def _loops_own(self, scene: Scene, found: Diagnosis, name: str, loop: Loop, outer: Definition) -> None:
+        """A loop at the margin that sets a name: it is the loop's own."""
+        file, place = scene.frame.file if scene.frame else "", outer.span.line
+        found.meaning = (
+            f"Because the loop on line {loop.span.line} sets `{name}`, that is a name of the loop's own, and it has no value "
+            f"yet. The `{name}` of line {place} is another one."
+        )
+        found.look_at = f"Decide whether the loop shall change the `{name}` of line {place}."
+        found.causes.insert(
+            0, f"`{name}` of line {place} was meant; setting it in a loop that stands in no function makes a new one"
+        )
+        statement = scene.statement_of(scene.frame)
+        if statement is not None and any(target.name == name for target in statement.targets):
+            row, indent = scene.row(file, statement.span.line), indent_of(scene, file, statement.span.line)
+            begun = Span(statement.span.line, len(indent) + 1, statement.span.line, len(indent) + 1)
+            if row[len(indent) :].startswith(name):
+                reason = f"the loop changes `{name}`, which is set outside of it on line {place}"
+                found.key(
+                    "say-global",
+                    f"Say that the outer one is meant: `global {name}`",
+                    reason,
+                    0.93,
+                    [replace(file, begun, "global ")],
+                )
+        found.root(file, place, f"`{name}` is set here, outside of the loop", 0.6)
+        found.root(file, scene.line, f"`{name}` of line {place} is meant, but this makes one of the loop's own", 0.85)
 
     def _not_given(self, scene: Scene, name: str, function: Function) -> Diagnosis:
         """A parameter that no call filled."""

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from jamkey.follow.dispatched import miscounted
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis, insert_line, replace, show, trace_names, words_of
+from jamkey.kinds.base import Diagnosis, idioms_of, insert_line, replace, show, trace_names, words_of
 from jamkey.languages.base import Code, Function, Part, Span
 
 #: Names of colours as of CSS, the usual ones.
@@ -16,6 +17,10 @@ COLOURS = tuple(
     wheat brown chocolate sienna peru lightgray lightgrey darkgray darkgrey slategray dimgray
 """.split()
 )
+
+
+#: Parameters that hold numbers by their names.
+_NUMBERS = ("n", "count", "size", "number", "total", "x", "y")
 
 
 class WrongArguments:
@@ -38,8 +43,8 @@ class WrongArguments:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the call with the definition and mend the one that is off."""
-        facts = scene.facts
-        named = facts.get("function", "").strip()
+        facts = scene.facts = {**scene.facts, **_counted(scene)}
+        named = facts.get("function", "").strip() or _asks_for(scene, facts.get("names", ""))
         short = named.rpartition(".")[2]
         found = Diagnosis(
             meaning=f"The call of `{short}` does not fit its definition: {_what(facts)}.",
@@ -227,8 +232,8 @@ class WrongArguments:
                 [replace(file, spot, joined + ", ".join(others))],
             )
         param = next((param for param in function.params if param.name == wanted[0]), None)
-        if param is not None and len(wanted) == 1 and param.default is None:
-            filler = _usual_default(param.name)
+        if param is not None and len(wanted) == 1 and param.default is None and not scene.traits.compiled:
+            filler = "0" if param.name in _NUMBERS else idioms_of(scene).missing
             found.key(
                 "give-default",
                 f"Give `{param.name}` a default in the definition: `{param.name}={filler}`",
@@ -353,7 +358,31 @@ def _calls_at(code: Code, line: int) -> list[Part]:
     return [part for top in statement.parts for part in top.walk() if part.sort == "call"]
 
 
+def _counted(scene: Scene) -> dict[str, str]:
+    """Return what a call that no method takes leaves out, or how much it gives, as facts."""
+    if (found := miscounted(scene)) is None:
+        return {}
+    _, function, call = found
+    names = [param.name for param in function.params if param.default is None and param.name not in call.keywords]
+    left_out = names[len(call.types) :]
+    return {"names": ", ".join(left_out)} if left_out else {"takes": str(len(function.params)), "given": str(len(call.types))}
+
+
+def _asks_for(scene: Scene, names: str) -> str:
+    """Return the only function of one's own that is called on the line and has a parameter of that name, if one is told."""
+    called = {part.called for part in scene.parts_of(scene.frame) if part.sort == "call" and part.called}
+    own = {
+        name
+        for name in called
+        for _, function in scene.functions_named(name)
+        if not names or names in [param.name for param in function.params]
+    }
+    return own.pop() if len(own) == 1 else ""
+
+
 def _what(facts: dict[str, str]) -> str:
+    if "labels" in facts:
+        return f"its arguments are to be named `{facts['labels']}`"
     if "names" in facts:
         return f"it gives nothing for {facts['names']}"
     if "keyword" in facts:
@@ -365,10 +394,6 @@ def _what(facts: dict[str, str]) -> str:
 
 def _count(number: int, noun: str) -> str:
     return f"{number} {noun}{'' if number == 1 else 's'}" if number else f"no {noun}s"
-
-
-def _usual_default(name: str) -> str:
-    return "0" if name in ("n", "count", "size", "number", "total", "x", "y") else "None"
 
 
 KIND = WrongArguments()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from jamkey.follow.dispatched import refused, types_told
 from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.suspect import operand_of_type
@@ -42,6 +43,8 @@ class WrongType:
         if right and not left:
             left = "str" if "str" in (scene.jam.wording or "").replace(f"'{right}'", "") else left
         operator, left, right = _pair(scene, facts.get("operator", ""), left, right)
+        if (call := refused(scene)) is not None and len(call.types) == 2 and not call.function[0].isalpha():
+            operator, (left, right) = call.function, call.types
         if operator and bool(left) != bool(right) and (met := _met(scene)):
             found.meaning = f"{met}, and it cannot work on that pair."
             found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
@@ -49,6 +52,9 @@ class WrongType:
             one, other = (an(side) if side else "something else" for side in (left, right))
             found.meaning = f"`{operator}` stands between {one} and {other}, and it cannot work on that pair."
             found.look_at = f"Look at both sides of `{operator}`: which of them is not what you meant it to be?"
+        elif call is not None:
+            found.meaning = f"`{call.function}` is called with {types_told(call)} here, and no method of it takes these."
+            found.look_at = f"Print the type of what `{call.function}` is given just before this line."
         elif facts.get("given") and facts.get("wanted"):
             one, other = an(facts["given"]), an(facts["wanted"])
             found.meaning = f"{one[0].upper()}{one[1:]} stands where {other} is wanted, and does not become one by itself."

@@ -266,6 +266,8 @@ class Idioms(msgspec.Struct, frozen=True):
     raised: str = ""
     titled: str = ""
     stripped: str = ""
+    #: A number as a condition: that it is not zero.
+    not_zero: str = "{0}"
     constant_word: str = ""
     variable_word: str = ""
     #: Words behind a `#` at the beginning of a line.

@@ -21,7 +21,7 @@ class Basic(Tokened):
         to_whole="CLng({0})",
         to_number="CDbl({0})",
         is_missing="{0} Is Nothing",
-        choice="IIf({1}, {0}, {2})",
+        choice="",
         length="UBound({0})",
         whole_division="\\\\",
         import_module="import {0};",

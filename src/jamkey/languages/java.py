@@ -22,6 +22,7 @@ class Java(Tokened):
         to_number="Double.parseDouble({0})",
         is_missing="{0} == null",
         choice="{1} ? {0} : {2}",
+        not_zero="{0} != 0",
         length="{0}.length",
         whole_division="/",
         import_module="import {0};",

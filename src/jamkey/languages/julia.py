@@ -22,6 +22,7 @@ class Julia(Tokened):
         to_number="parse(Float64, {0})",
         is_missing="isnothing({0})",
         choice="{1} ? {0} : {2}",
+        not_zero="{0} != 0",
         length="length({0})",
         whole_division="÷",
         import_module="using {0}",

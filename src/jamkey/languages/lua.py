@@ -22,6 +22,7 @@ class Lua(Tokened):
         to_number="tonumber({0})",
         is_missing="{0} == nil",
         choice="{1} and {0} or {2}",
+        not_zero="{0} ~= 0",
         length="#{0}",
         whole_division="//",
         import_module='local {0} = require("{0}")',

@@ -22,6 +22,7 @@ class SuperCollider(Tokened):
         to_number="{0}.asFloat",
         is_missing="{0}.isNil",
         choice="if({1}) {{ {0} }} {{ {2} }}",
+        not_zero="{0} != 0",
         length="{0}.size",
         whole_division="/",
         import_module='"{0}.scd".loadRelative',

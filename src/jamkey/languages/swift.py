@@ -22,6 +22,7 @@ class Swift(Tokened):
         to_number="Double({0}) ?? 0",
         is_missing="{0} == nil",
         choice="{1} ? {0} : {2}",
+        not_zero="{0} != 0",
         length="{0}.count",
         whole_division="/",
         import_module="import {0}",

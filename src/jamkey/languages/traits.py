@@ -89,6 +89,12 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     #: Its values are of Python's own types, of which this interpreter can be asked; their type for nothing.
     python_values: bool = False
     type_of_nothing: str = ""
+    #: Methods are picked by the types of all arguments: what a message calls those that have a sign of their own -> `index`,
+    #: `member`, `loop`; and the types of nothing, with the words for it.
+    calls_by_types: dict[str, str] = {}
+    nothings: dict[str, str] = {}
+    #: What a loop at the margin sets is the loop's own, whatever has that name around it.
+    loops_own: bool = False
     #: Its programs do not end by themselves.
     stays_on: bool = False
     #: Its translated messages lie with it; else with the system's.
@@ -176,8 +182,8 @@ _TRAITS = {
         same_text="strcmp({0}, {1}) == 0",
         other_text="strcmp({0}, {1}) != 0",
     ),
-    "objective-c": Traits(sends_in_brackets=True, linked=True, debugged=True),
-    "swift": Traits(linked=True, counts_arguments=True, heads_name_types=True),
+    "objective-c": Traits(compiled=True, sends_in_brackets=True, linked=True, debugged=True),
+    "swift": Traits(compiled=True, linked=True, counts_arguments=True, heads_name_types=True),
     "julia": Traits(
         several_nothings=True,
         counts_arguments=True,
@@ -185,6 +191,18 @@ _TRAITS = {
         unplaced_when_typed=True,
         gives_its_last=True,
         own_by_setting=True,
+        calls_by_types={
+            "getindex": "index",
+            "setindex!": "index",
+            "getproperty": "member",
+            "setproperty!": "member",
+            "iterate": "loop",
+        },
+        nothings={"Nothing": "nothing", "Missing": "missing"},
+        loops_own=True,
+        raises_with=("error(", "throw("),
+        raise_in_trace=True,
+        installs="julia -e 'import Pkg; Pkg.add(\"{0}\")'",
     ),
     "lua": Traits(
         silent_without_return=True,

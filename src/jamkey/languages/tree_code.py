@@ -14,6 +14,7 @@ import msgspec
 from jamkey.languages.base import Definition, Function, Loop, Param, Part, Span
 from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.traits import traits_of
+from jamkey.languages.tree_ends import Ends
 from jamkey.languages.tree_statements import TYPES, TreeStatements
 from jamkey.languages.trees import parser
 
@@ -95,6 +96,7 @@ class TreeCode(TreeStatements):
     def _all_functions(self) -> list[Function]:
         found: list[Function] = []
         gives = traits_of(self._lexer).gives_its_last
+        ends = Ends(self.means, self.below, self._text, traits_of(self._lexer).raises_with)
         for node, name, owner in self._function_nodes:
             last = self._text(name).replace(":", ".").rpartition(".")[2]
             params, inside = self._params(node)
@@ -109,8 +111,7 @@ class TreeCode(TreeStatements):
             span = self.span(node)
             first = self.span(body).line if body is not None else span.line
             last_one = self._last(body) if body is not None else None
-            ends = last_one.type if last_one is not None else ""
-            closed = self.means.statements.get(ends) in ("return", "raise", "while", "if", "try")
+            closed = last_one is not None and ends.leave(last_one)
             found.append(
                 Function(
                     last,

@@ -223,8 +223,15 @@ class TreeParts(TokenCode):
                 named = self.below(found)[0] if found.type in self.means.through and self.below(found) else found
                 name, name_span = self._text(named), self.span(named)
             elif role == "arguments":
-                children += self._arguments(found, depth)
+                given = self._arguments(found, depth)
+                if sort == "call" and self._text(found).startswith("["):  # a look-up that is written as a call
+                    sort, owner = "index", next((part for role, part in children if role == "callee"), None)
+                    children = [*([("object", owner)] if owner is not None else []), *(("key", part) for _, part in given)]
+                else:
+                    children += given
             else:
+                if role == "key" and path == "#1" and len(self.below(found)) == 1:
+                    found = self.below(found)[0]  # the brackets of a look-up, which hold one key
                 children.append((role, self.part(found, depth + 1)))
         if sort == "binary":
             between = self._bytes[taken[0].end_byte : taken[-1].start_byte].decode("utf-8", "replace") if len(taken) > 1 else ""

@@ -6,17 +6,24 @@ import re
 
 import msgspec
 
-from jamkey.model import Frame, Jam
+from jamkey.model import Frame, Jam, Link
 from jamkey.readers.base import Cursor
 from jamkey.text import whole
 
 _ERROR = re.compile(r"(?:ERROR: |Unhandled Task ERROR: )(?:LoadError: |InitError: )*(.*)$")
+#: Behind what was printed without the end of a line.
+_BEHIND = re.compile(r"[^\n]{1,200}?ERROR: LoadError: (.*)$")
+_CAUSE = re.compile(r"caused by: (?:LoadError: |InitError: )*(.*)$")
+_NESTED = re.compile(r"( +)nested task error: (.*)$")
+_STARTED = re.compile(r"in expression starting at (\S+?):(\d+)$")
 _FRAME = re.compile(r"\s*\[(\d+)\] (.*)$")
 _PLACE = re.compile(r"\s*@ (?:(\S+) )?(\S+?):(\d+)(?: \[inlined\])?$")
 _SAME_LINE = re.compile(r"(.*?) @ (?:(\S+) )?(\S+?):(\d+)(?: \[inlined\])?$")
 _REPEATS = re.compile(r"\(repeats (\d+) times\)")
 _SYNTAX_AT = re.compile(r"# Error @ (\S+?):(\d+):(\d+)$")
 _OLD_SYNTAX = re.compile(r"syntax: (.*?)(?: around (\S+?):(\d+))?$")
+#: What ends the words of a failure.
+_ENDS = ("Stacktrace:", "in expression starting at", "ERROR: ", "caused by: ")
 _TYPED = re.compile(r"([A-Z]\w*(?:Error|Exception|Mismatch))\b")
 
 
@@ -39,28 +46,51 @@ class JuliaReader:
         jams: list[Jam] = []
         while cursor.more:
             start = cursor.position
-            match = _ERROR.match(cursor.peek())
+            match = _ERROR.match(cursor.peek()) or _BEHIND.match(cursor.peek())
             if match is None:
                 cursor.position = start + 1
                 continue
             cursor.take()
-            jam = _failure(cursor, match[1])
+            jam = _with_causes(cursor, _failure(cursor, match[1]))
             jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
         return jams
 
 
+def _with_causes(cursor: Cursor, jam: Jam) -> Jam:
+    """Read what led to a failure, printed behind it."""
+    while cursor.more:
+        blank = 1 if not cursor.peek().strip() else 0
+        match = _CAUSE.match(cursor.peek(blank))
+        if match is None:
+            break
+        cursor.position += blank + 1
+        jam = msgspec.structs.replace(jam, chain=(*jam.chain, Link(relation="caused-by", jam=_failure(cursor, match[1]))))
+    return jam
+
+
 def _failure(cursor: Cursor, message: str) -> Jam:
     body: list[str] = []
-    while (
-        cursor.more and not cursor.peek().startswith(("Stacktrace:", "in expression starting at", "ERROR: ")) and len(body) < 60
-    ):
+    inner: Jam | None = None
+    while cursor.more and not cursor.peek().startswith(_ENDS) and len(body) < 60:
+        nested = _NESTED.match(cursor.peek())
+        if nested is not None and inner is None:
+            cursor.take()
+            inner = _nested(cursor, nested[1], nested[2])
+            continue
         body.append(cursor.take())
     frames: list[Frame] = []
     if cursor.peek().startswith("Stacktrace:"):
         cursor.take()
         frames = _frames(cursor)
-    while cursor.peek().startswith("in expression starting at"):
+    while (started := _STARTED.match(cursor.peek())) or cursor.peek().startswith("in expression starting at"):
         cursor.take()
+        # the statement that was running, where the stack holds nothing but the library's own
+        if started and all(frame.file.startswith("<julia>") for frame in frames):
+            frames.insert(0, Frame(file=started[1], line=whole(started[2])))
+    if inner is not None:
+        # a task says only that it failed: what failed is what ran in it, for those who waited
+        waiting = tuple(frame for frame in frames if not frame.file.startswith("<julia>"))
+        return msgspec.structs.replace(inner, frames=(*waiting, *inner.frames))
     if message.startswith("ParseError"):
         at = next((found for row in body if (found := _SYNTAX_AT.match(row))), None)
         said = next((row.split("── ", 1)[1] for row in body if "── " in row), message)
@@ -86,6 +116,14 @@ def _failure(cursor: Cursor, message: str) -> Jam:
         frames=tuple(frames),
         facts=facts,
     )
+
+
+def _nested(cursor: Cursor, indent: str, message: str) -> Jam:
+    """Read the failure of a task, set in by some blanks."""
+    rows: list[str] = []
+    while cursor.more and (cursor.peek().startswith(indent) or not cursor.peek().strip()) and len(rows) < 400:
+        rows.append(cursor.take()[len(indent) :])
+    return _failure(Cursor(rows), message)
 
 
 def _frames(cursor: Cursor) -> list[Frame]:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import functools
 import math
+from collections import Counter
 from collections.abc import Sequence
 
-from jamkey.packaged import entry
+from jamkey.packaged import entries, entry
 
 #: What the next coarser count weighs.
 _WEIGHT = 4.0
@@ -63,5 +64,11 @@ class Usual:
 
 @functools.cache
 def usual(language: str) -> Usual:
-    """Return the counts of a language; none where nothing was counted."""
-    return Usual(entry("repair/usual.json", language, dict[str, int]) or {})
+    """Return the counts of a language; those of all together where nothing was counted of it."""
+    counted = entry("repair/usual.json", language, dict[str, int])
+    if counted is None:
+        every: Counter[str] = Counter()
+        for own in entries("repair/usual.json", dict[str, int]).values():
+            every.update(own)
+        counted = dict(every)
+    return Usual(counted)

@@ -107,7 +107,12 @@ def _of_signs(ground: Ground, edit: Edit, first: int, gone: str, kept: str) -> I
 
 
 def _opened(ground: Ground, first: int, gone: str, kept: str) -> bool:
-    """Tell an edit that takes away the word a row begins with, although what stands below it stands further in."""
+    """Tell an edit that takes away what a row opens a block with, although what stands below it stands further in.
+
+    That is the word it begins with, or the bracket it ends with.
+    """
+    if gone.strip() in PAIRS and kept.strip() not in PAIRS and ground.rows[first].rstrip().endswith(gone.strip()):
+        return first + 2 <= len(ground.rows) and ground.width(first + 2) > ground.width(first + 1)
     word = _WORD.match(ground.rows[first].lstrip())
     if ground.python or word is None or word[0] not in ground.language.keywords or first + 2 > len(ground.rows):
         return False

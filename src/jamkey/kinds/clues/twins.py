@@ -58,6 +58,8 @@ class Twins:
                     continue  # a heading in the singular, a variable in the plural
                 if others[0].quoted and not _key_like(other):
                     continue
+                if _was_called(scene, odd) or _was_called(scene, others[0]):
+                    continue
                 if (
                     not odd.quoted
                     and not others[0].quoted
@@ -116,6 +118,13 @@ class Twins:
                 sure,
                 [edit],
             )
+
+
+def _was_called(scene: Scene, word: Word) -> bool:
+    """Tell what is called on another line than those that failed: a call of a name that is none would have failed."""
+    stopped = any((frame.file, frame.line) == (word.file, word.line) for frame in scene.jam.frames)
+    called = not word.quoted and scene.row(word.file, word.line)[word.end :].lstrip().startswith("(")
+    return called and not stopped and scene.jam.phase == "run" and bool(scene.jam.frames)
 
 
 def _key_like(text: str) -> bool:
