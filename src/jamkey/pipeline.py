@@ -52,6 +52,10 @@ def read(text: str, *, runtime: str | None = None) -> list[Jam]:
 
         if (english := turned(as_printed(text))) is not None:
             jams = _named([_in_both(jam, english) for jam in read_all(english.text, only=runtime)])[0] or jams
+    if not jams:
+        from jamkey.readers.not_started import not_started
+
+        jams = [jam for jam in not_started(text) if runtime in (None, jam.runtime)]
     return _with_children(jams)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Sequence
+from pathlib import PurePath
 
 from jamkey.follow.sources import Sources
 from jamkey.follow.warned import warned
@@ -50,11 +51,32 @@ def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) ->
         items = warned(sources, jam.runtime, [file for file, _ in codes])
         words = f": {items[0].words}" if items else ""
         ways.append((((item.file, item.line) for item in items), f"the compiler warns of{words}"))
+    ran = told_functions(jam, codes)
     for places, why in ways:
-        found = list(dict.fromkeys(places))
+        found = [place for place in dict.fromkeys(places) if ran is None or inside(ran, *place)]
         if len(found) == 1:
             return Frame(file=found[0][0], line=found[0][1], owner="yours"), why
     return None
+
+
+def told_functions(jam: Jam, codes: Iterable[tuple[str, Code]]) -> list[tuple[str, int, int]] | None:
+    """Return (file, first line, last line) of the innermost function that a failure without any line names; None for none.
+
+    Args:
+        jam: a failure without any line.
+        codes: (file, source) of the program.
+    """
+    frames = [frame for frame in jam.frames if frame.owner == "yours" and frame.function and frame.line is None]
+    if not frames:
+        return None
+    name = frames[-1].function or ""
+    named = [(file, function.span) for file, code in codes for function in code.functions(name.rpartition(".")[2])]
+    return [(file, span.line, span.end_line) for file, span in named] or None
+
+
+def inside(functions: Iterable[tuple[str, int, int]], file: str, line: int) -> bool:
+    """Tell a line of some functions, as `told_functions` has them."""
+    return any(file == own and first <= line <= last for own, first, last in functions)
 
 
 def plain_name(symbol: str) -> str:
@@ -73,6 +95,8 @@ def _linked(jam: Jam, codes: Sequence[tuple[str, Code]]) -> Frame | None:
         return None
     function = named.function if named is not None else None
     there = [item for item in codes if named is not None and f"/{item[0]}".endswith(f"/{named.file}")]
+    if named is not None and named.file.endswith(".o"):  # a linker that knows only what the compiler made of a file
+        there = [item for item in codes if PurePath(item[0]).stem == PurePath(named.file).stem]
     for file, code in there if used else (*there, *sorted(codes, key=lambda item: ".h" not in item[0])):
         around = [item.span for item in code.functions(function)] if function and used else []
         lines = [span.line for span in (code.uses(name) if used else [item.span for item in code.definitions(name)])]

@@ -13,6 +13,7 @@ from collections.abc import Iterator, Sequence
 
 import msgspec
 
+from jamkey.follow.named_lines import inside, told_functions
 from jamkey.follow.origins import argument_for, calls_of, put_around
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
@@ -448,7 +449,10 @@ def _anywhere(scene: Scene) -> list[Place]:
     message = (scene.jam.wording or scene.jam.message or "")[:_MESSAGE]
     words = set(_NAME.findall(message))
     found: list[Place] = []
+    ran = told_functions(scene.jam, scene.own_codes())
     for place in _others(scene, {}):
+        if ran is not None and not inside(ran, place.file, place.line):
+            continue
         code = scene.sources.code(place.file, scene.jam.runtime)
         statement = code.statement(place.line) if code is not None else None
         said = any(

@@ -189,7 +189,7 @@ class Scene:
 
     def project_codes(self) -> Iterator[tuple[str, Code]]:
         """Yield the project's files in the snag's language, the snag's own first."""
-        if not self.jam.frames:
+        if self.frame is None:
             from jamkey.follow.unplaced import codes_of
 
             yield from codes_of(self.jam, self.sources)

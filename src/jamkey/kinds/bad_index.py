@@ -31,9 +31,12 @@ class BadIndex:
         shown = show(key.source) if key is not None else scene.facts.get("index", "")
         asked = scene.facts.get("index", shown)
         none = "no place" if asked.lstrip("-").isdigit() else f"not a whole number{f' but a {kind}' if kind else ''}"
+        what = f"`{shown}`" if shown else "what stands in the brackets"
         found = Diagnosis(
-            meaning=f"{f'`{shown}`' if shown else 'What'} stands in the brackets, but it is {none}.",
-            look_at=f"Print {f'`{shown}`' if shown else 'it'} and its type, and what stands before the brackets.",
+            meaning=f"{what} stands in the brackets, but it is {none}."
+            if shown
+            else "The line asks by its place for something that no place of that sort leads to.",
+            look_at=f"Print {what} and its type, and what stands before the brackets.",
             avoid=self.avoid,
             causes=list(self.usual),
         )

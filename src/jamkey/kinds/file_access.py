@@ -5,10 +5,12 @@ from __future__ import annotations
 import posixpath
 from pathlib import Path
 
+from jamkey.follow.commands import commands
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, import_edit, replace, show
+from jamkey.languages import is_source
 from jamkey.languages.base import Definition, Part, Span
 
 #: Calls that open a file.
@@ -43,6 +45,8 @@ class FileAccess:
             said = show((scene.jam.wording or "").split("\n")[0], 120)
             found.meaning = f'`{show(path)}` is not there, or not what it should be: "{said}".'
         found.look_at = "Check the name, the folder you are in, and what is in that folder."
+        if scene.facts.get("by") == "start":
+            self._start(scene, found, path, scene.facts.get("command", ""))
         if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
@@ -65,6 +69,37 @@ class FileAccess:
         opens = any(part.called in _OPENERS for part in scene.parts_of(scene.frame))
         found.root(file, line, "the file is opened here" if opens else "the file is used here", 0.6)
         return found
+
+    def _start(self, scene: Scene, found: Diagnosis, path: str, command: str) -> None:
+        """Nothing began: the program asked for, or the command, is not there under this name."""
+        script = scene.facts.get("script", "")
+        if script and is_source(script):
+            found.meaning = f"The shell took `{show(script)}` for commands of its own, and knows no `{show(command)}`."
+            found.look_at = (
+                f"Start `{show(script)}` with the interpreter of its language, or name that in its first line (`#!`)."
+            )
+            found.causes = ["the file was started as a program of its own, and its first line names no interpreter"]
+            return
+        if command:
+            found.meaning = f"Nothing has run: no command is called `{show(command)}` here."
+            found.look_at = f"Check the spelling of `{show(command)}`, and whether it is installed."
+            found.causes = ["the command is misspelt", "it is not installed, or not in a folder in which commands are sought"]
+            near = [name for name, _ in nearest(command, commands(), most=2, least=0.75)]
+            if near:
+                found.meaning += f" There is `{'`, and `'.join(near)}`."
+            return
+        found.meaning = f"Nothing has run: {found.meaning}"
+        if "ermission" in scene.facts.get("reason", ""):
+            found.look_at = f"Look at what `{show(path)}` is, and at who may run or read it."
+            found.causes = ["it may not be run, or read, by the one who started it"]
+            return
+        found.causes = ["it was started in another folder than the file is in", "the file's name is misspelt"]
+        base = posixpath.basename(path.replace("\\", "/"))
+        files = scene.sources.files()
+        same = [name for name in files if posixpath.basename(name).lower() == base.lower() and name != path]
+        near = same or [name for name in files if nearest(base, [posixpath.basename(name)], most=1, least=0.75)]
+        if near:
+            found.meaning += f" There is `{show(near[0])}`."
 
     def _written(self, scene: Scene, path: str) -> list[tuple[str, Part]]:
         """Return the text literals that hold the path, or its last part."""

@@ -13,14 +13,19 @@ import msgspec
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.readers.c_elsewhere import SIGNS, elsewhere
 from jamkey.text import whole
 
-_GCC = re.compile(r"(\S[^:]*\.(?:c|h|cc|cpp|cxx|hpp|hh|ino|m|mm)):(\d+)(?::(\d+))?: ((?:fatal )?error): (.*)$")
+_DRIVE = r"(?:[A-Za-z]:[\\/])?"
+_GCC = re.compile(rf"({_DRIVE}\S[^:]*\.(?:c|h|cc|cpp|cxx|hpp|hh|ino|m|mm)):(\d+)(?::(\d+))?: ((?:fatal )?error): (.*)$")
 #: What asked for a template or a constant that failed: two blanks more than an error or a note has, in any language.
-_ASKING = re.compile(r"(\S[^:]*):(\d+):(\d+): {3}\S")
+_ASKING = re.compile(rf"({_DRIVE}\S[^:]*):(\d+):(\d+): {{3}}\S")
 _MOST_ASKING = 60
-_IN_FUNCTION = re.compile(r"\S[^:]*: In (?:member )?function [‘'`\"](.*)[’'\"]:$")
+_IN_FUNCTION = re.compile(rf"{_DRIVE}\S[^:]*: In (?:member )?function [‘'`\"](.*)[’'\"]:$")
 _MSVC = re.compile(r"(?:\d+>)?(\S.*?)\((\d+)(?:,\d+)?\)\s*: (?:fatal )?error ([A-Z]+\d+): (.*)$")
+#: The linker of the same compilers.
+_MSVC_LINK = re.compile(r'\S+ : (?:fatal )?error (LNK\d+): (unresolved external symbol (?:"[^"]*?([\w:~]+)\(|_?(\w+)).*|.*)$')
+_MSVC_FROM = re.compile(r" referenced in function (?:\"[^\"]*?([\w:~]+)\(|_?(\w+))")
 _LINK = re.compile(
     r"(?:.*?[/\\]?ld(?:\.exe)?: )?(?:\S+\.o: ?)?(\S+?\.(?:c|cc|cpp|cxx|h|hh|hpp)):(\d+): (undefined reference to "
     r".*|multiple definition of .*)$"
@@ -92,11 +97,12 @@ class CReader:
             return 0.85
         if " received signal " in text or ": Assertion " in text or ") : error C" in text or "): error C" in text:
             return 0.9
-        if any(word in text for word in _ABORTS):
+        if any(word in text for word in (*_ABORTS, *SIGNS)):
             return 0.8
         if "multiple definition of" in text or ": error LNK" in text or "fatal error C" in text:
             return 0.85
-        return 0.5 if any(_BARE.match(line) for line in text.strip().split("\n")[-3:]) else 0.0
+        last = text.strip().split("\n")[-3:]
+        return 0.5 if any(_BARE.match(line) or elsewhere(Cursor([line]), None) is not None for line in last) else 0.0
 
     def read(self, text: str) -> list[Jam]:
         """Return the failures: of a compile the first error, of a run what stopped it."""
@@ -192,6 +198,20 @@ def _msvc(cursor: Cursor, function: str | None) -> Jam | None:
         message=match[4],
         frames=(Frame(file=match[1], line=whole(match[2])),),
     )
+
+
+def _msvc_linked(cursor: Cursor, function: str | None) -> Jam | None:
+    line = cursor.peek().strip()
+    match = _MSVC_LINK.match(line)
+    if match is None:
+        return None
+    cursor.take()
+    used = _MSVC_FROM.search(line)
+    facts = {**_BY_LINKER, "name": match[3] or match[4]} if match[3] or match[4] else _BY_LINKER
+    frames = (
+        (Frame(file=f"{line.split(' : ')[0].rpartition('.')[0]}.o", function=used[1] or used[2]),) if used is not None else ()
+    )
+    return Jam(runtime="c", phase="compile", exception_type=match[1], message=match[2], frames=frames, facts=facts)
 
 
 def _linked(cursor: Cursor, function: str | None) -> Jam | None:
@@ -384,6 +404,7 @@ def _checked(cursor: Cursor, function: str | None) -> Jam | None:
 _READS: tuple[Callable[[Cursor, str | None], Jam | None], ...] = (
     _gcc,
     _msvc,
+    _msvc_linked,
     _linked,
     _terminated,
     _asserted,
@@ -393,5 +414,6 @@ _READS: tuple[Callable[[Cursor, str | None], Jam | None], ...] = (
     _debugged,
     _checked,
     _signalled,
+    elsewhere,
 )
 READER = CReader()

@@ -57,6 +57,7 @@ _RUNTIMES = {
     "basic": "Basic",
     "swift": "Swift",
     "objective-c": "Objective-C",
+    "shell": "the shell",
 }
 
 
