@@ -195,7 +195,8 @@ class NoSuchKey:
         for _, code in scene.own_codes():
             for text, spans in code.literal_keys().items():
                 written[text] = written.get(text, 0) + len(spans)
-        candidates = nearest(plain, [*keys, *([] if keys else written)], most=3, least=0.6)
+        others = scene.members - {plain} if scene.traits.columns_as_names else written
+        candidates = nearest(plain, [*keys, *([] if keys else others)], most=3, least=0.6)
         if (suggested := scene.facts.get("suggestion", "")) and all(suggested != text for text, _ in candidates):
             candidates.insert(0, (suggested, 0.9))
         candidates += [(text, 0.97) for text in keys if text.strip() == plain and text != plain]
@@ -208,8 +209,10 @@ class NoSuchKey:
             confidence = 0.52 + 0.4 * score
             use_edits = [replace(file, span, _quoted_like(scene, file, span, meant)) for file, span in uses]
             if not use_edits and scene.frame is not None:  # a column read as a member
-                read = [part for part in scene.parts_of(scene.frame) if part.sort == "member" and part.name == plain]
-                use_edits = [replace(scene.frame.file, part.name_span or part.span, meant) for part in read if part.name_span]
+                sorts = ("member", "name") if scene.traits.columns_as_names else ("member",)
+                read = [part for part in scene.parts_of(scene.frame) if part.sort in sorts and part.name == plain]
+                asked = dict.fromkeys(part.name_span for part in read if part.name_span is not None)
+                use_edits = [replace(scene.frame.file, span, meant) for span in asked]
             if puts and len(uses) >= 2 and len(puts) == len(places) == 1:
                 self._put_as(scene, found, plain, meant, puts[0], confidence + 0.06)
                 confidence -= 0.06

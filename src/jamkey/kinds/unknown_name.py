@@ -292,6 +292,9 @@ class UnknownName:
             candidates += nearest(name, words | {idioms.true, idioms.false, idioms.missing}, most=2, least=0.8)
         if suggested and all(suggested != text for text, _ in candidates):
             candidates.append((suggested, 0.8))
+        if scene.traits.columns_as_names and not _is_changed(code, name):
+            known_too = {text for text, _ in candidates}
+            candidates += [item for item in nearest(name, scene.members - {name}, most=2) if item[0] not in known_too]
         recorded = {value.name for value in scene.frame.values} if scene.frame else set()
         for meant, score in candidates:
             confidence = 0.55 + 0.4 * score + (0.03 if meant in recorded or meant == suggested else 0)

@@ -57,6 +57,8 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     imports_anywhere: bool = False
     #: Columns of a table are members of it, read by `$`.
     columns_by_sign: bool = False
+    #: Columns of a table are asked for like names, within calls that are given the table.
+    columns_as_names: bool = False
     #: What ends a statement.
     statement_end: str = ";"
     #: A message is sent in square brackets; a type's head names it.
@@ -228,6 +230,7 @@ _TRAITS = {
         raises_with=("stop(", "stop ("),
         first_place=1,
         columns_by_sign=True,
+        columns_as_names=True,
         own_by_setting=True,
         libraries=tuple(
             "dplyr ggplot2 tidyr readr purrr tibble stringr lubridate readxl tidyverse data.table jsonlite zoo".split()
@@ -240,7 +243,7 @@ _TRAITS = {
     ),
     "supercollider": Traits(linked=True, stays_on=True),
     "basic": Traits(linked=True, first_place=1, noted=True, asked_when_hung=True),
-    "stata": Traits(linked=True),
+    "stata": Traits(linked=True, columns_as_names=True),
 }
 _USUAL = Traits()
 

@@ -20,8 +20,14 @@ _FRAME = re.compile(r"\s*at (?:[\w.@$]*/)*([\w.$<>]+)\.([\w$<>]+)\(([^()]*)\)$")
 _CAUSE = re.compile(r"(\s*)(Caused by|Suppressed): ([\w.$]+)(?:: (.*))?$")
 _MORE = re.compile(r"\s*\.\.\. \d+ (?:more|common frames omitted)$")
 _COMPILE = re.compile(r"(\S.*\.java):(\d+): error: (.*)$")
+#: The same as builders and workbenches print it: place and words on one line or two, and no source below.
+_BUILT = re.compile(r"\[ERROR\] (\S.*\.java):\[(\d+),(\d+)\] (?:error: )?(.*)$")
+_PLACED = re.compile(r"(\S.*\.java):(\d+):(\d+)$")
+_SAID = re.compile(r"java: (.*)$")
+#: A class that was built all the same, with what its compiler refused put in its place.
+_UNRESOLVED = "Unresolved compilation problem"
 _NOT_STARTED = re.compile(r"Error: (Could not find or load main class .*|Main method not found in .*|LinkageError .*)$")
-_DETAIL = re.compile(r"\s+(symbol|location|required|found|reason): *(.*)$")
+_DETAIL = re.compile(r"(?:\[ERROR\])?\s+(symbol|location|required|found|reason): *(.*)$")
 
 
 class JavaReader:
@@ -35,6 +41,8 @@ class JavaReader:
             return 0.95
         if ".java:" in text and ": error: " in text:
             return 0.95
+        if ".java:[" in text or ("\njava: " in text and ".java:" in text):
+            return 0.9
         if "Error: Could not find or load main class" in text or "Error: Main method not found in class" in text:
             return 0.9
         return 0.4 if 'Exception in thread "' in text and "java." in text else 0.0
@@ -49,7 +57,7 @@ class JavaReader:
             if jam is None:
                 cursor.position = start + 1
                 continue
-            jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
+            jams.append(msgspec.structs.replace(_as_refused(jam), first_line=start + 1, last_line=cursor.position))
         return _first_of_compiler(jams)
 
 
@@ -63,6 +71,8 @@ def _first_of_compiler(jams: list[Jam]) -> list[Jam]:
 
 def _failure(cursor: Cursor) -> Jam | None:
     line = cursor.peek()
+    if (built := _built_error(cursor)) is not None:
+        return built
     compiled = _COMPILE.match(line) if ": error: " in line else None
     if compiled:
         return _compile_error(cursor, compiled)
@@ -138,22 +148,54 @@ def _frame(match: re.Match[str]) -> Frame:
     )
 
 
+def _built_error(cursor: Cursor) -> Jam | None:
+    """Read what a builder or a workbench passes on from the compiler; None where that does not begin here."""
+    match = _BUILT.match(cursor.peek())
+    placed = _PLACED.match(cursor.peek()) if match is None else None
+    said = _SAID.match(cursor.peek(1)) if placed is not None else None
+    if match is None and said is None:
+        return None
+    cursor.take()
+    if said is not None:
+        cursor.take()
+    file, line, column = (match or placed).groups()[:3]  # type: ignore[union-attr]
+    facts = _symbol(_details(cursor))
+    frame = Frame(file=file, line=whole(line), column=whole(column))
+    message = match[4] if match is not None else said[1] if said is not None else ""
+    return Jam(runtime="java", phase="compile", message=message, frames=(frame,), facts=facts)
+
+
+def _details(cursor: Cursor) -> dict[str, str]:
+    found: dict[str, str] = {}
+    while (detail := _DETAIL.match(cursor.peek())) is not None:
+        cursor.take()
+        found[detail[1]] = detail[2]
+    return found
+
+
+def _symbol(details: dict[str, str]) -> dict[str, str]:
+    if "symbol" not in details:
+        return {}
+    return {"name": details["symbol"].split(" ")[-1].split("(")[0], "sort": details["symbol"].split(" ")[0]}
+
+
+def _as_refused(jam: Jam) -> Jam:
+    """Return what a compiler refused, where the program was run all the same and came to that place."""
+    rows = [row.strip() for row in (jam.message or "").split("\n")]
+    if not rows or not rows[0].startswith(_UNRESOLVED) or not jam.frames:
+        return jam
+    said = next((row for row in rows[1:] if row), jam.message)
+    return msgspec.structs.replace(jam, phase="compile", exception_type=None, message=said)
+
+
 def _compile_error(cursor: Cursor, match: re.Match[str]) -> Jam:
     cursor.take()
     source = cursor.take() if cursor.more else ""
     column = None
-    details: dict[str, str] = {}
     if cursor.peek().strip() == "^":
         column = len(cursor.take().rstrip())
-    while (detail := _DETAIL.match(cursor.peek())) is not None:
-        cursor.take()
-        details[detail[1]] = detail[2]
+    facts = _symbol(_details(cursor))
     frame = Frame(file=match[1], line=whole(match[2]), column=column, source=source.strip() or None)
-    facts = (
-        {"name": details["symbol"].split(" ")[-1].split("(")[0], "sort": details["symbol"].split(" ")[0]}
-        if "symbol" in details
-        else {}
-    )
     return Jam(runtime="java", phase="compile", message=match[3], frames=(frame,), facts=facts)
 
 

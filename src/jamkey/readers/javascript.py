@@ -16,11 +16,15 @@ from jamkey.readers.base import Cursor
 from jamkey.text import whole
 
 _AT = re.compile(
-    r"\s*at (?:async )?(?:(.*?) \()?((?:file://|node:|https?://|/|[A-Za-z]:[\\/]|<|\[eval|\[stdin|evalmachine\.)[^()]*?):(\d+):(\d+)"
+    r"\s*at (?:async )?(?:(.*?) \()?((?:file://|node:|https?://|/|[A-Za-z]:[\\/]|<|\[eval|\[stdin|evalmachine\.)[^()]*?"
+    r"|[\w.-][^()\s:]{0,200}\.(?:[cm]?[jt]sx?|html?)):(\d+):(\d+)"
     r"\)?,?(?: \{)?$"
 )
 _AT_NATIVE = re.compile(r"\s*at (?:async )?(.*?) \((?:<anonymous>|native|index \d+)\),?(?: \{)?$")
-_AT_STYLE = re.compile(r"\s*([^\s@]*)@((?:file://|https?://|/)[^\s]*?):(\d+):(\d+)$")
+#: A browser's console names the file at the end of the line, or before it when it is copied out.
+_AT_CONSOLE = re.compile(r"\s+(\S+) ((?:file://|https?://)\S+?):(\d+)(?::(\d+))?$")
+_SHOWN = re.compile(r"(?:(?:(\S+\.(?:[cm]?[jt]sx?|html?)):(\d+)(?::\d+)? |error: )(?=Uncaught ))")
+_AT_STYLE = re.compile(r"\s*((?:global|module|eval) code|[^\s@]*)@((?:file://|https?://|/)[^\s]*?):(\d+):(\d+)$")
 _AT_STYLE_NATIVE = re.compile(r"\s*([^\s@]*)@\[native code\]$")
 _SUMMARY = re.compile(
     r"(Uncaught )?(\(in promise\) )?([A-Z][\w.]*(?:Error|Exception|Rejection)|Error)(?: \[\w+\])?(?:: (.*))?$"
@@ -46,7 +50,9 @@ class JavaScriptReader:
             return 1.0
         if "    at " in text and re.search(r"(?m)^ +at .*[\w>)]:\d+:\d+\)?$", text):
             return 0.9
-        if ":CONSOLE:" in text or re.search(r"(?m)^[ \t]*[^\s@]*@(?:file|https?)://\S+:\d+:\d+$", text):
+        if ":CONSOLE:" in text or re.search(r"(?m)^[ \t]*(?:\w+ code|[^\s@]*)@(?:file|https?)://\S+:\d+:\d+$", text):
+            return 0.8
+        if "Uncaught " in text and re.search(r"(?m)^(?:\S+:\d+ |error: )?Uncaught (?:\(in promise\) )?[A-Z]\w+", text):
             return 0.8
         return 0.0
 
@@ -75,7 +81,7 @@ class JavaScriptReader:
                 first = place[0]
                 jam = _with_place(jam, place[1])
             place = None
-            if not jam.frames and first == start and jam.phase == "run" and not line.startswith("Uncaught"):
+            if not jam.frames and first == start and jam.phase == "run" and not line.startswith("Uncaught "):
                 continue  # a line that merely mentions an error
             if version and jam.runtime_version is None:
                 jam = msgspec.structs.replace(jam, runtime_version=version[1])
@@ -113,11 +119,15 @@ def _start(cursor: Cursor) -> Jam | None:
     if group:
         cursor.take()
         return _aggregate(cursor, group[1], group[2])
-    match = _SUMMARY.match(line)
+    shown = _SHOWN.match(line)
+    match = _SUMMARY.match(line, shown.end() if shown is not None else 0)
     if match is None:
         return None
     cursor.take()
-    return _error(cursor, match)
+    jam = _error(cursor, match)
+    if shown is not None and shown[1] and not jam.frames:
+        jam = msgspec.structs.replace(jam, frames=(Frame(file=_file(shown[1]), line=whole(shown[2])),))
+    return jam
 
 
 def _error(cursor: Cursor, match: re.Match[str]) -> Jam:
@@ -128,6 +138,9 @@ def _error(cursor: Cursor, match: re.Match[str]) -> Jam:
         if _at(line) is not None or _MARK.match(line):
             break
         message.append(cursor.take())
+    if len(message) > 1 and _MARK.match(cursor.peek()) and _at(cursor.peek(1)) is not None:
+        message.pop()  # the line of the source, with a mark below it
+        cursor.take()
     if not cursor.more or _at(cursor.peek()) is None:
         # no frames follow: what was taken as message was other output
         cursor.position = start
@@ -194,10 +207,16 @@ def _at(line: str) -> Frame | None:
     if "@" in stripped:
         match = _AT_STYLE.match(line)
         if match:
-            return Frame(file=_file(match[2]), line=whole(match[3]), column=whole(match[4]), function=match[1] or None)
+            function = "<module>" if match[1].endswith(" code") else match[1] or None
+            return Frame(file=_file(match[2]), line=whole(match[3]), column=whole(match[4]), function=function)
         native = _AT_STYLE_NATIVE.match(line)
         if native:
             return Frame(file="<native>", function=native[1])
+    console = _AT_CONSOLE.match(line)
+    if console is not None:
+        at = whole(console[4]) if console[4] else None
+        function = None if console[1].startswith("<") else console[1]
+        return Frame(file=_file(console[2]), line=whole(console[3]), column=at, function=function)
     return None
 
 

@@ -35,7 +35,9 @@ class OctaveReader:
         """Score by `error: called from`, a parse error's form, or the other dialect's frames."""
         if "error: called from" in text or "parse error near line" in text or "warning: called from" in text:
             return 0.95
-        if re.search(r"^Error in \S+ \(line \d+\)$", text, re.M) or _OTHER_PARSE.search(text):
+        if re.search(r"^Error in \S+ \(line \d+\)$", text, re.M) or re.search(
+            r"(?m)^Error: File: \S+ Line: \d+ Column: \d+$", text
+        ):
             return 0.9
         if re.search(r"^parse error:$", text, re.M) and ">>>" in text:
             return 0.9

@@ -20,6 +20,9 @@ _NARROW, _WIDE = 60, 80
 _CURLED = ("File “", "thread “")
 _PLAIN_QUOTES = str.maketrans("“”„‟‘’‚‛", "\"\"\"\"''''")
 #: Of runtimes that print a call a line.
+#: How a trace begins in a console that spaces its frames out, and how newer ones name a frame's place there.
+_SPACED = "Traceback (most recent call last):\n\n  File "
+_COLON_PLACE = pattern(r"  File ([^\"\n]+?):(\d+)(?: in (.*))?$")
 _CALL = pattern(r"^(?=at [^\n]*[:(][^\n]*\)?$)", re.MULTILINE)
 
 
@@ -46,9 +49,31 @@ def mended(text: str) -> Mended:
     rows: list[int] | None = None
     if text.count("\n\n") >= _RUN:
         text, rows = _closed_up(text)
+    if rows is None and _SPACED in text:
+        text, rows = _without_gaps(text)
     if "\nat " in text:
         text = _CALL.sub("    ", text)
     return Mended(text, rows)
+
+
+def _without_gaps(text: str) -> tuple[str, list[int] | None]:
+    """Take out the empty lines that a console puts between the frames of a trace; its frames are then as Python words them."""
+    kept: list[str] = []
+    rows: list[int] = []
+    inside = False
+    lines = text.split("\n")
+    for number, line in enumerate(lines):
+        if not line.strip() and inside:
+            continue
+        if line.startswith("Traceback (most recent") and not "".join(lines[number + 1 : number + 2]).strip():
+            inside = True
+        elif inside and not line.startswith(" "):
+            inside = False
+        if inside and (placed := _COLON_PLACE.match(line)) is not None:
+            line = f'  File "{placed[1]}", line {placed[2]}, in {placed[3] or "<module>"}'
+        kept.append(line)
+        rows.append(number)
+    return "\n".join(kept), rows
 
 
 def as_printed(text: str) -> str:

@@ -11,6 +11,7 @@ import msgspec
 
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
+from jamkey.readers.r_bullets import bulleted
 from jamkey.text import whole
 
 #: What R puts between a call and what is said of it; the blanks at the end of a line are often lost.
@@ -51,6 +52,8 @@ class RReader:
             return 0.95
         if text.startswith(("Error in ", "Error: unexpected ")) or "\nError in " in text:
             return 0.6
+        if "Error:\n! " in text or "Error: Problem with `" in text or "does not exist in current working directory" in text:
+            return 0.6
         return 0.5 if "Warning message" in text and any(words in text for words in _WARNINGS) else 0.0
 
     def read(self, text: str) -> list[Jam]:
@@ -61,7 +64,7 @@ class RReader:
         while cursor.more:
             start = cursor.position
             line = cursor.peek()
-            jam = _error(cursor) if line.startswith("Error") else None
+            jam = (bulleted(cursor) or _error(cursor)) if line.startswith("Error") else None
             if jam is None and line[:1].isdigit() and re.match(r"\d+: .", line):
                 traced = _traced(cursor)
                 if traced and jams and any(frame.line for frame in traced):
