@@ -175,3 +175,39 @@ def test_a_file_that_a_package_does_not_find(project: Project) -> None:
     text = "Error: 'hive.csv' does not exist in current working directory ('/home/learner').\nExecution halted\n"
     (jam,) = read_and_diagnose(text, root=project({"hives.R": 'x <- read_csv("hive.csv")\n', "hives.csv": "hive,kg\noak,3\n"}))
     assert (jam.kind, jam.facts["path"], jam.snag_frame and jam.snag_frame.line) == ("file-access", "hive.csv", 1)
+
+
+REPORT = "---\ntitle: Hives\n---\n\nIt's what 3 hives (of 4 weigh.\n\n```{r setup}\nkilos <- c(3, 4)\n```\n\nMore.\n\n```{r weights}\ntotal <- sum(kilos)\nmean(totl)\n```\n"
+
+
+@pytest.mark.parametrize(
+    ("name", "printed"),
+    [
+        (
+            "hives.Rmd",
+            "Quitting from lines 13-16 (hives.Rmd) \nError in mean(totl) : object 'totl' not found\nCalls: <Anonymous> ... eval -> mean\n",
+        ),
+        (
+            "hives.Rmd",
+            "Quitting from lines 13-16 [weights] (hives.Rmd)\nError in mean(totl) : object 'totl' not found\nExecution halted\n",
+        ),
+        (
+            "hives.qmd",
+            "Quitting from hives.qmd:13-16 [weights]\nError:\n! object 'totl' not found\nBacktrace:\n 1. base::mean(totl)\n",
+        ),
+    ],
+)
+def test_a_report_that_stopped(name: str, printed: str, project: Project) -> None:
+    """Its prose is no program: a quote or a bracket in it opens nothing."""
+    (jam,) = read_and_diagnose(printed, root=project({name: REPORT, "other.Rmd": "```{r}\nmean(totl)\n```\n"}))
+    assert jam.snag_frame is not None and (jam.snag_frame.file, jam.snag_frame.line) == (name, 15)
+    assert jam.keys[0].edits[0].new_text == "total"
+
+
+def test_a_long_name_is_no_word_that_was_abbreviated(project: Project) -> None:
+    (jam,) = read_and_diagnose(
+        "Error in mean(totl) : object 'totl' not found\nExecution halted\n",
+        root=project({"hives.R": "total <- 3\nmean(totl)\n"}),
+    )
+    assert [key.edits[0].new_text for key in jam.keys[:1]] == ["total"]
+    assert not any("toString" in edit.new_text for key in jam.keys for edit in key.edits)

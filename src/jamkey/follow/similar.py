@@ -38,7 +38,7 @@ def similarity(one: str, other: str) -> float:
 
 def _abbreviates(short: str, long: str) -> bool:
     """Tell `mins` for `minutes`, `temp` for `temperature`: the same start, letters in order, clearly shorter."""
-    if not 3 <= len(short) <= len(long) - 2 or short[:2] != long[:2]:
+    if not 3 <= len(short) <= len(long) - 2 or short[:2] != long[:2] or len(long) > 3 * len(short):
         return False
     letters = iter(long)
     return all(letter in letters for letter in short)

@@ -85,6 +85,8 @@ class _Way:
                 self.found.append(frame)
                 if name in self.known:
                     self._enter(self.known[name])
+                elif not name and not self.pending:
+                    self._began_in(frame.file)
                 continue
             own, through = self._own(name)
             if own is not None:
@@ -96,6 +98,13 @@ class _Way:
         if not self.found or (self.found[-1].file, self.found[-1].line) != (scope.file, line):
             self.found.append(Frame(file=scope.file, line=line, function=scope.name))
         return [frame for frame in self.found if frame.line is not None] or list(self.jam.frames)
+
+    def _began_in(self, file: str) -> None:
+        """Begin in the file in which a report stopped, not in the one that looks like the main one."""
+        name = self.sources.resolve(file)
+        code = next((code for other, code in self.codes if other == name), None)
+        if name is not None and code is not None:
+            self.scopes = [whole(name, code)]
 
     def _entered(self) -> list[Frame]:
         """Return the frames that were entered; the one that refused its arguments was not."""

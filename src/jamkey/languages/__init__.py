@@ -44,6 +44,7 @@ ENDINGS = {
     ".hpp": "c",
     ".r": "r",
     ".rmd": "r",
+    ".qmd": "r",
     ".m": "octave",
     ".mm": "objective-c",
     ".lua": "lua",

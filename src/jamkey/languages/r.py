@@ -2,16 +2,39 @@
 
 from __future__ import annotations
 
-from jamkey.languages.base import Idioms
+from jamkey.languages.base import Code, Idioms
 from jamkey.languages.scan import Style
 from jamkey.languages.token_shapes import Grammar
 from jamkey.languages.tokened import Tokened
+from jamkey.late import pattern
+
+#: How a chunk of R begins in a report, and how any ends.
+_CHUNK, _FENCE = pattern(r"\s*```+\s*\{[rR]\b"), pattern(r"\s*```+\s*$")
+
+
+def without_prose(text: str) -> str:
+    """Return a report with empty lines for all that is no R, so that lines keep their numbers; any other text as it is."""
+    if "```{r" not in text and "```{R" not in text:
+        return text
+    kept: list[str] = []
+    inside = False
+    for row in text.split("\n"):
+        if inside and _FENCE.match(row):
+            inside = False
+        kept.append(row if inside else "")
+        inside = inside or _CHUNK.match(row) is not None
+    return "\n".join(kept)
 
 
 class RLanguage(Tokened):
     """R as Jam Key knows it."""
 
     name = "r"
+
+    def code(self, text: str) -> Code:
+        """Return a script, or the chunks of a report."""
+        return super().code(without_prose(text))
+
     modules = frozenset(
         """
         base boot class cluster codetools compiler datasets foreign graphics grDevices grid KernSmooth lattice MASS Matrix

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from jamkey.late import pattern
 from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
 from jamkey.text import whole
@@ -18,11 +19,11 @@ SIGNS = (
     "duplicate symbol",
     "stop reason = ",
 )
-_THROWN = re.compile(
+_THROWN = pattern(
     r"libc\+\+abi(?:\.dylib)?: terminating (?:due to|with) uncaught exception of type ([\w:<>, *]{1,200}?)(?:: (.*))?$"
 )
-_ASSERT = re.compile(r"Assertion failed: \((.*)\), function (.*), file (\S+?), line (\d+)\.?$")
-_MALLOC = re.compile(r"\S+\(\d+,0x[0-9a-fA-F]+\) malloc: \*\*\* error for object 0x[0-9a-fA-F]+: (.*)$")
+_ASSERT = pattern(r"Assertion failed: \((.*)\), function (.*), file (\S+?), line (\d+)\.?$")
+_MALLOC = pattern(r"\S+\(\d+,0x[0-9a-fA-F]+\) malloc: \*\*\* error for object 0x[0-9a-fA-F]+: (.*)$")
 #: What a shell says of a signal -> the system's own words for it.
 _WORDS = {
     "segmentation fault": "Segmentation fault",
@@ -38,16 +39,16 @@ _WORDS = {
 }
 _ENDS = "|".join(sorted(_WORDS, key=len, reverse=True))
 #: `zsh: bus error  ./hives`, and where a number follows the words: `Segmentation fault: 11`.
-_SHELL = re.compile(rf"(?:zsh|fish|ksh|tcsh): (?:Job \d+, .{{0,80}}terminated by signal \w+ \()?({_ENDS})\b.*$")
-_NUMBERED = re.compile(rf"(?:\S+: line \d+:\s*\d+ )?((?i:{_ENDS})): \d+(?:\s.*)?$")
-_UNDEFINED = re.compile(r"Undefined symbols for architecture (\w+):$")
-_NAMED = re.compile(r' +"(.+)", referenced from:$')
-_FROM = re.compile(r" +(\S.*) in (\S+\.o)$")
-_LLD = re.compile(r"(?:\S*ld\S*|mold): error: (undefined symbol: .*|duplicate symbol: .*)$")
-_LLD_FROM = re.compile(r">>> (?:referenced|defined) (?:by|at) (\S+?):(\d+)")
-_TWICE = re.compile(r"duplicate symbol '?(.+?)'? in:$")
-_STOPPED = re.compile(r"\* thread #\d+.*stop reason = (\w+)(.*)$")
-_STOPPED_FRAME = re.compile(r"\s*\*? *frame #\d+: 0x[0-9a-f]+ [^`]*`([^(]+?)(?:\(.*?\))? at (\S+?):(\d+)(?::(\d+))?$")
+_SHELL = pattern(rf"(?:zsh|fish|ksh|tcsh): (?:Job \d+, .{{0,80}}terminated by signal \w+ \()?({_ENDS})\b.*$")
+_NUMBERED = pattern(rf"(?:\S+: line \d+:\s*\d+ )?((?i:{_ENDS})): \d+(?:\s.*)?$")
+_UNDEFINED = pattern(r"Undefined symbols for architecture (\w+):$")
+_NAMED = pattern(r' +"(.+)", referenced from:$')
+_FROM = pattern(r" +(\S.*) in (\S+\.o)$")
+_LLD = pattern(r"(?:\S*ld\S*|mold): error: (undefined symbol: .*|duplicate symbol: .*)$")
+_LLD_FROM = pattern(r">>> (?:referenced|defined) (?:by|at) (\S+?):(\d+)")
+_TWICE = pattern(r"duplicate symbol '?(.+?)'? in:$")
+_STOPPED = pattern(r"\* thread #\d+.*stop reason = (\w+)(.*)$")
+_STOPPED_FRAME = pattern(r"\s*\*? *frame #\d+: 0x[0-9a-f]+ [^`]*`([^(]+?)(?:\(.*?\))? at (\S+?):(\d+)(?::(\d+))?$")
 #: Whose words they are: the compiler took the program.
 _BY_LINKER = {"by": "linker"}
 

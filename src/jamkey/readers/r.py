@@ -35,6 +35,9 @@ _WARNINGS = (
 )
 
 
+#: Where a report stopped: the lines of the chunk, with its name and file behind it or before.
+_REPORT = re.compile(r"Quitting from lines (\d+)-(\d+) (?:\[[^\]]*\] )?\((\S+)\)\s*$")
+_REPORT_FILE = re.compile(r"Quitting from (\S+):(\d+)-(\d+)(?: \[[^\]]*\])?\s*$")
 #: Lines of a message behind its first, where they are not indented.
 _LONGEST_REST = 8
 
@@ -61,9 +64,12 @@ class RReader:
         cursor = Cursor(text.split("\n"))
         jams: list[Jam] = []
         traced: list[Frame] = []
+        chunk: Frame | None = None
         while cursor.more:
             start = cursor.position
             line = cursor.peek()
+            if line.startswith("Quitting from "):
+                chunk = _chunk(line)
             jam = (bulleted(cursor) or _error(cursor)) if line.startswith("Error") else None
             if jam is None and line[:1].isdigit() and re.match(r"\d+: .", line):
                 traced = _traced(cursor)
@@ -76,10 +82,21 @@ class RReader:
             if jam is None:
                 cursor.position = start + 1
                 continue
+            if chunk is not None:
+                jam = msgspec.structs.replace(jam, frames=(chunk, *jam.frames))
             if traced:
                 jam = msgspec.structs.replace(jam, frames=tuple(_joined(jam.frames, traced)))
             jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
         return jams or _warned(text)
+
+
+def _chunk(line: str) -> Frame | None:
+    """Return the chunk of a report in which its script stopped."""
+    if (match := _REPORT.match(line)) is not None:
+        return Frame(file=match[3], line=whole(match[1]), end_line=whole(match[2]))
+    if (match := _REPORT_FILE.match(line)) is not None:
+        return Frame(file=match[1], line=whole(match[2]), end_line=whole(match[3]))
+    return None
 
 
 def _joined(calls: tuple[Frame, ...], traced: list[Frame]) -> list[Frame]:

@@ -14,21 +14,20 @@ import re
 
 import msgspec
 
+from jamkey.late import pattern
 from jamkey.model import Frame, Jam, Link
 from jamkey.readers.base import Cursor
 
-_HEAD = re.compile(r"Error(?: in `(.*)`)?\s?:\s*$")
-_OLD_HEAD = re.compile(r"Error: (Problem with .*)$")
-_CAUSE = re.compile(r"Caused by error(?: in `(.*)`)?\s?:\s*$")
-_BULLET = re.compile(r"([!ℹ✖•ixv*]) (\S.*)$")
+_HEAD = pattern(r"Error(?: in `(.*)`)?\s?:\s*$")
+_OLD_HEAD = pattern(r"Error: (Problem with .*)$")
+_CAUSE = pattern(r"Caused by error(?: in `(.*)`)?\s?:\s*$")
+_BULLET = pattern(r"([!ℹ✖•ixv*]) (\S.*)$")
 #: What only says where a failure was met: the argument, the index, the layer.
-_WHERE = re.compile(
-    r"(?:Problem (?:while|with the|with `[\w.]+\(\)`)|In (?:argument|index|group|row)\b|Error occurred in the \d)"
-)
-_ARGUMENT = re.compile(r"(?:Problem while computing|In argument:) `(?:\.\.\d+ = )?(.*)`\.?$")
-_ROW = re.compile(r"\s*\d+\. [\s│├└─|+\\-]*(.*)$")
-_LIBRARY = re.compile(r"[\w.]+:::?|[\w.]+ \(local\) ")
-_NAME = re.compile(r"[A-Za-z.][\w.]*(?=\()")
+_WHERE = pattern(r"(?:Problem (?:while|with the|with `[\w.]+\(\)`)|In (?:argument|index|group|row)\b|Error occurred in the \d)")
+_ARGUMENT = pattern(r"(?:Problem while computing|In argument:) `(?:\.\.\d+ = )?(.*)`\.?$")
+_ROW = pattern(r"\s*\d+\. [\s│├└─|+\\-]*(.*)$")
+_LIBRARY = pattern(r"[\w.]+:::?|[\w.]+ \(local\) ")
+_NAME = pattern(r"[A-Za-z.][\w.]*(?=\()")
 #: Lines of one message, and rows of one tree.
 _LONGEST, _ROWS = 40, 200
 
