@@ -28,6 +28,8 @@ _LONG, _WHOLE = 400, 4
 _ASKED = {"c": 36, "java": 60, "octave": 120, "r": 200, "javascript": 60, "lua": 60}
 #: A compiler that reads all headers for each text is asked about so few at a time, the likeliest first, while there is time.
 _STEP = {"c": 8}
+#: Of the time for the likeliest, so often as much at most where none of them is taken.
+_LONGEST = 1.5
 #: Mended texts wanted.
 _ENOUGH = 40
 #: Edits that let the parser read on: so many are weighed, behind so many of them second
@@ -282,7 +284,8 @@ def _other(
     else:
         taken = [(edit, made, 0.0) for edit, made in tried if language.first_error(made) in (None, 0)]
     found = [Mended((edit,), made, worth(ground, edit, made) + more) for edit, made, more in taken]
-    if judges.available(name) and all(more for _, _, more in taken):
+    # where a tree fits the text no two slips of the fingers are the reason
+    if judges.available(name) and all(more for _, _, more in taken) and (tree is None or tree.errors):
         found += _two(ground, tried, language, message, told, ending)
     return sorted(found, key=lambda item: item.cost)
 
@@ -322,7 +325,7 @@ def _asked(name: str, text: str, tried: Sequence[tuple[Edit, str]], told: Told) 
         if some is None:
             return None
         answers += some
-        if allowed.spent() and "" in answers:
+        if (allowed.spent() and "" in answers) or allowed.spent(_LONGEST):
             break
     before = answers[0]
     if not before:
