@@ -42,6 +42,11 @@ class Ran:
     err: str
 
 
+if signal.getsignal(signal.SIGINT) is signal.SIG_IGN:
+    # started in the background: what is started from here would not hear of a Ctrl-C either, which some tests press
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+
+
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--whole", action="store_true", help="run all cases of every test, those marked `long` too")
 

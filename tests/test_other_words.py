@@ -169,6 +169,7 @@ def test_a_function_of_one_s_own_is_entered(project: Project) -> None:
     )
     (jam,) = read_and_diagnose(text, root=project({"hives.R": script}))
     assert [(frame.function, frame.line) for frame in jam.frames if frame.owner == "yours"][-1] == ("double", 6)
+    assert [edit.new_text for key in jam.keys for edit in key.edits] == ["kg"]  # what is calculated with is no text
 
 
 def test_a_file_that_a_package_does_not_find(project: Project) -> None:

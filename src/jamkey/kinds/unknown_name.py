@@ -345,7 +345,7 @@ class UnknownName:
                     rename(file, here, f"{module}.{name}"),
                 )
         called = bool(here) and scene.row(file, here[0].end_line)[here[0].end_column - 1 :].lstrip().startswith("(")
-        if here and not called and not _is_changed(code, name):
+        if here and not called and not _is_changed(code, name) and not _calculated(scene, here[0]):
             key = name in code.literal_keys()
             sure = 0.85 if key else _among_texts(scene, here[0])
             reason = (
@@ -367,6 +367,21 @@ def _is_changed(code: Code, name: str) -> bool:
         for part in (part for top in statement.parts for part in top.walk() if part.sort == "member"):
             owner = part.child("object")
             if owner is not None and owner.sort == "name" and owner.name == name:
+                return True
+    return False
+
+
+#: Signs that no language takes between a text and anything else.
+_CALCULATES = frozenset({"-", "/", "^", "**", "%%", "%/%", ".*", "./"})
+
+
+def _calculated(scene: Scene, span: Span) -> bool:
+    """Tell a name that is calculated with: by a sign that is for numbers, or by `*` with what is no text either."""
+    for part in scene.parts_of(scene.frame):
+        sides = [side for role, side in part.children if role in ("left", "right")] if part.sort == "binary" else []
+        if len(sides) == 2 and any(side.sort == "name" and side.span == span for side in sides):
+            texts = scene.traits.python_values and part.name == "*"  # there a text can be repeated
+            if part.name in _CALCULATES or (part.name == "*" and not texts):
                 return True
     return False
 
