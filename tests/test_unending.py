@@ -149,7 +149,7 @@ def test_a_loop_is_found_around_a_library_that_is_busy(project: Project, tmp_pat
     (jam,) = json.loads((folder / "out.json").read_text(encoding="utf-8"))["jams"]
     assert jam["kind"] == "endless"
     assert jam["frames"][jam["snag"]]["line"] in (5, 6)
-    assert float(jam["facts"]["busy"]) > 0.4
+    assert float(jam["facts"]["busy"]) > 0.1  # what others leave of two processors; what waits has next to none
     assert "Nothing in the loop assigns `row`." in jam["meaning"]
 
 
