@@ -49,6 +49,22 @@ TRACES = [
     "ERROR: LoadError: x\nStacktrace:\n [1] f\n   @ Main ./a.jl:1\n",
     ". do a\nr(1);\n",
     "The above exception was the direct cause of the following exception:\n\n",
+    "Error in `f()`:\n! x\nCaused by error in `g()`:\n! y\n",
+    "Error in `f()`:\n! x\nBacktrace:\n  1. |-f(x)\n",
+    "Error in `" * 40 + "`:\n! x\n",
+    'main.obj : error LNK2019: unresolved external symbol "' + "a::" * 60 + '"\n',
+    "main.obj : error LNK2019: " + "in function " * 20 + "\n",
+    "libc++abi: terminating due to uncaught exception of type " + "a::" * 60 + "\n",
+    "Assertion failed: (" + "), function " * 20 + "\n",
+    "* thread #1, stop reason = x\n  * frame #0: 0x1 " + "`a at " * 30 + "\n",
+    "gcc" * 60 + ": error: a: \n",
+    "python" * 30 + ": No module named " + "a." * 30 + "!\n",
+    "can't open file '" * 20 + "\n",
+    "hives.js:1 Uncaught " * 20 + "\n",
+    "    a https://b" * 20 + "\n",
+    "[ERROR] a.java:[" * 20 + "\n",
+    "    nested task error: x\n",
+    "Quitting from lines 1-2 (a.Rmd)\n",
 ]
 LOGS = [
     '{"exception.type": "E", "a": "\\n    at f (x.js:1:2)"} ',
@@ -61,7 +77,15 @@ LOGS = [
     "{" * 40 + '"exception',
 ]
 SECRETS = ["token", "token=", "a" * 50 + "@", "://a:", "password: ", "bearer ", "'"]
-PASTES = ["> " * 6 + "x\n", 'File "\n', "\nat a(\n", "x\n\n", "“File “\n", "word " * 14 + "\n"]
+PASTES = [
+    "Traceback (most recent call last):\n\n  File a:1 in f\n",
+    "> " * 6 + "x\n",
+    'File "\n',
+    "\nat a(\n",
+    "x\n\n",
+    "“File “\n",
+    "word " * 14 + "\n",
+]
 SIGNS = ["length has expected columns number of "]
 
 

@@ -24,6 +24,8 @@ OPEN = {
         "for (const x of a) { return x; }",
         "try { return 1; } catch (e) { a(e); }",
         "if (g(a)) { return 1; } else { a(); }",
+        "switch (a) { case 1: return 2; }",
+        "switch (a) { case 1: break; default: return 3; }",
     ],
     "java": ["if (a > 1) { return 1; } else if (a > 0) { return 2; }", "while (true) { a++; if (a > 3) break; }"],
     "c": ["if (a) return 1;", "switch_off(a);", "for (; a < 3;) { return a; }"],
@@ -54,7 +56,11 @@ CLOSED = {
         "error('no hive')",
         "if g(a) then return 1 else error('no hive') end",
     ],
-    "swift": ["if a > 10 { return 1 } else { return 2 }", "while true { g(a) }"],
+    "swift": [
+        "switch a { case 1: return 1\n default: return 2 }",
+        "if a > 10 { return 1 } else { return 2 }",
+        "while true { g(a) }",
+    ],
 }
 
 

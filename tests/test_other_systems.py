@@ -140,13 +140,18 @@ NEVER_BEGAN = {
     "Fatal error: cannot open file 'hive.R': No such file or directory\n": ("r", "`hive.R` cannot be opened"),
     "cc1: fatal error: hive.c: No such file or directory\ncompilation terminated.\n": ("c", "There is `hives.c`."),
     "clang: error: no such file or directory: 'hive.c'\nclang: error: no input files\n": ("c", "There is `hives.c`."),
-    "bash: pyhton3: command not found\n": ("shell", "no command is called `pyhton3` here. There is `python3`"),
-    "zsh: command not found: pyhton3\n": ("shell", "There is `python3`"),
-    "sh: 1: pyhton3: not found\n": ("shell", "There is `python3`"),
+    "bash: pyhton3: command not found\n": (
+        "shell",
+        "the shell knows no command called `pyhton3`. On this machine there is `python3`",
+    ),
+    "zsh: command not found: pyhton3\n": ("shell", "On this machine there is `python3`"),
+    "sh: 1: pyhton3: not found\n": ("shell", "On this machine there is `python3`"),
     "'pyhton3' is not recognized as an internal or external command,\noperable program or batch file.\n": (
         "shell",
-        "There is `python3`",
+        "On this machine there is `python3`",
     ),
+    "'python3' is not recognized as an internal or external command,\n": ("shell", "On this machine there is `python3`"),
+    "error: file not found: Hives.java\nUsage: javac <options> <source files>\n": ("java", "`Hives.java` cannot be opened"),
     "bash: ./hives: Permission denied\n": ("shell", "`./hives` cannot be opened: permission denied."),
     "./hives.py: line 1: import: command not found\n": ("shell", "The shell took `./hives.py` for commands of its own"),
 }

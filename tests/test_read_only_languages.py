@@ -213,3 +213,26 @@ def test_a_bracket_is_closed_rather_than_its_opener_taken_out(project: Project) 
     printed = ". use hives, clear\n\n. egen m = mean(kg\nparentheses do not balance\nr(132);\n\nend of do-file\nr(132);\n"
     (jam,) = read_and_diagnose(printed, root=project({"hives.do": "use hives, clear\negen m = mean(kg\n"}))
     assert new(jam)[0] == ")"
+
+
+def test_what_is_written_with_a_mark_is_not_what_has_none(project: Project) -> None:
+    """A line may insist on one thing, and hold another that was declared so that nobody need."""
+    message = "main/main.swift:2: Fatal error: Unexpectedly found nil while implicitly unwrapping an Optional value\n"
+    jam = swift(project, 'let hives = ["oak": 3]\nlabel.text = hives["oak"]!.description\n', message)
+    assert '`hives["oak"]` is nil' not in jam.meaning
+
+
+def test_a_function_that_is_known_by_name_alone(project: Project) -> None:
+    """Where a dialog names a function and no line, no line of another one is said to be it."""
+    text = "Run-time error '9':\n\nSubscript out of range\nModule: Hives\nProcedure: Fill\n"
+    source = "Sub Other()\n    b(9) = 1\nEnd Sub\nSub Fill()\n    Dim a(3) As Integer\n    a(4) = 1\nEnd Sub\n"
+    (jam,) = read_and_diagnose(text, root=project({"Hives.bas": source}))
+    assert jam.roots
+    assert all(4 <= root.line <= 7 for root in jam.roots)
+
+
+@pytest.mark.parametrize(("row", "quoted"), [("print(folder / totl)", True), ("print(3 - totl)", False)])
+def test_a_sign_that_takes_text_too(row: str, quoted: bool, project: Project) -> None:
+    text = f"Traceback (most recent call last):\n  File \"a.py\", line 3, in <module>\n    {row}\nNameError: name 'totl' is not defined\n"
+    (jam,) = read_and_diagnose(text, root=project({"a.py": f'from pathlib import Path\nfolder = Path("hives")\n{row}\n'}))
+    assert ('"totl"' in new(jam)) is quoted

@@ -58,9 +58,10 @@ def operand(scene: Scene, call: Refused, place: int) -> Part | None:
         elif part.sort == "call" and part.called == call.function and len(part.arguments) > place:
             found.append(part.arguments[place][1])
     statement = scene.statement_of(scene.frame)
-    if statement is not None and statement.sort == "augassign" and place == 1:
+    by_sign = len(call.types) == 2 and not call.function[0].isalpha()
+    if statement is not None and statement.sort == "augassign" and by_sign and place == 1:
         found += statement.parts[-1:]
-    if statement is not None and form == "loop" and statement.sort == "for":
+    if statement is not None and form == "loop" and statement.sort == "for" and place == 0:
         found += statement.parts[-1:]
     alike = {part.source: part for part in found if part is not None}
     return next(iter(alike.values())) if len(alike) == 1 else None

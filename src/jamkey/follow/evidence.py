@@ -48,7 +48,7 @@ class Told:
         facts = [str(fact) for fact in scene.facts.values()]
         self.types = {word for fact in facts for word in _WORD.findall(fact)[-1:]}
         if scene.jam.kind == "missing-value":
-            self.types.add(scene.traits.type_of_nothing)
+            self.types.update(scene.traits.nothings)
         self.counts = {int(number) for number in _NUMBER.findall((scene.jam.message or "")[:_MESSAGE])}
         self.words = {fact.strip("'\"`") for fact in facts} | set(
             _QUOTED.findall((scene.jam.wording or "")[:_MESSAGE].translate(_QUOTES))

@@ -66,12 +66,13 @@ def told_functions(jam: Jam, codes: Iterable[tuple[str, Code]]) -> list[tuple[st
         jam: a failure without any line.
         codes: (file, source) of the program.
     """
-    frames = [frame for frame in jam.frames if frame.owner == "yours" and frame.function and frame.line is None]
-    if not frames:
-        return None
-    name = frames[-1].function or ""
-    named = [(file, function.span) for file, code in codes for function in code.functions(name.rpartition(".")[2])]
-    return [(file, span.line, span.end_line) for file, span in named] or None
+    own = list(codes)
+    for frame in reversed(jam.frames):
+        name = (frame.function or "").rpartition(".")[2] if frame.line is None else ""
+        named = [(file, function.span) for file, code in own for function in code.functions(name)] if name else []
+        if named:
+            return [(file, span.line, span.end_line) for file, span in named]
+    return None
 
 
 def inside(functions: Iterable[tuple[str, int, int]], file: str, line: int) -> bool:

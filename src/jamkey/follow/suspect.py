@@ -43,11 +43,12 @@ def _insisted(parts: list[Part]) -> Part | None:
 
 
 def _told_missing(scene: Scene, parts: list[Part]) -> Part | None:
-    if (insisted := _insisted(parts)) is not None:
-        return insisted
+    wording = scene.jam.wording or ""
+    if "unwrapping" in wording and "implicitly" not in wording:  # that one is written, the other is not
+        return _insisted(parts)
     if (nothing := nothing_of(scene)) is not None and (call := refused(scene)) is not None:
         return operand(scene, call, nothing[0])
-    if scene.facts.get("key") in scene.traits.nothings.values():
+    if scene.traits.several_nothings and scene.facts.get("key") in scene.traits.nothings.values():
         keys = {key.source: key for part in parts if part.sort == "index" and (key := part.child("key")) is not None}
         return next(iter(keys.values())) if len(keys) == 1 else None
     member = scene.facts.get("member")

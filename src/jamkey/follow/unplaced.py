@@ -13,6 +13,7 @@ from collections.abc import Iterator
 import msgspec
 
 from jamkey.follow.r_scopes import plain
+from jamkey.follow.r_steps import at_step
 from jamkey.follow.sources import Sources
 from jamkey.follow.unplaced_r import placed
 from jamkey.languages import ENDINGS, RUNTIMES, language_of
@@ -28,7 +29,10 @@ def placed_by_words(jam: Jam, sources: Sources) -> Jam:
     if finder is None:
         return jam
     if "placed" in jam.facts:
-        return msgspec.structs.replace(jam, frames=tuple(_step(jam, list(jam.frames), sources)))
+        # an agent knows where a statement begins
+        return (
+            msgspec.structs.replace(jam, frames=tuple(at_step(jam, list(jam.frames), sources))) if "call" in jam.facts else jam
+        )
     if traits_of(jam.runtime).unplaced_when_typed and all(
         frame.line is not None for frame in jam.frames if frame.file.startswith("<script>")
     ):
@@ -58,36 +62,7 @@ def _lines(code: Code, function: Function | None) -> Iterator[tuple[int, str]]:
 
 def _r(jam: Jam, sources: Sources) -> list[Frame]:
     """R names calls only."""
-    return _step(jam, placed(jam, sources, codes_of(jam, sources)), sources)
-
-
-def _step(jam: Jam, frames: list[Frame], sources: Sources) -> list[Frame]:
-    """Lead to the step of a pipe that failed, where a failure tells it and the pipe runs over several lines."""
-    wanted = [plain(text) for text in (jam.facts.get("argument"), jam.facts.get("call")) if text]
-    last = frames[-1] if frames else None
-    code = sources.code(last.file, jam.runtime) if last is not None and last.line and wanted else None
-    if code is None or last is None or not last.line:
-        return frames
-    inside = _going_on(code, last.line)
-    for text in wanted:
-        found = [line for line in inside if text in plain(line_at(code.text, line))]
-        if len(found) == 1 and found[0] != last.line:
-            changed = msgspec.structs.replace(last, line=found[0], column=None, end_line=None, end_column=None, source=None)
-            return [*frames[:-1], changed]
-    return frames
-
-
-#: What a line of R ends with that goes on, and lines that one statement may have.
-_GOES_ON = re.compile(r"(?:%[^%\s]*%|\|>|[-+*/,(=~&|])\s*(?:#.*)?$")
-_LINES = 60
-
-
-def _going_on(code: Code, line: int) -> range:
-    """Return the lines of what begins on a line and goes on at the end of each."""
-    end = line
-    while end < line + _LINES and _GOES_ON.search(line_at(code.text, end)):
-        end += 1
-    return range(line, end + 1)
+    return at_step(jam, placed(jam, sources, codes_of(jam, sources)), sources)
 
 
 def _octave(jam: Jam, sources: Sources) -> list[Frame]:

@@ -96,7 +96,7 @@ class BadArithmetic:
         if "\n" in test or len(test) > 60:
             return
         # where every value has a type that is declared, nothing is no number
-        fillers = (("0", 0.8), (idioms.missing, 0.45))[: 1 if scene.traits.counts_arguments else 2]
+        fillers = (("0", 0.8), (idioms.missing, 0.45))[: 1 if scene.traits.compiled else 2]
         for filler, sure in fillers:
             template = idioms.choice.format("{0}", escaped, filler)
             top = statement.parts[-1] if statement is not None and statement.parts else None

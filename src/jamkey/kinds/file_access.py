@@ -12,9 +12,14 @@ from jamkey.follow.similar import nearest
 from jamkey.kinds.base import Diagnosis, import_edit, replace, show
 from jamkey.languages import is_source
 from jamkey.languages.base import Definition, Part, Span
+from jamkey.late import pattern
 
 #: Calls that open a file.
 _OPENERS = ("open", "read_csv", "read_text", "read_excel", "reader")
+
+
+#: What a system says of a file that is not there.
+_IS_MISSING = pattern(r"(?i)no such file|not found|unable to access")
 
 
 class FileAccess:
@@ -81,17 +86,18 @@ class FileAccess:
             found.causes = ["the file was started as a program of its own, and its first line names no interpreter"]
             return
         if command:
-            found.meaning = f"Nothing has run: no command is called `{show(command)}` here."
+            found.meaning = f"Nothing has run: the shell knows no command called `{show(command)}`."
             found.look_at = f"Check the spelling of `{show(command)}`, and whether it is installed."
             found.causes = ["the command is misspelt", "it is not installed, or not in a folder in which commands are sought"]
-            near = [name for name, _ in nearest(command, commands(), most=2, least=0.75)]
+            here = commands()
+            near = [command] if command in here else [name for name, _ in nearest(command, here, most=2, least=0.75)]
             if near:
-                found.meaning += f" There is `{'`, and `'.join(near)}`."
+                found.meaning += f" On this machine there is `{'` and `'.join(map(show, near))}`."
             return
         found.meaning = f"Nothing has run: {found.meaning}"
-        if "ermission" in scene.facts.get("reason", ""):
+        if not _IS_MISSING.search(scene.facts.get("reason", "")):
             found.look_at = f"Look at what `{show(path)}` is, and at who may run or read it."
-            found.causes = ["it may not be run, or read, by the one who started it"]
+            found.causes = ["it is there, and may not be run or read, or is no program"]
             return
         found.causes = ["it was started in another folder than the file is in", "the file's name is misspelt"]
         base = posixpath.basename(path.replace("\\", "/"))

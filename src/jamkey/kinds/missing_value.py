@@ -62,6 +62,7 @@ class MissingValue:
         part, told = missing_part(scene)
         nothing = self._nothing(scene, part)
         shown = f"`{show(part.source)}`" if part is not None and told else "a value on this line"
+        shown = shown if scene.frame is not None else "a value"
         cannot = "what is missing" if nothing == "missing" else nothing
         found.meaning = f"{shown} is {nothing} at this moment, and {cannot} cannot do what the line asks of it."
         found.look_at = f"Ask where {shown} got its value, and on which way it could have got none."
@@ -82,7 +83,8 @@ class MissingValue:
             self._origin(scene, found, origin, 0.9 - 0.07 * rank)
         if not origins and "NoneType" not in (scene.jam.wording or "") and scene.traits.whole_tree:
             self._in_table(scene, found)
-        found.root(file, line, f"{shown} holds {gap} here" if gap else f"{shown} is {nothing} here", 0.5 if origins else 0.6)
+        held_here = f"holds {gap}" if gap else f"{'may be' if scene.jam.phase == 'compile' else 'is'} {nothing}"
+        found.root(file, line, f"{shown} {held_here} here", 0.5 if origins else 0.6)
         if found.roots:
             found.causes = [root.reason for root in found.roots[:2]] + found.causes
         return found

@@ -371,17 +371,18 @@ def _is_changed(code: Code, name: str) -> bool:
     return False
 
 
-#: Signs that no language takes between a text and anything else.
-_CALCULATES = frozenset({"-", "/", "^", "**", "%%", "%/%", ".*", "./"})
+#: Signs that are for numbers; some languages take the last two with a text as well.
+_CALCULATES = frozenset({"-", "^", "**", "%%", "%/%", ".*", "./", "*", "/"})
+_WITH_TEXT = frozenset({"*", "/"})
 
 
 def _calculated(scene: Scene, span: Span) -> bool:
-    """Tell a name that is calculated with: by a sign that is for numbers, or by `*` with what is no text either."""
+    """Tell a name that is calculated with, by a sign between which and a text the language has nothing."""
+    signs = _CALCULATES - _WITH_TEXT if scene.traits.python_values else _CALCULATES
     for part in scene.parts_of(scene.frame):
         sides = [side for role, side in part.children if role in ("left", "right")] if part.sort == "binary" else []
         if len(sides) == 2 and any(side.sort == "name" and side.span == span for side in sides):
-            texts = scene.traits.python_values and part.name == "*"  # there a text can be repeated
-            if part.name in _CALCULATES or (part.name == "*" and not texts):
+            if part.name in signs:
                 return True
     return False
 

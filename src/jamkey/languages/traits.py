@@ -88,13 +88,13 @@ class Traits(msgspec.Struct, frozen=True, kw_only=True):
     linked: bool = False
     #: What warns of a program that can be run all the same: `python` (its own compiler), `gcc`.
     warned_by: str = ""
-    #: Its values are of Python's own types, of which this interpreter can be asked; their type for nothing.
+    #: Its values are of Python's own types, of which this interpreter can be asked.
     python_values: bool = False
-    type_of_nothing: str = ""
-    #: Methods are picked by the types of all arguments: what a message calls those that have a sign of their own -> `index`,
-    #: `member`, `loop`; and the types of nothing, with the words for it.
-    calls_by_types: dict[str, str] = {}
+    #: Types of nothing, with the words for it.
     nothings: dict[str, str] = {}
+    #: Methods are picked by the types of all arguments: what a message calls those that have a sign of their own -> `index`,
+    #: `member`, `loop`.
+    calls_by_types: dict[str, str] = {}
     #: What a loop at the margin sets is the loop's own, whatever has that name around it.
     loops_own: bool = False
     #: Its programs do not end by themselves.
@@ -129,7 +129,7 @@ PYTHON = Traits(
     headed=True,
     warned_by="python",
     python_values=True,
-    type_of_nothing="NoneType",
+    nothings={"NoneType": "None"},
     libraries=tuple("numpy pandas matplotlib scipy sklearn seaborn openpyxl requests statsmodels sympy".split()),
     installs="python -m pip install {0}",
     modules_within=True,

@@ -11,6 +11,7 @@ from jamkey.languages.tree_parts import Meaning
 #: Conditions that always hold, and what leaves a loop.
 _ALWAYS = frozenset({"true", "1", "(true)", "(1)"})
 _LEAVES = re.compile(r"\bbreak\b")
+_FOR_ALL = re.compile(r"\bdefault\b")
 _BARE = re.compile(r"for\s*\(\s*;\s*;")
 _ELSE = frozenset({"else_clause", "else_statement"})
 _ELSE_IF = frozenset({"elseif_clause", "elseif_statement"})
@@ -40,8 +41,14 @@ class Ends:
     def leave(self, node: Any, depth: int = 0) -> bool:
         """Tell a statement, or a block, behind which control never comes."""
         sort = self._means.statements.get(node.type, "")
-        if depth > _DEEPEST or node.type.startswith("switch"):
+        if depth > _DEEPEST:
             return True
+        if node.type.startswith("switch"):
+            # one case at least is met where one is for all the others, or the language sees to it
+            every = self._text(node)
+            return "switch_entry" in {child.type for child in self._below(node)} or (
+                _FOR_ALL.search(every) is not None and _LEAVES.search(every) is None
+            )
         if sort in ("return", "raise"):
             return self._text(node).startswith(("return", "throw"))
         if node.type in _ELSE_IF:
@@ -61,8 +68,7 @@ class Ends:
         return sort == "expr" and bool(self._raises) and self._text(node).startswith(self._raises)
 
     def _has_else(self, node: Any) -> bool:
-        every = node.children
-        return any(child.type in _ELSE or child.type == "else" for child in every)
+        return any(child.type in _ELSE or child.type == "else" for child in node.children)
 
     def _branches_leave(self, node: Any, depth: int) -> bool:
         condition = node.child_by_field_name("condition")

@@ -24,8 +24,9 @@ _MOST_ASKING = 60
 _IN_FUNCTION = re.compile(rf"{_DRIVE}\S[^:]*: In (?:member )?function [‘'`\"](.*)[’'\"]:$")
 _MSVC = re.compile(r"(?:\d+>)?(\S.*?)\((\d+)(?:,\d+)?\)\s*: (?:fatal )?error ([A-Z]+\d+): (.*)$")
 #: The linker of the same compilers.
-_MSVC_LINK = re.compile(r'\S+ : (?:fatal )?error (LNK\d+): (unresolved external symbol (?:"[^"]*?([\w:~]+)\(|_?(\w+)).*|.*)$')
-_MSVC_FROM = re.compile(r" referenced in function (?:\"[^\"]*?([\w:~]+)\(|_?(\w+))")
+_MSVC_LINK = re.compile(r"(\S+) : (?:fatal )?error (LNK\d+): (.*)$")
+#: What a symbol is called there: a whole head in quotes, or the name of C behind a sign of the system's.
+_MSVC_SYMBOL = re.compile(r"(?:external symbol|in function) (?:\"([^\"(]*)\(|_?(\w+))")
 _LINK = re.compile(
     r"(?:.*?[/\\]?ld(?:\.exe)?: )?(?:\S+\.o: ?)?(\S+?\.(?:c|cc|cpp|cxx|h|hh|hpp)):(\d+): (undefined reference to "
     r".*|multiple definition of .*)$"
@@ -206,12 +207,11 @@ def _msvc_linked(cursor: Cursor, function: str | None) -> Jam | None:
     if match is None:
         return None
     cursor.take()
-    used = _MSVC_FROM.search(line)
-    facts = {**_BY_LINKER, "name": match[3] or match[4]} if match[3] or match[4] else _BY_LINKER
-    frames = (
-        (Frame(file=f"{line.split(' : ')[0].rpartition('.')[0]}.o", function=used[1] or used[2]),) if used is not None else ()
-    )
-    return Jam(runtime="c", phase="compile", exception_type=match[1], message=match[2], frames=frames, facts=facts)
+    # the symbol that is missed, then the function that uses it
+    names = [(found[1] or "").rpartition(" ")[2] or found[2] for found in _MSVC_SYMBOL.finditer(match[3])]
+    facts = {**_BY_LINKER, "name": names[0]} if names else _BY_LINKER
+    frames = (Frame(file=f"{match[1].rpartition('.')[0]}.o", function=names[1]),) if len(names) > 1 else ()
+    return Jam(runtime="c", phase="compile", exception_type=match[2], message=match[3], frames=frames, facts=facts)
 
 
 def _linked(cursor: Cursor, function: str | None) -> Jam | None:

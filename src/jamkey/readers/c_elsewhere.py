@@ -48,7 +48,8 @@ _LLD = pattern(r"(?:\S*ld\S*|mold): error: (undefined symbol: .*|duplicate symbo
 _LLD_FROM = pattern(r">>> (?:referenced|defined) (?:by|at) (\S+?):(\d+)")
 _TWICE = pattern(r"duplicate symbol '?(.+?)'? in:$")
 _STOPPED = pattern(r"\* thread #\d+.*stop reason = (\w+)(.*)$")
-_STOPPED_FRAME = pattern(r"\s*\*? *frame #\d+: 0x[0-9a-f]+ [^`]*`([^(]+?)(?:\(.*?\))? at (\S+?):(\d+)(?::(\d+))?$")
+_STOPPED_FRAME = pattern(r"\s*\*? *frame #\d+: 0x[0-9a-f]+ [^`]*`([^\s(]+)")
+_STOPPED_AT = pattern(r"([^\s:]+):(\d+)(?::(\d+))?$")
 #: Whose words they are: the compiler took the program.
 _BY_LINKER = {"by": "linker"}
 
@@ -128,12 +129,11 @@ def _stopped(cursor: Cursor, line: str) -> Jam | None:
     for _ in range(400):
         if not cursor.more:
             break
-        found = _STOPPED_FRAME.match(cursor.peek())
-        if found is not None:
-            frames.append(
-                Frame(file=found[2], line=whole(found[3]), column=whole(found[4]) if found[4] else None, function=found[1])
-            )
-        elif cursor.peek().startswith("(lldb)") and frames:
+        row = cursor.peek()
+        found, at = _STOPPED_FRAME.match(row), _STOPPED_AT.match(row.rpartition(" at ")[2])
+        if found is not None and at is not None:
+            frames.append(Frame(file=at[1], line=whole(at[2]), column=whole(at[3]) if at[3] else None, function=found[1]))
+        elif row.startswith("(lldb)") and frames:
             break
         cursor.take()
     return Jam(runtime="c", exception_type=match[1], message=f"{match[1]}{match[2]}", frames=tuple(reversed(frames)))

@@ -22,7 +22,7 @@ _AT = re.compile(
 )
 _AT_NATIVE = re.compile(r"\s*at (?:async )?(.*?) \((?:<anonymous>|native|index \d+)\),?(?: \{)?$")
 #: A browser's console names the file at the end of the line, or before it when it is copied out.
-_AT_CONSOLE = re.compile(r"\s+(\S+) ((?:file://|https?://)\S+?):(\d+)(?::(\d+))?$")
+_AT_CONSOLE = re.compile(r"\s+(\S+) ((?:file|https?)://\S+?\.(?:[cm]?[jt]sx?|html?)(?:\?\S*?)?):(\d+)(?::(\d+))?$")
 _SHOWN = re.compile(r"(?:(?:(\S+\.(?:[cm]?[jt]sx?|html?)):(\d+)(?::\d+)? |error: )(?=Uncaught ))")
 _AT_STYLE = re.compile(r"\s*((?:global|module|eval) code|[^\s@]*)@((?:file://|https?://|/)[^\s]*?):(\d+):(\d+)$")
 _AT_STYLE_NATIVE = re.compile(r"\s*([^\s@]*)@\[native code\]$")
@@ -81,7 +81,7 @@ class JavaScriptReader:
                 first = place[0]
                 jam = _with_place(jam, place[1])
             place = None
-            if not jam.frames and first == start and jam.phase == "run" and not line.startswith("Uncaught "):
+            if not jam.frames and first == start and jam.phase == "run" and not line.startswith("Uncaught"):
                 continue  # a line that merely mentions an error
             if version and jam.runtime_version is None:
                 jam = msgspec.structs.replace(jam, runtime_version=version[1])

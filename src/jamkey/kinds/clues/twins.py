@@ -121,7 +121,10 @@ class Twins:
 
 
 def _was_called(scene: Scene, word: Word) -> bool:
-    """Tell what is called on another line than those that failed: a call of a name that is none would have failed."""
+    """Tell what is called, not defined, on another line than those that failed: a call of what is none would have."""
+    code = scene.sources.code(word.file, scene.jam.runtime)
+    if code is not None and any(function.span.line == word.line for function in code.functions(word.text)):
+        return False
     stopped = any((frame.file, frame.line) == (word.file, word.line) for frame in scene.jam.frames)
     called = not word.quoted and scene.row(word.file, word.line)[word.end :].lstrip().startswith("(")
     return called and not stopped and scene.jam.phase == "run" and bool(scene.jam.frames)
