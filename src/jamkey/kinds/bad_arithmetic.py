@@ -43,7 +43,7 @@ class BadArithmetic:
             or (scene.jam.exception_type or "").startswith("ZeroDivision")
             or message == "float modulo"
         )
-        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
+        found = Diagnosis(kind=self.name, avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
             found.meaning = self.about
             return found
@@ -55,12 +55,12 @@ class BadArithmetic:
         zero = zero or (_is_signal(scene) and part is not None if held is None else held.text in ("0", "0.0"))
         if not zero:
             self._domain(scene, found)
-            found.root(file, line, "the calculation has no result here", 0.5)
+            found.root(file, line, "the calculation has no result here", "no-result")
             return found
         if part is not None and part.sort == "literal":
             found.meaning = f"The line divides by {part.source} itself, and nothing can be divided by zero."
             found.look_at = "Write what it is to be divided by."
-            found.root(file, line, "the zero is written here", 0.9)
+            found.root(file, line, "the zero is written here", "written-here")
             return found
         shown = f"`{show(part.source)}`" if part is not None else "the divisor"
         if len(parts) > 1:
@@ -73,10 +73,10 @@ class BadArithmetic:
             for rank, origin in enumerate(origins[:3]):
                 if origin.sort in ("literal", "default", "typed") and (origin.file, origin.line) != (file, line):
                     found.root_at(
-                        origin, f"the {'empty list' if want == 'empty' else 'zero'} is written here", 0.86 - 0.08 * rank
+                        origin, f"the {'empty list' if want == 'empty' else 'zero'} is written here", "written", rank=rank
                     )
             self._guard(scene, found, part)
-        found.root(file, line, f"{shown} is zero here", 0.6)
+        found.root(file, line, f"{shown} is zero here", "snag")
         return found
 
     def _guard(self, scene: Scene, found: Diagnosis, part: Part) -> None:
@@ -96,8 +96,8 @@ class BadArithmetic:
         if "\n" in test or len(test) > 60:
             return
         # where every value has a type that is declared, nothing is no number
-        fillers = (("0", 0.8), (idioms.missing, 0.45))[: 1 if scene.traits.compiled else 2]
-        for filler, sure in fillers:
+        fillers = (("0", "result-zero"), (idioms.missing, "result-missing"))[: 1 if scene.traits.compiled else 2]
+        for filler, known in fillers:
             template = idioms.choice.format("{0}", escaped, filler)
             top = statement.parts[-1] if statement is not None and statement.parts else None
             if (
@@ -113,8 +113,8 @@ class BadArithmetic:
                 f"result-{filler}",
                 f"Give {filler} when `{show(test)}` is {'empty' if test != part.source else 'zero'}",
                 "there is nothing to divide by then",
-                sure,
                 [edit],
+                known=known,
             )
 
     def _domain(self, scene: Scene, found: Diagnosis) -> None:
@@ -147,8 +147,8 @@ class BadArithmetic:
                 if origin.steps and (origin.file, origin.line) != (file, scene.line):
                     passed = next((step for step in origin.steps if step.what == "passed"), None)
                     if passed is not None and "LinAlg" not in (scene.jam.exception_type or ""):
-                        found.root(passed.file, passed.line, f"`{inner.name}` is handed over here", 0.7)
-                    found.root_at(origin, f"`{inner.name}` comes from here", 0.6)
+                        found.root(passed.file, passed.line, f"`{inner.name}` is handed over here", "handed")
+                    found.root_at(origin, f"`{inner.name}` comes from here", "from")
 
 
 def _is_signal(scene: Scene) -> bool:

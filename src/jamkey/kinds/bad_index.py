@@ -33,6 +33,7 @@ class BadIndex:
         none = "no place" if asked.lstrip("-").isdigit() else f"not a whole number{f' but a {kind}' if kind else ''}"
         what = f"`{shown}`" if shown else "what stands in the brackets"
         found = Diagnosis(
+            kind=self.name,
             meaning=f"{what} stands in the brackets, but it is {none}."
             if shown
             else "The line asks by its place for something that no place of that sort leads to.",
@@ -50,18 +51,17 @@ class BadIndex:
             divisions = [(file, inner) for inner in key.walk() if inner.sort == "binary" and inner.name == "/"]
             for origin in follow(scene, key, scene.jam.snag or 0)[:3]:
                 if (origin.file, origin.line) != (file, line):
-                    found.root_at(origin, f"`{shown}` comes from here", 0.55)
+                    found.root_at(origin, f"`{shown}` comes from here", "from")
             divisions += _divisions(scene, key)
             for where, division in divisions[:2]:
                 left, right = division.child("left"), division.child("right")
                 if left is not None and right is not None:
                     text = f"{left.source} {idioms.whole_division} {right.source}"
-                    found.root(where, division.span.line, "this division gives a fraction", 0.85)
+                    found.root(where, division.span.line, "this division gives a fraction", "division")
                     found.key(
                         "whole-division",
                         f"Divide to a whole number: `{show(text)}`",
                         "`/` gives a fraction even when it comes out even",
-                        0.92,
                         [replace(where, division.span, text)],
                     )
             if key.sort == "text" and key.name.strip().lstrip("-").isdigit():
@@ -69,10 +69,9 @@ class BadIndex:
                     "index-without-quotes",
                     f"Write the place without quotes: `{key.name.strip()}`",
                     "in quotes it is text",
-                    0.93,
                     [replace(file, key.span, key.name.strip())],
                 )
-        found.root(file, line, f"{f'`{shown}`' if shown else 'something else'} is used as an index here", 0.6)
+        found.root(file, line, f"{f'`{shown}`' if shown else 'something else'} is used as an index here", "snag")
         return found
 
 

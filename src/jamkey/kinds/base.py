@@ -10,14 +10,20 @@ import msgspec
 
 from jamkey.follow.origins import Origin, follow
 from jamkey.follow.scene import Scene
+from jamkey.kinds.priors import confidence
 from jamkey.languages.base import Idioms, Part, Span
 from jamkey.model import Edit, Key, Root, Step
 from jamkey.text import line_at, lines_of, shorten
+
+#: How alike what the runtime itself suggests is taken to be.
+SUGGESTED = 0.9
 
 
 class Diagnosis(msgspec.Struct):
     """What a kind has to say about one jam."""
 
+    #: The kind's name, under which `priors.json` has how likely its roots and keys are.
+    kind: str = ""
     meaning: str = ""
     causes: list[str] = []
     look_at: str = ""
@@ -26,39 +32,80 @@ class Diagnosis(msgspec.Struct):
     keys: list[Key] = []
 
     def root(
-        self, file: str, line: int, reason: str, confidence: float, *, column: int = 1, steps: Iterable[Step] = ()
+        self,
+        file: str,
+        line: int,
+        reason: str,
+        known: str,
+        *,
+        rank: int = 0,
+        near: float = 1.0,
+        sure: float = 1.0,
+        column: int = 1,
+        steps: Iterable[Step] = (),
     ) -> None:
-        """Add a place to change; of two at one line the surer stays."""
+        """Add a place to change; of two at one line the surer stays.
+
+        Args:
+            file: relative to the project.
+            line: 1-based.
+            reason: in plain words.
+            known: how it is known, as `priors.json` names it.
+            rank: how many places of the same sort come before it.
+            near: how alike two words are where it takes one for the other, 0 to 1.
+            sure: what a search or another failure's reading thinks of it, 0 to 1.
+            column: 1-based.
+            steps: from the snag to it.
+        """
+        likely = sure * confidence(self.kind, "roots", known, rank=rank, near=near)
         for index, other in enumerate(self.roots):
             if (other.file, other.line) == (file, line):
-                if other.confidence >= confidence:
+                if other.confidence >= likely:
                     return
                 del self.roots[index]
                 break
-        self.roots.append(Root(file=file, line=line, column=column, reason=reason, steps=tuple(steps), confidence=confidence))
+        self.roots.append(Root(file=file, line=line, column=column, reason=reason, steps=tuple(steps), confidence=likely))
 
-    def root_at(self, origin: Origin, reason: str, confidence: float) -> None:
+    def root_at(self, origin: Origin, reason: str, known: str, *, rank: int = 0, near: float = 1.0) -> None:
         """Add the place where following ended."""
-        self.root(origin.file, origin.span.line, reason, confidence, column=origin.span.column, steps=origin.steps)
+        self.root(
+            origin.file, origin.span.line, reason, known, rank=rank, near=near, column=origin.span.column, steps=origin.steps
+        )
 
     def key(
         self,
         id: str,
         title: str,
         reason: str,
-        confidence: float,
         edits: Iterable[Edit | None] = (),
         *,
+        known: str = "",
+        rank: int = 0,
+        near: float = 1.0,
+        sure: float = 1.0,
         skips_work: bool = False,
     ) -> None:
-        """Add a typical fix; one whose edits could not all be made, or that stands already, is left out."""
+        """Add a typical fix; one whose edits could not all be made, or that stands already, is left out.
+
+        Args:
+            id: what it does and, behind a hyphen, with what.
+            title: what to do.
+            reason: why it helps.
+            edits: none where the change lies outside of the code.
+            known: its name in `priors.json`, where that is not the beginning of the id.
+            rank: how many keys of the same sort come before it.
+            near: how alike two words are where it takes one for the other, 0 to 1.
+            sure: what a search thinks of it, 0 to 1.
+            skips_work: whether the program then goes on without the failing work.
+        """
         made = tuple(edits)
         if any(edit is None for edit in made):
             return
-        sure = tuple(edit for edit in made if edit is not None)
-        if sure and any(other.edits == sure for other in self.keys):
+        kept = tuple(edit for edit in made if edit is not None)
+        if kept and any(other.edits == kept for other in self.keys):
             return
-        self.keys.append(Key(id=id, title=title, reason=reason, confidence=confidence, edits=sure, skips_work=skips_work))
+        likely = sure * confidence(self.kind, "keys", known or id, rank=rank, near=near)
+        self.keys.append(Key(id=id, title=title, reason=reason, confidence=likely, edits=kept, skips_work=skips_work))
 
 
 class Kind(Protocol):
@@ -170,7 +217,7 @@ def counted(number: int, noun: str) -> str:
     return f"{number} {noun}{'' if number == 1 else 's'}"
 
 
-def trace_names(scene: Scene, found: Diagnosis, reason: str, sure: float, *, want: str = "any") -> list[Origin]:
+def trace_names(scene: Scene, found: Diagnosis, reason: str, *, known: str = "led", want: str = "any") -> list[Origin]:
     """Follow every name, and every call of an own function, of the failing expression back; add roots.
 
     For failures inside a library, where any argument may be the one that does not fit. The likeliest place is where an
@@ -196,17 +243,16 @@ def trace_names(scene: Scene, found: Diagnosis, reason: str, sure: float, *, wan
     here = (scene.frame.file, scene.line)
     named = {scene.facts.get(name, "").strip("'") for name in ("axis", "index", "value", "size")} - {""}
     origins.sort(key=lambda origin: not (origin.part is not None and origin.part.name in named))
-    for origin in origins:
+    for rank, origin in enumerate(origins):
         computed = next((step for step in origin.steps if step.what == "returned" and _computes(step.text)), None)
         if computed is not None and (computed.file, computed.line) != here:
-            found.root(computed.file, computed.line, reason, sure + 0.05, steps=origin.steps)
+            found.root(computed.file, computed.line, reason, f"{known}-computed", rank=rank, steps=origin.steps)
         if (origin.file, origin.line) != here and origin.sort != "open":
-            written = 0.06 if origin.sort in ("literal", "default") and computed is None else 0.0
-            found.root_at(origin, reason, sure + written)
+            written = origin.sort in ("literal", "default") and computed is None
+            found.root_at(origin, reason, f"{known}-written" if written else known, rank=rank)
         passed = next((step for step in origin.steps if step.what == "passed"), None)
         if passed is not None and (passed.file, passed.line) != here:
-            found.root(passed.file, passed.line, "it is handed over here", sure - 0.05)
-        sure -= 0.02
+            found.root(passed.file, passed.line, "it is handed over here", f"{known}-handed", rank=rank)
     return origins
 
 

@@ -56,6 +56,7 @@ class BrokenSyntax:
         if frame is not None and asked_by(scene.jam) is not None:
             nothing = f"Nothing in `{os.path.basename(frame.file)}` has run"
         found = Diagnosis(
+            kind=self.name,
             meaning=f"{nothing}: the text could not be read as a program. The place named is where reading stopped.",
             look_at="Look at this line, then at the two above it: brackets and quotes in pairs, colons, indentation.",
             avoid=self.avoid,
@@ -66,7 +67,7 @@ class BrokenSyntax:
             return found
         text = scene.sources.text(frame.file)
         if text is None or language is None:
-            found.root(frame.file, frame.line, "reading stopped here", 0.6)
+            found.root(frame.file, frame.line, "reading stopped here", "stopped")
             return found
         message = scene.jam.wording or ""
         ending = os.path.splitext(frame.file)[1].lower()
@@ -75,7 +76,7 @@ class BrokenSyntax:
         past = older(text, version, frame.line, message) if language.name == "python" else None
         if past is not None:
             _of_version(found, past, frame.file, text, nothing, version)
-            found.root(frame.file, frame.line, "reading stopped here", 0.05)
+            found.root(frame.file, frame.line, "reading stopped here", "stopped-below")
             return found
         beside = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
         mended = mend(text, frame.line, language, message=message, version=version, ending=ending, stop=stop, folder=beside)
@@ -95,16 +96,21 @@ class BrokenSyntax:
             if len(item.edits) > 1:
                 title += f", then {words_of_edit(item.edits[0].of(text), item.edits[1], frame.line)[1]}"
             edits = edits_of(frame.file, text, item)
-            found.key(f"{item.edits[0].sort}-{line}-{rank}", title[:1].upper() + title[1:], reason, sure, edits)
+            told = False
+            found.key(
+                f"{item.edits[0].sort}-{line}-{rank}", title[:1].upper() + title[1:], reason, edits, known="mended", sure=sure
+            )
             if item.edits[0].sort == "line" and item.edits[0].new.strip():
                 # where the end of a block is missing people look at the last line of the block
                 above = next((row for row in range(line - 1, 0, -1) if rows[row - 1].strip()), line)
-                found.root(frame.file, above, reason, sure)
+                found.root(frame.file, above, reason, "mended", sure=sure)
+                told = True
             elif opener and opener != line:
                 # where a text ends nothing tells, where a bracket closes its edit does
-                where = 0.9 if item.edits[0].new.strip()[:1] in PAIRS.values() else 1.0
-                found.root(frame.file, opener, f"what begins on line {opener} is never closed", where * sure)
-            found.root(frame.file, line, reason, 0.95 * sure if found.roots and found.roots[-1].confidence == sure else sure)
+                known = "unclosed-bracket" if item.edits[0].new.strip()[:1] in PAIRS.values() else "unclosed-text"
+                found.root(frame.file, opener, f"what begins on line {opener} is never closed", known, sure=sure)
+                told = known == "unclosed-text"
+            found.root(frame.file, line, reason, "mended-after" if told else "mended", sure=sure)
         if whole:
             found.meaning = f"{nothing}: the compiler can read the text, and does not take what this line says."
             found.look_at = f"Look at line {frame.line}: `{show(scene.row(frame.file, frame.line).strip())}`."
@@ -121,7 +127,7 @@ class BrokenSyntax:
             found.look_at = f"Look at line {line}: `{show(scene.row(frame.file, line).strip())}`."
         else:
             self._by_rules(Page(frame.file, text, frame.line, frame.column or 0, message, language), language, found)
-        found.root(frame.file, frame.line, "reading stopped here", 0.05)
+        found.root(frame.file, frame.line, "reading stopped here", "stopped-below")
         return found
 
     def _without_return(self, scene: Scene, found: Diagnosis, nothing: str) -> None:
@@ -140,7 +146,7 @@ class BrokenSyntax:
         found.look_at = f"Go through `{function.name}` for a case in which no `return` is met before line {function.last_line}."
         found.causes.append("a case is left out: the one in which no condition holds")
         if last:
-            found.root(frame.file, last, f"behind this `{function.name}` ends without giving a value back", 0.6)
+            found.root(frame.file, last, f"behind this `{function.name}` ends without giving a value back", "end")
 
     def _by_rules(self, page: Page, language: Language, found: Diagnosis) -> None:
         """Propose what needs no parser to be right: ends of blocks, quotes and brackets in pairs."""
@@ -154,11 +160,11 @@ class BrokenSyntax:
                 except ValueError:
                     continue
                 if len(found.keys) < _MOST and (before is None or after in (None, 0)):
-                    found.key(suggestion.id, suggestion.title, suggestion.reason, suggestion.confidence, suggestion.edits)
-                    found.root(page.file, suggestion.line, suggestion.reason, suggestion.confidence)
+                    found.key(suggestion.id, suggestion.title, suggestion.reason, suggestion.edits, rank=suggestion.rank)
+                    found.root(page.file, suggestion.line, suggestion.reason, suggestion.id, rank=suggestion.rank)
         if not found.roots and page.scan.unclosed:
             mark = page.scan.unclosed[-1]
-            found.root(page.file, mark.line, f"the `{mark.text}` here is never closed", 0.8, column=mark.column)
+            found.root(page.file, mark.line, f"the `{mark.text}` here is never closed", "unclosed", column=mark.column)
 
 
 def _of_version(found: Diagnosis, past: Older, file: str, text: str, nothing: str, version: str) -> None:
@@ -169,7 +175,7 @@ def _of_version(found: Diagnosis, past: Older, file: str, text: str, nothing: st
     found.meaning = f"{nothing}: {reason}, and {ran} is older. As newer versions read it, the text is whole."
     found.look_at = f"Run it with Python {since} or newer, or write line {past.first.line} without `{word}`."
     found.causes = [reason, "another Python is started than the one that the program was written for"]
-    found.root(file, past.first.line, reason, 0.95)
+    found.root(file, past.first.line, reason, "newer")
     if past.text is None:
         return
     rows, made = text.split("\n"), past.text.split("\n")
@@ -178,14 +184,14 @@ def _of_version(found: Diagnosis, past: Older, file: str, text: str, nothing: st
         if tag != "equal":
             new = "".join(row + "\n" for row in made[begin:end])
             edits.append(Edit(file=file, line=first + 1, column=1, end_line=last + 1, end_column=1, new_text=new))
-    found.key("older", f"Write it as {ran} reads it, without `{word}`", reason, 0.9, edits)
+    found.key("older", f"Write it as {ran} reads it, without `{word}`", reason, edits)
 
 
 def _sure(mended: list[Mended], item: Mended) -> float:
     """Return the share of an edit among those that mend the text, by their costs."""
     least = mended[0].cost
     whole = sum(math.exp(least - other.cost) for other in mended[:8])
-    return 0.95 * math.exp(least - item.cost) / whole
+    return math.exp(least - item.cost) / whole
 
 
 def edits_of(file: str, text: str, item: Mended) -> list[Edit]:

@@ -26,6 +26,7 @@ class ChildFailed:
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Point at the other program's own failure, where its trace was printed too."""
         found = Diagnosis(
+            kind=self.name,
             meaning=self.about,
             avoid=self.avoid,
             causes=list(self.usual),
@@ -35,10 +36,10 @@ class ChildFailed:
             if link.relation == "carried-by":
                 found.meaning = f"The other program failed with {link.jam.headline}. This line only reports it."
                 for rank, root in enumerate(link.jam.roots[:2]):
-                    found.root(root.file, root.line, root.reason, 0.9 - 0.1 * rank, column=root.column, steps=root.steps)
+                    found.root(root.file, root.line, root.reason, "child", rank=rank, column=root.column, steps=root.steps)
                 found.keys += link.jam.keys
         if scene.frame is not None:
-            found.root(scene.frame.file, scene.line, "the other program is started here", 0.5)
+            found.root(scene.frame.file, scene.line, "the other program is started here", "snag")
         return found
 
 

@@ -29,13 +29,13 @@ class Endless:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Name the loop, what its condition reads, and where that is set."""
-        found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual))
+        found = Diagnosis(kind=self.name, meaning=self.about, avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
             return found
         item = next(iter(scene.unending), None)
         file = item.file if item is not None else scene.frame.file
         for loop in [item.loop] if item is not None else self._by_text(scene):
-            found.root(file, loop.span.line, "this loop was still running", 0.8)
+            found.root(file, loop.span.line, "this loop was still running", "loop")
             found.meaning = f"The program was stopped in the loop on line {loop.span.line}."
             if item is not None and loop.condition is not None:
                 self._condition(scene, found, item, loop.condition)
@@ -44,7 +44,7 @@ class Endless:
                     f"The program was stopped in the loop on line {loop.span.line}, over `{show(loop.over.source)}`."
                 )
             found.look_at = "Look for the line that should bring the loop to its end."
-        found.root(scene.frame.file, scene.line, "it was here when it was stopped", 0.7)
+        found.root(scene.frame.file, scene.line, "it was here when it was stopped", "snag")
         return found
 
     def _condition(self, scene: Scene, found: Diagnosis, item: Unending, condition: Part) -> None:
@@ -61,7 +61,7 @@ class Endless:
             found.meaning += f" Then {', '.join(now)}."
         changes = item.changes(code)
         for definition in changes[:3]:
-            found.root(item.file, definition.span.line, f"`{definition.name}` is set here, and the loop goes on", 0.82)
+            found.root(item.file, definition.span.line, f"`{definition.name}` is set here, and the loop goes on", "goes-on")
         changed = {definition.name for definition in changes} | item.stored(code)
         still = [name for name in names if not changed & {name, name.rpartition(".")[2]}]
         calls = {name: item.asked(code, name) for name in still}
@@ -76,7 +76,9 @@ class Endless:
         statement = code.statement(item.below) if item.below else None
         for target in statement.targets if statement is not None else ():
             if target.source in still:
-                found.root(item.file, item.below, f"`{target.source}` is set here, behind the loop, and not in it", 0.85)
+                found.root(
+                    item.file, item.below, f"`{target.source}` is set here, behind the loop, and not in it", "behind-loop"
+                )
 
     def _by_text(self, scene: Scene) -> list[Loop]:
         """Return the loop whose head stands at or above the line, where the language's tokens show none."""

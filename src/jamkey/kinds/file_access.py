@@ -44,7 +44,7 @@ class FileAccess:
         """Look for the file nearby, and mend the path where it is written."""
         path = scene.facts.get("path", "")
         reason = scene.facts.get("reason", "")
-        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
+        found = Diagnosis(kind=self.name, avoid=self.avoid, causes=list(self.usual))
         found.meaning = f"`{show(path)}` cannot be opened: {reason.lower()}." if path else self.about
         if path and not reason:
             said = show((scene.jam.wording or "").split("\n")[0], 120)
@@ -66,13 +66,15 @@ class FileAccess:
             elif errno == "21":
                 found.meaning = f"`{path}` is a folder, and a folder cannot be read like a file."
             for where, part in places[:2]:
-                found.root(where, part.span.line, f"the path `{show(path)}` is written here", 0.82, column=part.span.column)
+                found.root(
+                    where, part.span.line, f"the path `{show(path)}` is written here", "path-here", column=part.span.column
+                )
         self._followed(scene, found)
         opened = [] if path else self._opened(scene)
         for other in opened:
-            found.root(file, other, "the file is opened here", 0.7)
+            found.root(file, other, "the file is opened here", "opened")
         opens = any(part.called in _OPENERS for part in scene.parts_of(scene.frame))
-        found.root(file, line, "the file is opened here" if opens else "the file is used here", 0.6)
+        found.root(file, line, "the file is opened here" if opens else "the file is used here", "snag")
         return found
 
     def _start(self, scene: Scene, found: Diagnosis, path: str, command: str) -> None:
@@ -156,8 +158,8 @@ class FileAccess:
                     f"path-{rank + 1}",
                     f"Write the path as `{other}`",
                     where,
-                    0.9 - 0.08 * rank,
                     [replace(file, span, f"{quote}{other}{quote}")],
+                    rank=rank,
                 )
 
     def _new_folder(self, scene: Scene, found: Diagnosis, path: str) -> None:
@@ -183,11 +185,7 @@ class FileAccess:
             if code is not None and not code.definitions("os"):
                 edits.append(import_edit(scene, scene.frame.file, "import os"))
             found.key(
-                "make-folder",
-                f"Make the folder `{folder}` first",
-                "files can be written only into a folder that exists",
-                0.88,
-                edits,
+                "make-folder", f"Make the folder `{folder}` first", "files can be written only into a folder that exists", edits
             )
 
     def _encoding(self, scene: Scene, found: Diagnosis) -> None:
@@ -198,7 +196,7 @@ class FileAccess:
         call, file, index = self._opening(scene)
         if call is None:
             return
-        found.root(file, call.span.line, "the file is opened here without its real encoding", 0.84)
+        found.root(file, call.span.line, "the file is opened here without its real encoding", "encoding")
         data = self._bytes(scene, call, index)
         for rank, name in enumerate(_encodings(data)):
             word = next((part for keyword, part in call.arguments if keyword == "encoding"), None)
@@ -211,8 +209,8 @@ class FileAccess:
                 f"encoding-{name}",
                 f'Open it with `encoding="{name}"`',
                 f"the bytes of the file make sense as {name}",
-                0.92 - 0.06 * rank,
                 [edit],
+                rank=rank,
             )
 
     def _opened(self, scene: Scene) -> list[int]:
@@ -260,7 +258,7 @@ class FileAccess:
             return
         for rank, origin in enumerate(follow(scene, call.arguments[0][1], scene.jam.snag or 0, want="text")[:3]):
             if (origin.file, origin.line) != (scene.frame.file, scene.line):
-                found.root_at(origin, "the path comes from here", 0.74 - 0.05 * rank)
+                found.root_at(origin, "the path comes from here", "path-from", rank=rank)
 
 
 def _opens(item: Definition) -> bool:

@@ -34,6 +34,7 @@ class FixedValue:
         what = f"{shown} is {an(kind)}" if kind else f"{shown} is fixed"
         part = "a part of something" if owner is not None or not name else "something"
         found = Diagnosis(
+            kind=self.name,
             meaning=f"The line changes {part}, but {what}, and that cannot be changed once it is made.",
             look_at=f"Find where {shown} is made, and decide whether it should be something that can change.",
             avoid=self.avoid,
@@ -49,7 +50,7 @@ class FixedValue:
             self._tuple(scene, found, owner)
         if owner is not None and kind == "str" and target is not None and statement is not None:
             self._text(scene, found, file, owner, target, statement.parts[-1] if statement.parts else None)
-        found.root(file, line, "this line tries the change", 0.55)
+        found.root(file, line, "this line tries the change", "snag")
         return found
 
     def _constant(self, scene: Scene, found: Diagnosis, file: str, line: int) -> None:
@@ -67,14 +68,13 @@ class FixedValue:
                 if definition.span.line == line or at < 0 or at > definition.span.column:
                     continue
                 place = Span(definition.span.line, at + 1, definition.span.line, at + 1 + len(idioms.constant_word))
-                found.root(file, definition.span.line, f"`{name}` is declared as a constant here", 0.9)
+                found.root(file, definition.span.line, f"`{name}` is declared as a constant here", "constant")
                 found.look_at = f"Decide whether `{name}` should be a variable, or the new value another name."
                 found.meaning = f"`{name}` was declared with `{idioms.constant_word}`, and such a name keeps its first value."
                 found.key(
                     "declare-variable",
                     f"Declare `{name}` with `{idioms.variable_word}`",
                     f"`{name}` gets another value on line {line}",
-                    0.95,
                     [replace(file, place, idioms.variable_word)],
                 )
                 return
@@ -84,7 +84,7 @@ class FixedValue:
             part = origin.part
             if part is None or (part.sort != "tuple" and part.called != "tuple"):
                 continue
-            found.root_at(origin, "it is made as a tuple here, which is fixed", 0.88 - 0.05 * rank)
+            found.root_at(origin, "it is made as a tuple here, which is fixed", "tuple", rank=rank)
             if part.sort == "tuple":
                 inner = part.source
                 inner = inner[1:-1] if inner.startswith("(") and inner.endswith(")") else inner
@@ -95,8 +95,8 @@ class FixedValue:
                 "make-list",
                 f"Make it a list: `{show(new)}`",
                 "a list can be changed, a tuple cannot",
-                0.93 - 0.04 * rank,
                 [replace(origin.file, part.span, new)],
+                rank=rank,
             )
 
     def _text(self, scene: Scene, found: Diagnosis, file: str, owner: Part, target: Part, value: Part | None) -> None:
@@ -110,7 +110,6 @@ class FixedValue:
             "new-text",
             f"Build a new text: `{show(new)}`",
             "a text cannot be changed in place",
-            0.9,
             [replace(file, statement.span, new)],
         )
 

@@ -33,7 +33,7 @@ class IndexOutOfRange:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Compare the index with the length, and find the loop or the source of the empty list."""
-        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
+        found = Diagnosis(kind=self.name, avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
             found.meaning = self.about
             return found
@@ -65,9 +65,9 @@ class IndexOutOfRange:
         self._exhausted(scene, found)
         self._follow_index(scene, found, container, key)
         if part is None:
-            for origin in trace_names(scene, found, "a value that the call was given comes from here", 0.58):
+            for origin in trace_names(scene, found, "a value that the call was given comes from here"):
                 self._one_less(scene, found, origin)
-        found.root(scene.frame.file, scene.line, "the index is too large for what is there", 0.55)
+        found.root(scene.frame.file, scene.line, "the index is too large for what is there", "snag")
         return found
 
     def _loop(self, scene: Scene, found: Diagnosis, key: Part | None) -> bool:
@@ -135,7 +135,7 @@ class IndexOutOfRange:
         if not arguments:
             return
         stop = arguments[1] if len(arguments) > 1 else arguments[0]
-        found.root(file, loop.span.line, f"`{show(over.source)}` runs the index too far", 0.87, column=over.span.column)
+        found.root(file, loop.span.line, f"`{show(over.source)}` runs the index too far", "loop-range", column=over.span.column)
         reason = "in the last round the line looks past the end" if ahead else "the loop runs past the last place"
         if stop.sort == "binary" and stop.name in ("+", "-"):
             left, right = stop.child("left"), stop.child("right")
@@ -149,8 +149,8 @@ class IndexOutOfRange:
                         f"shorter-by-{change}",
                         f"Let the loop end earlier: `range` up to `{text}`",
                         reason,
-                        0.93 - 0.1 * (change - 1),
                         [replace(file, stop.span, text)],
+                        rank=change - 1,
                     )
                 return
         less = max(ahead, 1)
@@ -159,7 +159,6 @@ class IndexOutOfRange:
                 "shorter-by-1",
                 f"Let the loop end earlier: up to `{int(stop.source) - less}`",
                 reason,
-                0.75,
                 [replace(file, stop.span, str(int(stop.source) - less))],
             )
             return
@@ -167,7 +166,6 @@ class IndexOutOfRange:
             f"shorter-by-{less}",
             f"Let the loop end earlier: `range` up to `{show(stop.source)} - {less}`",
             reason,
-            0.92,
             [replace(file, stop.span.end, f" - {less}")],
         )
 
@@ -180,12 +178,11 @@ class IndexOutOfRange:
             if part.sort != "compare" or left is None or right is None or part.name not in ("<=", ">="):
                 continue
             strict = part.name[0]
-            found.root(file, loop.span.line, f"`{show(part.source)}` lets the loop go one round too far", 0.87)
+            found.root(file, loop.span.line, f"`{show(part.source)}` lets the loop go one round too far", "loop-bound")
             found.key(
                 "strict-bound",
                 f"Write `{show(left.source)} {strict} {show(right.source)}`",
                 f"with `{part.name}` the loop runs once more than there are items",
-                0.93,
                 [replace(file, part.span, f"{left.source} {strict} {right.source}")],
             )
 
@@ -197,14 +194,12 @@ class IndexOutOfRange:
                 "last-place",
                 f"Write `{container.source}[{key.source} - 1]`",
                 "the last place is the length less one",
-                0.95,
                 [replace(scene.frame.file, key.span.end, " - 1")],
             )
             found.key(
                 "first-place",
                 f"Write `{container.source}[0]`",
                 "the first place is 0",
-                0.5,
                 [replace(scene.frame.file, key.span, "0")],
             )
 
@@ -220,14 +215,15 @@ class IndexOutOfRange:
         if owner is None or not loops:
             return
         loop = loops[0]
-        found.root(scene.frame.file, loop.span.line, f"this loop takes more out of `{owner.source}` than is in it", 0.87)
+        found.root(
+            scene.frame.file, loop.span.line, f"this loop takes more out of `{owner.source}` than is in it", "loop-takes"
+        )
         if loop.sort == "while" and loop.condition is not None:
             self._tighten(scene, found, scene.frame.file, loop)
             found.key(
                 "while-something-left",
                 f"Go on only while `{owner.source}` holds something",
                 f"`{owner.source}` is empty before the loop ends",
-                0.9,
                 [
                     replace(scene.frame.file, loop.condition.span, owner.source)
                     if loop.condition.source == idioms_of(scene).true
@@ -245,7 +241,6 @@ class IndexOutOfRange:
                     "while-something-left",
                     f"Loop while `{owner.source}` holds something",
                     "the number of rounds then fits what is there",
-                    0.88,
                     [replace(scene.frame.file, place, f"while {owner.source}")],
                 )
 
@@ -264,7 +259,6 @@ class IndexOutOfRange:
                             f"one-less-{argument.source}",
                             f"Hand over `{argument.source} - 1`",
                             "places count from 0",
-                            0.8,
                             [wrap(step.file, argument, "{0} - 1")],
                         )
 
@@ -273,7 +267,7 @@ class IndexOutOfRange:
             return
         for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
             if (origin.file, origin.line) != (scene.frame.file, scene.line):
-                found.root_at(origin, f"the index `{show(key.source)}` comes from here", 0.52)
+                found.root_at(origin, f"the index `{show(key.source)}` comes from here", "from")
 
 
 def _ahead(key: Part) -> int:

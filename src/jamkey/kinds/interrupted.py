@@ -25,15 +25,15 @@ class Interrupted:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Say where it was, and what share of its time it used a processor, where that is known."""
-        found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual))
+        found = Diagnosis(kind=self.name, meaning=self.about, avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
             return found
         found.meaning = f"The program was stopped at `{show(scene.frame.source or '')}`."
         if "busy" in scene.facts:
             found.meaning += f" Until then it used a processor for {float(scene.facts['busy']):.0%} of its time."
         found.look_at = "Ask what should have ended this, a wait or long work, and whether it can still happen."
-        found.root(scene.frame.file, scene.line, "it was here when it was stopped", 0.66)
-        trace_names(scene, found, "what it waits for or works on comes from here", 0.6)
+        found.root(scene.frame.file, scene.line, "it was here when it was stopped", "snag")
+        trace_names(scene, found, "what it waits for or works on comes from here")
         self._keys(scene, found)
         return found
 
@@ -51,7 +51,6 @@ class Interrupted:
                 "sleep-less",
                 "Wait a moment only: `sleep(0.1)`",
                 "it waits longer than it was given",
-                0.6,
                 [self._within(frame.file, scene.line, sleeps.start(1), sleeps.end(1), "0.1")],
             )
         if re.search(r"\.join\(\)", row):
@@ -62,7 +61,6 @@ class Interrupted:
                         "set-event",
                         f"Set the event first: `{name}.set()`",
                         "the thread waits for it",
-                        0.85,
                         [insert_line(frame.file, scene.line, f"{indent_of(scene, frame.file, scene.line)}{name}.set()")],
                     )
         if re.search(r"\.get\(\)", row):
@@ -75,7 +73,6 @@ class Interrupted:
                         f"fewer-{root.line}",
                         f"Ask for {fewer} items instead of {match[1]} on line {root.line}",
                         "fewer were put in",
-                        0.8,
                         [self._within(root.file, root.line, match.start(1), match.end(1), fewer)],
                     )
 

@@ -32,17 +32,18 @@ def trace_line(scene: Scene, found: Diagnosis) -> None:
             origins += follow(scene, part, scene.jam.snag or 0)[:3]
     for origin in origins:
         if (origin.file, origin.line) != here:
-            found.root_at(origin, f"`{show(origin.name or 'it')}` comes from here", 0.7)
+            found.root_at(origin, f"`{show(origin.name or 'it')}` comes from here", "named-from")
         for step in origin.steps:
             if step.what in ("passed", "returned", "assigned") and (step.file, step.line) != here:
-                found.root(step.file, step.line, "the value comes through here", 0.66 if step.what == "passed" else 0.6)
-    traced = trace_names(scene, found, "a value of this line comes from here", 0.53)
-    sure = 0.56
+                known = "named-passed" if step.what == "passed" else "named-through"
+                found.root(step.file, step.line, "the value comes through here", known)
+    traced = trace_names(scene, found, "a value of this line comes from here", known="line")
+    through = 0
     for origin in traced[:4]:
         for step in origin.steps[:3]:
             if step.what in ("passed", "returned", "assigned", "taken") and (step.file, step.line) != here:
-                found.root(step.file, step.line, "the value comes through here", sure)
-                sure = max(sure - 0.015, 0.45)
+                found.root(step.file, step.line, "the value comes through here", "through", rank=through)
+                through += 1
 
 
 def _loop(scene: Scene, found: Diagnosis) -> None:
@@ -50,7 +51,6 @@ def _loop(scene: Scene, found: Diagnosis) -> None:
     if scene.jam.kind not in ("index-out-of-range", "missing-value", "memory-misuse") or scene.jam.snag is None:
         return
     index: int | None = scene.jam.snag
-    sure = 0.72 if scene.jam.kind == "index-out-of-range" else 0.57
     while index is not None:
         frame = scene.jam.frames[index]
         code = scene.code_of(frame)
@@ -62,7 +62,8 @@ def _loop(scene: Scene, found: Diagnosis) -> None:
             counts = loop.over is not None and (loop.over.sort == "slice" or loop.over.name == ":")  # not `row : rows`
             bounded = counts or any(sign in head for sign in ("<=", "..", "+ 1", ", #", "= 0", "1,", "range"))
             if (not name or name in row) and bounded:
-                found.root(frame.file, loop.span.line, "this loop may run one step too far, or begin one too early", sure)
+                reason = "this loop may run one step too far, or begin one too early"
+                found.root(frame.file, loop.span.line, reason, "loop-may")
                 return
         index = scene.caller_index(index)
 
@@ -94,7 +95,6 @@ def offer_usual(scene: Scene, found: Diagnosis) -> None:
                     f"{name}-{inner.source}",
                     f"Ask for `{show(template.format(inner.source))}`",
                     reason,
-                    0.55,
                     [wrap(frame.file, inner, template)],
                 )
     if kind in ("index-out-of-range", "missing-value"):
@@ -113,8 +113,6 @@ def _misspelt_member(scene: Scene, found: Diagnosis) -> None:
         and any(d.name == member for d in scene.code.reaching(member, scene.line))
     ):
         return  # it has a value of its own here, and that one is missing
-    # what is missing was set under another name; a member that is asked for and nowhere set is misspelt where it is asked for
-    sure = 0.72 if scene.jam.kind == "missing-value" else 0.42
     for file, code in scene.own_codes():
         names = code.all_members() | {function.name for function in code.functions()} | {d.name for d in code.definitions()}
         for meant, score in nearest(member, names - {member}, most=2, least=0.75):
@@ -124,7 +122,8 @@ def _misspelt_member(scene: Scene, found: Diagnosis) -> None:
             if not sets:
                 continue
             line = sets[0][0]
-            found.root(file, line, f"it is called `{meant}` here, and `{member}` where it is asked for", sure + 0.15 * score)
+            reason = f"it is called `{meant}` here, and `{member}` where it is asked for"
+            found.root(file, line, reason, "called-nearly", near=score)
             if len(spots) == len(sets) <= 2:
                 edits = [
                     Edit(file=file, line=n, column=m.start() + 1, end_line=n, end_column=m.end() + 1, new_text=member)
@@ -134,8 +133,8 @@ def _misspelt_member(scene: Scene, found: Diagnosis) -> None:
                     f"call-it-{member}",
                     f"Call it `{member}` on line {line} of {file}",
                     "it is asked for by that name",
-                    0.6 + 0.3 * score,
                     edits,
+                    near=score,
                 )
 
 
@@ -160,7 +159,6 @@ def _range_bounds(scene: Scene, found: Diagnosis) -> None:
                     "bound-without-one",
                     f"Leave out the `+ 1` on line {loop.span.line}",
                     "the loop goes one step too far",
-                    0.85,
                     [_within(frame.file, loop.span.line, match.start(), match.end(), "")],
                 )
             over = loop.over if loop.over is not None else loop.condition
@@ -170,19 +168,19 @@ def _range_bounds(scene: Scene, found: Diagnosis) -> None:
                     "bound-one-less",
                     f"Let the loop end one earlier: `{show(bound.source)} - 1`",
                     "in its last round the line looks past the end",
-                    0.86,
                     [wrap(frame.file, bound, "({0} - 1)" if ":" in row else "{0} - 1")],
                 )
             if over is not None and over.sort == "compare" and over.name in ("<=", ">="):
                 span = over.span
                 left, right = over.child("left"), over.child("right")
                 if left is not None and right is not None:
-                    found.root(frame.file, loop.span.line, f"`{show(over.source)}` lets the loop go one round too far", 0.86)
+                    found.root(
+                        frame.file, loop.span.line, f"`{show(over.source)}` lets the loop go one round too far", "loop-bound"
+                    )
                     found.key(
                         "strict-bound",
                         f"Write `{show(left.source)} {over.name[0]} {show(right.source)}`",
                         "the last place is one less",
-                        0.92,
                         [replace(frame.file, span, f"{left.source} {over.name[0]} {right.source}")],
                     )
             lower = re.search(r"=\s*0\s*,\s*(#?\w+)\s*-\s*1", row)
@@ -191,7 +189,6 @@ def _range_bounds(scene: Scene, found: Diagnosis) -> None:
                     "from-one",
                     f"Count from 1: `= 1, {lower[1]}`",
                     "places count from 1 here",
-                    0.9,
                     [_within(frame.file, loop.span.line, lower.start(), lower.end(), f"= 1, {lower[1]}")],
                 )
             return

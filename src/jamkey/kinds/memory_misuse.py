@@ -9,9 +9,9 @@ from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis, replace, show, trace_names
 
 _STORIES = {
-    "freed-at": (0.88, "the memory is given back here"),
-    "allocated-at": (0.86, "this much memory is asked for here"),
-    "previously-at": (0.6, "the memory was asked for here"),
+    "freed-at": "the memory is given back here",
+    "allocated-at": "this much memory is asked for here",
+    "previously-at": "the memory was asked for here",
 }
 
 
@@ -37,6 +37,7 @@ class MemoryMisuse:
         """Use what the checker tells about the memory's story; else follow the names of the line."""
         message = (scene.jam.wording or "").split("\n")[0]
         found = Diagnosis(
+            kind=self.name,
             meaning=f'The program used memory that is not its own: "{show(message, 100)}".',
             look_at="Ask of each pointer on the line what it points to at that moment, and how long that is.",
             avoid=self.avoid,
@@ -45,12 +46,12 @@ class MemoryMisuse:
         if (seen := self._seen(scene)) is not None:
             found.meaning, found.look_at = seen
         told = False
-        for story, (sure, reason) in _STORIES.items():
+        for story, reason in _STORIES.items():
             place = scene.facts.get(story, "")
             file, _, line = place.rpartition(":")
             name = scene.sources.resolve(file) if file else None
             if name is not None and line.isdigit():
-                found.root(name, int(line), reason, sure)
+                found.root(name, int(line), reason, story)
                 told = True
                 self._larger(scene, found, name, int(line), story)
         if scene.frame is None:
@@ -58,14 +59,14 @@ class MemoryMisuse:
         file, line_number = scene.frame.file, scene.line
         variable = scene.facts.get("variable-line", "")
         if variable.isdigit():
-            found.root(file, int(variable), f"`{scene.facts.get('variable', 'it')}` is made this large here", 0.62)
+            found.root(file, int(variable), f"`{scene.facts.get('variable', 'it')}` is made this large here", "made-large")
             loops = scene.code.loops(line_number) if scene.code is not None else []
             for loop in loops[:1]:
-                found.root(file, loop.span.line, "this loop runs past its end", 0.8)
+                found.root(file, loop.span.line, "this loop runs past its end", "loop-past")
         if not told:
             self._pointers(scene, found)
-            trace_names(scene, found, "a value of this line comes from here", 0.6)
-        found.root(file, line_number, "the memory is touched here", 0.58)
+            trace_names(scene, found, "a value of this line comes from here")
+        found.root(file, line_number, "the memory is touched here", "snag")
         return found
 
     def _seen(self, scene: Scene) -> tuple[str, str] | None:
@@ -112,7 +113,9 @@ class MemoryMisuse:
             nothing = follow(scene, owner, scene.jam.snag or 0, want="missing")[:2]
             for origin in nothing or follow(scene, owner, scene.jam.snag or 0)[:2]:
                 found.root_at(
-                    origin, f"`{owner.name}` {'can be null from here' if nothing else 'is got here, and may be null'}", 0.74
+                    origin,
+                    f"`{owner.name}` {'can be null from here' if nothing else 'is got here, and may be null'}",
+                    "may-be-null",
                 )
                 for step in origin.steps[:3]:
                     if step.what == "assigned":
@@ -120,7 +123,7 @@ class MemoryMisuse:
                             step.file,
                             step.line,
                             f"what becomes `{owner.name}` is got here and used unchecked",
-                            0.76,
+                            "got-unchecked",
                             steps=origin.steps,
                         )
 
@@ -139,7 +142,6 @@ class MemoryMisuse:
                     "size-of-item",
                     f"Ask for `{show(size.source)} * sizeof *{target or 'it'}`",
                     "memory is asked for in bytes",
-                    0.7,
                     [replace(file, size.span, f"{size.source} * sizeof *{target}")],
                 )
             first = size.source.split("*")[0].strip()
@@ -148,7 +150,6 @@ class MemoryMisuse:
                     "one-more-item",
                     f"Ask for one item more: `({first} + 1)`",
                     "the last place used is one behind the end",
-                    0.8,
                     [replace(file, size.span, size.source.replace(first, f"({first} + 1)", 1))],
                 )
 

@@ -58,7 +58,7 @@ class MissingValue:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the missing value back, and mend it where it went missing."""
-        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
+        found = Diagnosis(kind=self.name, avoid=self.avoid, causes=list(self.usual))
         part, told = missing_part(scene)
         nothing = self._nothing(scene, part)
         shown = f"`{show(part.source)}`" if part is not None and told else "a value on this line"
@@ -80,28 +80,28 @@ class MissingValue:
         file, line = scene.frame.file, scene.line
         origins = follow(scene, part, scene.jam.snag or 0, want="missing") if part is not None else []
         for rank, origin in enumerate(origins[:4]):
-            self._origin(scene, found, origin, 0.9 - 0.07 * rank)
+            self._origin(scene, found, origin, rank)
         if not origins and "NoneType" not in (scene.jam.wording or "") and scene.traits.whole_tree:
             self._in_table(scene, found)
         held_here = f"holds {gap}" if gap else f"{'may be' if scene.jam.phase == 'compile' else 'is'} {nothing}"
-        found.root(file, line, f"{shown} {held_here} here", 0.5 if origins else 0.6)
+        found.root(file, line, f"{shown} {held_here} here", "traced" if origins else "snag")
         if found.roots:
             found.causes = [root.reason for root in found.roots[:2]] + found.causes
         return found
 
-    def _origin(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+    def _origin(self, scene: Scene, found: Diagnosis, origin: Origin, rank: int) -> None:
         handler = getattr(self, "_" + origin.sort.replace("-", "_"), None)
         if handler is not None:
-            handler(scene, found, origin, sure)
+            handler(scene, found, origin, rank)
 
-    def _in_place(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+    def _in_place(self, scene: Scene, found: Diagnosis, origin: Origin, rank: int) -> None:
         part = origin.part
         callee = part.child("callee") if part is not None else None
         if part is None or callee is None:
             return
         method = part.called
         owner = callee.child("object")
-        found.root_at(origin, f"`{method}` changes its object in place and returns nothing", sure)
+        found.root_at(origin, f"`{method}` changes its object in place and returns nothing", "in-place", rank=rank)
         code = scene.sources.code(origin.file, scene.jam.runtime)
         statement = code.statement(part.span.line) if code is not None else None
         if statement is None or owner is None:
@@ -114,7 +114,6 @@ class MissingValue:
                     "keep-object",
                     f"Only call it: `{show(part.source)}`",
                     f"`{method}` has already changed `{owner.source}`; assigning its result overwrites it with nothing",
-                    0.95,
                     [replace(origin.file, statement.span, part.source)],
                 )
         new = {"sort": "sorted({0}{1})", "reverse": "list(reversed({0}))"}.get(method)
@@ -124,15 +123,14 @@ class MissingValue:
                 "make-new",
                 f"Use the form that returns a new one: `{show(text)}`",
                 f"`{method}` returns nothing; `{text.split('(')[0]}` returns the result",
-                0.93,
                 [replace(origin.file, part.span, text)],
             )
 
-    def _fell_off(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+    def _fell_off(self, scene: Scene, found: Diagnosis, origin: Origin, rank: int) -> None:
         function = origin.function
         if function is None:
             return
-        found.root_at(origin, f"`{function.name}` can reach its end without returning anything", sure)
+        found.root_at(origin, f"`{function.name}` can reach its end without returning anything", "fell-off", rank=rank)
         code = scene.sources.code(origin.file, scene.jam.runtime)
         if code is None:
             return
@@ -151,13 +149,13 @@ class MissingValue:
         best = list(dict.fromkeys([*idle, *gathered[-1:], *names[:2]]))
         end = scene.traits.statement_end
         last = function.last_line - (1 if end else 0)
-        for rank, name in enumerate(best):
+        for place, name in enumerate(best):
             found.key(
                 f"return-{name}",
                 f"End `{function.name}` with `return {name}`",
                 f"`{function.name}` computes `{name}` and never hands it back",
-                sure - 0.06 * rank,
                 [append_line(scene, origin.file, last, f"{indent}return {name}{end}")],
+                rank=rank + place,
             )
         tail = code.statement(function.last_line)
         if tail is not None and tail.sort == "expr" and tail.parts:
@@ -165,14 +163,14 @@ class MissingValue:
                 "return-last",
                 f"Return it: `return {show(tail.parts[0].source)}`",
                 f"the last line of `{function.name}` computes a value and drops it",
-                sure + 0.02,
                 [replace(origin.file, tail.span.start, "return ")],
+                rank=rank,
             )
 
-    def _bare_return(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+    def _bare_return(self, scene: Scene, found: Diagnosis, origin: Origin, rank: int) -> None:
         function = origin.function
         name = function.name if function else "the function"
-        found.root_at(origin, f"`{name}` returns nothing on this way", sure - 0.02)
+        found.root_at(origin, f"`{name}` returns nothing on this way", "bare-return", rank=rank)
         text = scene.row(origin.file, origin.line)
         for filler in ("0", '""', "[]"):
             if filler == _filler(scene):
@@ -180,69 +178,67 @@ class MissingValue:
                     "return-filler",
                     f"Return `{filler}` here instead of nothing",
                     f"`{name}` is asked for a value on every way",
-                    0.62,
                     [replace(origin.file, origin.span, text.strip().split(" ")[0] + f" {filler}")],
                 )
 
-    def _default(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+    def _default(self, scene: Scene, found: Diagnosis, origin: Origin, rank: int) -> None:
         if origin.part is None:
             return
         filler = _filler(scene)
-        found.root_at(origin, f"the default is {origin.part.source}, and a call gives no other value", sure)
+        found.root_at(origin, f"the default is {origin.part.source}, and a call gives no other value", "default", rank=rank)
         if filler in scene.traits.shared_defaults:
             return
         found.key(
             "default-value",
             f"Make the default `{filler}` instead of `{origin.part.source}`",
             "the value is used as it is when the caller gives none",
-            0.82,
             [replace(origin.file, origin.part.span, filler)],
         )
 
-    def _literal(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+    def _literal(self, scene: Scene, found: Diagnosis, origin: Origin, rank: int) -> None:
         if origin.part is None:
             return
         filler = _filler(scene)
-        found.root_at(origin, f"it is set to {origin.part.source} here", sure)
+        found.root_at(origin, f"it is set to {origin.part.source} here", "literal", rank=rank)
         found.key(
             "set-value",
             f"Set a value in place of `{origin.part.source}` on line {origin.line}: `{filler}`",
             "this is where the missing value was written down; put the right one",
-            0.6,
             [replace(origin.file, origin.part.span, filler)],
         )
 
-    def _unpassed(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+    def _unpassed(self, scene: Scene, found: Diagnosis, origin: Origin, rank: int) -> None:
         """A caller passes fewer arguments than the function has parameters."""
         call, function = origin.part, origin.function
         if call is None or function is None:
             return
         wanted = origin.name
-        found.root_at(origin, f"`{function.name}` is called here without its `{wanted}`", sure)
+        found.root_at(origin, f"`{function.name}` is called here without its `{wanted}`", "unpassed", rank=rank)
         code = scene.sources.code(origin.file, scene.jam.runtime)
         if code is None:
             return
         visible = sorted(code.visible(call.span.line))
         choices = [wanted] if wanted in visible else [name for name, _ in nearest(wanted, visible, most=2)]
         local = [d.name for d in code.definitions() if d.sort == "parameter" and d.scope == code.scope_at(call.span.line)]
-        for rank, name in enumerate(dict.fromkeys([*choices, *local])):
+        for place, name in enumerate(dict.fromkeys([*choices, *local])):
             joined = ", " if call.arguments else ""
-            place = call.span.end
-            spot = Span(place.line, place.column - 1, place.line, place.column - 1)
+            end = call.span.end
+            spot = Span(end.line, end.column - 1, end.line, end.column - 1)
             found.key(
                 f"pass-{name}",
                 f"Pass it: `{function.name}({', '.join([*(p.source for _, p in call.arguments), name])})`",
                 f"`{function.name}` expects `{wanted}`, and the call gives nothing for it",
-                (0.72 if scene.traits.missing_argument_fails else 0.9) - 0.1 * rank,
                 [replace(origin.file, spot, joined + name)],
+                known="refused-pass" if scene.traits.missing_argument_fails else "pass",
+                rank=place,
             )
 
-    def _look_up(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
+    def _look_up(self, scene: Scene, found: Diagnosis, origin: Origin, rank: int) -> None:
         part = origin.part
         callee = part.child("callee") if part is not None else None
         if part is None or callee is None:
             return
-        found.root_at(origin, f"`{show(part.source)}` found nothing", sure - 0.1)
+        found.root_at(origin, f"`{show(part.source)}` found nothing", "look-up", rank=rank)
         if part.called == "get" and len(part.arguments) == 1 and scene.traits.python_values:
             filler = _filler(scene)
             spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)
@@ -256,12 +252,11 @@ class MissingValue:
                 "look-up-default",
                 f"Give the look-up a default: `{show(part.source[:-1])}, {filler})`",
                 "a key that is absent then counts as this value",
-                0.78,
                 [replace(origin.file, spot, f", {filler}")],
             )
 
-    def _pattern(self, scene: Scene, found: Diagnosis, origin: Origin, sure: float) -> None:
-        found.root_at(origin, "this pattern does not match the text it was given", sure - 0.1)
+    def _pattern(self, scene: Scene, found: Diagnosis, origin: Origin, rank: int) -> None:
+        found.root_at(origin, "this pattern does not match the text it was given", "pattern", rank=rank)
         pattern = origin.part
         texts = [p for p in pattern.walk() if p.sort == "text"] if pattern is not None else []
         if not texts:
@@ -281,13 +276,13 @@ class MissingValue:
                     f"pattern-{new}",
                     f"Let the pattern allow {reason}: `{show(text)}`",
                     f"the text has {reason} there, and the pattern does not",
-                    sure - 0.02,
                     [replace(origin.file, texts[0].span, text)],
+                    rank=rank,
                 )
 
     def _in_table(self, scene: Scene, found: Diagnosis) -> None:
         """A table or an array holds missing values, and a library refuses them."""
-        trace_names(scene, found, "the table with the missing values comes from here", 0.66)
+        trace_names(scene, found, "the table with the missing values comes from here")
         for part in scene.parts_of(scene.frame):
             callee = part.child("callee") if part.sort == "call" else None
             owner = callee.child("object") if callee is not None and callee.name == "astype" else None
@@ -300,7 +295,6 @@ class MissingValue:
                         f"before-{method[:6]}",
                         f"Write `{show(owner.source)}.{method}.astype(...)`",
                         words,
-                        0.82 if method.startswith("dropna") else 0.74,
                         [replace(scene.frame.file, owner.span.end, f".{method}")],
                     )
 

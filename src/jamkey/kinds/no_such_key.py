@@ -9,7 +9,7 @@ from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.follow.suspect import index_part
-from jamkey.kinds.base import Diagnosis, idioms_of, replace, show, trace_names, wrap
+from jamkey.kinds.base import SUGGESTED, Diagnosis, idioms_of, replace, show, trace_names, wrap
 from jamkey.kinds.repair import as_spelt_there
 from jamkey.languages.base import Part, Span
 from jamkey.model import Value
@@ -17,6 +17,8 @@ from jamkey.text import line_at, shorten
 
 #: What parts the columns of a table.
 _SIGNS = (",", ";", "\t", "|")
+#: How alike two spellings of one word are; what is less alike are two words.
+_RESPELT = 0.9
 #: Line ends and tabs, as a message writes them.
 _BLANKS = ("\\n", "\\r", "\\t")
 
@@ -50,6 +52,7 @@ class NoSuchKey:
         wanted = (scene.facts.get("name") or told) if named else ""
         plain = wanted.strip("'\"")
         found = Diagnosis(
+            kind=self.name,
             meaning=f"Nothing is stored under `{show(wanted)}`."
             if named
             else "The line asks by name for something that is not there under this name.",
@@ -85,20 +88,17 @@ class NoSuchKey:
             for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
                     written = origin.part is not None and origin.part.sort == "text" and origin.part.name == plain
-                    found.root_at(
-                        origin,
-                        f"the key {show(wanted)} comes from here" if named else "the key comes from here",
-                        0.66 if written else 0.58,
-                    )
+                    reason = f"the key {show(wanted)} comes from here" if named else "the key comes from here"
+                    found.root_at(origin, reason, "key-written" if written else "key-from")
         if container is not None:
             spaced = any(text.strip("'\"").strip() == plain and text.strip("'\"") != plain for text in there)
             for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
-                    found.root_at(origin, "the table comes from here", 0.8 if spaced else 0.56)
+                    found.root_at(origin, "the table comes from here", "table-spaced" if spaced else "table-from")
         else:
-            trace_names(scene, found, "what the call works on comes from here", 0.58)
+            trace_names(scene, found, "what the call works on comes from here")
         lacks = f"{show(wanted)} is looked up here and is not there"
-        found.root(file, line, lacks if named else "what is looked up here is not there under this name", 0.6)
+        found.root(file, line, lacks if named else "what is looked up here is not there under this name", "snag")
         if found.keys:
             found.causes.insert(0, found.keys[0].reason)
         return found
@@ -123,14 +123,13 @@ class NoSuchKey:
                         f"look-up-{near[0][0]}",
                         f"Look up `{shorten(near[0][0], 40)}` instead of `{part.name}`",
                         f"`{shorten(near[0][0], 40)}` is there and differs only a little",
-                        0.9,
                         [replace(frame.file, part.span, _quoted_like(scene, frame.file, part.span, near[0][0]))],
                     )
                 elif near:
                     found.causes.insert(0, f"`{part.name}` is `{near[0][0]}` in `{others[0].name}`")
                     trace = Part("name", part.span, others[0].name, others[0].name)
                     for origin in follow(scene, trace, scene.jam.snag or 0)[:2]:
-                        found.root_at(origin, f"what is `{part.name}` elsewhere is called `{near[0][0]}` here", 0.8)
+                        found.root_at(origin, f"what is `{part.name}` elsewhere is called `{near[0][0]}` here", "called-here")
                 return True
         return False
 
@@ -152,8 +151,8 @@ class NoSuchKey:
         found.look_at = f"Look at the first line of {file}, and at how it is read."
         found.causes.insert(0, "the file has another separator than it is read with")
         for origin in follow(scene, container, scene.jam.snag or 0)[:2]:
-            found.root_at(origin, f"{file} is read here, and its columns are parted by `{parted}`", 0.95)
-        found.root(scene.frame.file, scene.line, f"`{plain}` is looked up here and is not there", 0.4)
+            found.root_at(origin, f"{file} is read here, and its columns are parted by `{parted}`", "read-parted")
+        found.root(scene.frame.file, scene.line, f"`{plain}` is looked up here and is not there", "read-as-one")
         return True
 
     def _keys_there(self, scene: Scene, value: Value | None, container: Part | None) -> list[str]:
@@ -179,8 +178,8 @@ class NoSuchKey:
                 f"one-of-{name}",
                 f"Look up `{shorten(name, 40)}` instead",
                 "it is one of the few keys that are there",
-                0.5 - 0.04 * rank,
                 [replace(scene.frame.file, key.span, text)],
+                rank=rank,
             )
 
     def _places(self, scene: Scene, text: str) -> list[tuple[str, Span]]:
@@ -198,15 +197,15 @@ class NoSuchKey:
         others = scene.members - {plain} if scene.traits.columns_as_names else written
         candidates = nearest(plain, [*keys, *([] if keys else others)], most=3, least=0.6)
         if (suggested := scene.facts.get("suggestion", "")) and all(suggested != text for text, _ in candidates):
-            candidates.insert(0, (suggested, 0.9))
-        candidates += [(text, 0.97) for text in keys if text.strip() == plain and text != plain]
+            candidates.insert(0, (suggested, SUGGESTED))
+        candidates += [(text, 1.0) for text in keys if text.strip() == plain and text != plain]
         uses = self._places(scene, plain)
         for meant, score in sorted(set(candidates), key=lambda item: -item[1]):
             places = self._places(scene, meant)
             # blanks around a key are not meant: who asks with them is to take them off
             blanks = meant != plain and meant == _bare(plain)
             puts = [place for place in places if not blanks and self._is_put(scene, *place)]
-            confidence = 0.52 + 0.4 * score
+            last = 0
             use_edits = [replace(file, span, _quoted_like(scene, file, span, meant)) for file, span in uses]
             if not use_edits and scene.frame is not None:  # a column read as a member
                 sorts = ("member", "name") if scene.traits.columns_as_names else ("member",)
@@ -214,34 +213,37 @@ class NoSuchKey:
                 asked = dict.fromkeys(part.name_span for part in read if part.name_span is not None)
                 use_edits = [replace(scene.frame.file, span, meant) for span in asked]
             if puts and len(uses) >= 2 and len(puts) == len(places) == 1:
-                self._put_as(scene, found, plain, meant, puts[0], confidence + 0.06)
-                confidence -= 0.06
+                self._put_as(scene, found, plain, meant, puts[0], score)
+                last = 1
             elif puts and len(puts) == len(places) == 1 and uses:
                 # each stands once: of two other words the one put in is the likelier slip, of two spellings the one looked up
-                self._put_as(scene, found, plain, meant, puts[0], confidence + (0.01 if score < 0.9 else -0.02))
+                last = int(score < _RESPELT)
+                self._put_as(scene, found, plain, meant, puts[0], score, rank=1 - last)
             if use_edits:
                 found.key(
                     f"look-up-{meant.strip()}",
                     f"Look up `{shorten(meant, 40)}` instead of `{plain}`",
                     f"`{shorten(meant, 40)}` is there and differs only a little",
-                    min(confidence, 0.96),
                     use_edits,
+                    near=score,
+                    rank=last,
                 )
             elif puts:
-                self._put_as(scene, found, plain, meant, puts[0], confidence)
+                self._put_as(scene, found, plain, meant, puts[0], score)
 
     def _put_as(
-        self, scene: Scene, found: Diagnosis, plain: str, meant: str, place: tuple[str, Span], confidence: float
+        self, scene: Scene, found: Diagnosis, plain: str, meant: str, place: tuple[str, Span], near: float, *, rank: int = 0
     ) -> None:
         file, span = place
         found.key(
             f"put-as-{plain}",
             f"Put it in as `{plain}` (line {span.line} of {file})",
             f"it is put in as `{meant}` there and looked up as `{plain}`",
-            min(confidence, 0.96),
             [replace(file, span, _quoted_like(scene, file, span, plain))],
+            near=near,
+            rank=rank,
         )
-        found.root(file, span.line, f"put in here as `{meant}`, looked up as `{plain}`", confidence - 0.02)
+        found.root(file, span.line, f"put in here as `{meant}`, looked up as `{plain}`", "put-as-like", near=near, rank=rank)
 
     def _is_put(self, scene: Scene, file: str, span: Span) -> bool:
         """Tell whether a literal key stands where something is stored: in a dict display or left of `=`."""
@@ -269,16 +271,10 @@ class NoSuchKey:
         words = ("a number", "text") if number else ("text", "a number")
         reason = f"the key is {words[0]} here, and {words[1]} where it was put in"
         for file, place in self._put_keys(scene, container):
-            found.root(file, place.span.line, f"the keys are put in as {words[1]} here", 0.82)
-            found.key(
-                "put-converted", f"Put it in as `{show(other.format(place.source))}`", reason, 0.86, [wrap(file, place, other)]
-            )
+            found.root(file, place.span.line, f"the keys are put in as {words[1]} here", "put-as")
+            found.key("put-converted", f"Put it in as `{show(other.format(place.source))}`", reason, [wrap(file, place, other)])
         found.key(
-            "look-up-converted",
-            f"Look up `{show(convert.format(key.source))}`",
-            reason,
-            0.84,
-            [wrap(scene.frame.file, key, convert)],
+            "look-up-converted", f"Look up `{show(convert.format(key.source))}`", reason, [wrap(scene.frame.file, key, convert)]
         )
 
     def _put_keys(self, scene: Scene, container: Part | None) -> list[tuple[str, Part]]:
@@ -315,12 +311,11 @@ class NoSuchKey:
                     key = target.child("key") if target.sort == "index" else None
                     if key is not None and key.sort == "tuple" and len(key.children) == len(parts) == 2:
                         first, second = key.in_role("item")
-                        found.root(file, line, "the parts of the key are put in the other way round here", 0.85)
+                        found.root(file, line, "the parts of the key are put in the other way round here", "put-order")
                         found.key(
                             "key-order",
                             f"Put it in under `({second.source}, {first.source})`",
                             "the look-up names the parts of the key in the other order",
-                            0.84,
                             [replace(file, first.span, second.source), replace(file, second.span, first.source)],
                         )
 

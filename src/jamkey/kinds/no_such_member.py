@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.origins import follow
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis, an, idioms_of, rename, replace, show
+from jamkey.kinds.base import SUGGESTED, Diagnosis, an, idioms_of, rename, replace, show
 from jamkey.languages.base import Part, Span
 from jamkey.languages.installed import members_of, members_of_type
 
@@ -73,6 +73,7 @@ class NoSuchMember:
         module = scene.facts.get("module", "")
         whose = f"module `{module}`" if module else f"object of type `{kind}`" if kind else "object"
         found = Diagnosis(
+            kind=self.name,
             meaning=f"The {whose} has nothing called `{member}`.",
             look_at=f"Check the spelling of `{member}`, and whether the object before the dot is what you think it is.",
             avoid=self.avoid,
@@ -96,7 +97,7 @@ class NoSuchMember:
             self._type(scene, found, part, owner, kind)
         elif part is None:
             self._exported(scene, found, member, module)
-        found.root(file, line, f"`{member}` is asked of an object that does not have it", 0.62)
+        found.root(file, line, f"`{member}` is asked of an object that does not have it", "snag")
         return found
 
     def _known(self, scene: Scene, owner: Part, kind: str, module: str) -> set[str]:
@@ -121,10 +122,10 @@ class NoSuchMember:
         candidates = nearest(member, known, most=3)
         suggested = scene.facts.get("suggestion")
         if suggested and all(suggested != text for text, _ in candidates):
-            candidates.insert(0, (suggested, 0.9))
+            candidates.insert(0, (suggested, SUGGESTED))
         uses = self._uses(scene, member)
         for meant, score in candidates:
-            confidence = 0.52 + 0.42 * score + (0.03 if meant == suggested else 0)
+            last = 0
             sets = self._sets(scene, meant)
             spans = [span for where, span in uses if where == file] or [part.name_span or part.span]
             if len(uses) >= 2 and len(sets) == 1 and len(self._uses(scene, meant)) <= 1:
@@ -133,17 +134,18 @@ class NoSuchMember:
                     f"define-as-{member}",
                     f"Call it `{member}` where it is set (line {span.line} of {where})",
                     f"`{member}` is used {len(uses)} times, `{meant}` stands only where it is set",
-                    confidence + 0.02,
                     rename(where, [span], member),
+                    near=score,
                 )
-                found.root(where, span.line, f"set here as `{meant}`, used elsewhere as `{member}`", 0.75)
-                confidence -= 0.08
+                found.root(where, span.line, f"set here as `{meant}`, used elsewhere as `{member}`", "set-as")
+                last = 1
             found.key(
                 f"meant-{meant}",
                 f"Write `{meant}` instead of `{member}`",
                 f"the object has `{meant}`, which differs only a little",
-                min(confidence, 0.97),
                 rename(file, spans, meant),
+                near=score,
+                rank=last,
             )
 
     def _uses(self, scene: Scene, member: str) -> list[tuple[str, Span]]:
@@ -168,7 +170,7 @@ class NoSuchMember:
         """A module of the program's own that lacks the name, or one found inside the module (datetime.datetime)."""
         own = scene.sources.module_file(module, scene.frame.file if scene.frame else "")
         if own is not None:
-            found.root(own, 1, f"this file is what `{module}` stands for, and it has no `{member}`", 0.55)
+            found.root(own, 1, f"this file is what `{module}` stands for, and it has no `{member}`", "module")
         if module == "datetime" and part is not None and scene.frame is not None:
             owner = part.child("object")
             if owner is not None and member in members_of_type("datetime.datetime"):
@@ -176,7 +178,6 @@ class NoSuchMember:
                     "class-in-module",
                     f"Write `{owner.source}.datetime.{member}`",
                     f"`{member}` belongs to the class `datetime` inside the module",
-                    0.9,
                     [replace(scene.frame.file, owner.span, owner.source + ".datetime")],
                 )
 
@@ -198,7 +199,6 @@ class NoSuchMember:
                 "write-as-function",
                 f"Write `{meant}({show(owner.source)})`",
                 reason,
-                0.93,
                 [replace(file, whole, f"{meant}({owner.source})")],
             )
         elif meant == "in" and inside:
@@ -206,7 +206,6 @@ class NoSuchMember:
                 "write-in",
                 f"Write `{inside} in {show(owner.source)}`",
                 reason,
-                0.92,
                 [replace(file, whole, f"({inside} in {owner.source})")],
             )
         elif meant == "join" and inside:
@@ -214,7 +213,6 @@ class NoSuchMember:
                 "join-the-other-way",
                 f"Write `{inside}.join({show(owner.source)})`",
                 reason,
-                0.92,
                 [replace(file, whole, f"{inside}.join({owner.source})")],
             )
         elif meant == "+=" and inside:
@@ -222,7 +220,6 @@ class NoSuchMember:
                 "add-text",
                 f"Write `{show(owner.source)} += {inside}`",
                 reason,
-                0.85,
                 [replace(file, whole, f"{owner.source} += {inside}")],
             )
         elif meant == "" and part.name == "decode":
@@ -230,16 +227,11 @@ class NoSuchMember:
                 "already-text",
                 f"Leave `.decode` out: `{show(owner.source)}` is text already",
                 reason,
-                0.9,
                 [replace(file, whole, owner.source)],
             )
         elif meant and meant.isidentifier() and meant not in ("slice", "mean"):
             found.key(
-                f"meant-{meant}",
-                f"Write `{meant}` instead of `{part.name}`",
-                reason,
-                0.94,
-                [replace(file, part.name_span, meant)],
+                f"meant-{meant}", f"Write `{meant}` instead of `{part.name}`", reason, [replace(file, part.name_span, meant)]
             )
 
     def _type(self, scene: Scene, found: Diagnosis, part: Part, owner: Part, kind: str) -> None:
@@ -254,7 +246,6 @@ class NoSuchMember:
                 "text-first",
                 f"Make it text first: `{show(text)}.{part.name}`",
                 f"`{part.name}` belongs to text, and `{show(owner.source)}` is a number",
-                0.8,
                 [replace(scene.frame.file, owner.span, text)],
             )
         if kind == "dict" and part.name_span is not None and part.name not in belongs:
@@ -264,7 +255,6 @@ class NoSuchMember:
                     "as-key",
                     f'Write `{show(owner.source)}["{part.name}"]`',
                     f'"{part.name}" is a key of this dictionary, not a member',
-                    0.94,
                     [replace(scene.frame.file, part.span, f'{owner.source}["{part.name}"]')],
                 )
         if kind == "tuple" and "list" in belongs and owner.sort == "call":
@@ -274,7 +264,6 @@ class NoSuchMember:
                         "as-list",
                         f"Make it a list: `[{show(argument.source[1:-1])}]`",
                         f"only a list has `{part.name}`",
-                        0.9,
                         [replace(scene.frame.file, argument.span, f"[{argument.source[1:-1]}]")],
                     )
         if kind in ("builtin_function_or_method", "method", "function") and owner.sort in ("name", "member"):
@@ -282,7 +271,6 @@ class NoSuchMember:
                 "call-it",
                 f"Call it first: `{show(owner.source)}()`",
                 f"`{show(owner.source)}` is a function; its result has `{part.name}`",
-                0.88,
                 [replace(scene.frame.file, owner.span.end, "()")],
             )
         for origin in follow(scene, owner, scene.jam.snag or 0)[:4]:
@@ -294,17 +282,16 @@ class NoSuchMember:
                 and literal.sort == "tuple"
                 and literal.source[:1] == "("
             ):
-                found.root_at(origin, "round brackets make a tuple, which stays as it is", 0.86)
+                found.root_at(origin, "round brackets make a tuple, which stays as it is", "tuple")
                 found.key(
                     "as-list",
                     f"Make it a list: `[{show(literal.source[1:-1])}]`",
                     f"only a list has `{part.name}`",
-                    0.93,
                     [replace(origin.file, literal.span, f"[{literal.source[1:-1].rstrip(', ')}]")],
                 )
         for origin in follow(scene, owner, scene.jam.snag or 0)[:2]:
             if (origin.file, origin.line) != (scene.frame.file, scene.line):
-                found.root_at(origin, f"here `{show(owner.source)}` became what it is: {an(kind)}", 0.5)
+                found.root_at(origin, f"here `{show(owner.source)}` became what it is: {an(kind)}", "became")
 
     def _exported(self, scene: Scene, found: Diagnosis, member: str, module: str) -> None:
         """An import that names what the other file does not give."""
@@ -323,8 +310,8 @@ class NoSuchMember:
                     f"meant-{meant}",
                     f"Write `{meant}` instead of `{member}`",
                     f"{own} has `{meant}`",
-                    0.5 + 0.42 * score,
                     rename(scene.frame.file, spans, meant),
+                    near=score,
                 )
 
 

@@ -7,7 +7,7 @@ import posixpath
 from jamkey.follow.modules import modules_meant
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis, append_line, delete_lines, indent_of, insert_line, rename, replace, show
+from jamkey.kinds.base import SUGGESTED, Diagnosis, append_line, delete_lines, indent_of, insert_line, rename, replace, show
 from jamkey.languages.base import Span
 from jamkey.languages.installed import members_of
 
@@ -17,6 +17,9 @@ _OF_FILES = (
     "its folder is none of those in which the compiler looks",
     "what comes with the library to compile against it is not installed",
 )
+
+#: How alike a module's name has to be for nobody to be told to install the one that was written.
+_SPELT = 0.83
 
 
 class NoSuchModule:
@@ -42,6 +45,7 @@ class NoSuchModule:
         facts = scene.facts
         module = facts.get("module", "").strip("'")
         found = Diagnosis(
+            kind=self.name,
             meaning=f"The module `{module}` could not be used as this line asks.",
             look_at=f"Check the spelling of `{module}`, and whether a file of yours has that name.",
             avoid=self.avoid,
@@ -58,7 +62,7 @@ class NoSuchModule:
             self._hidden(scene, found, module, facts.get("member", ""))
         else:
             self._missing(scene, found, module)
-        found.root(file, line, "the import stands here", 0.62)
+        found.root(file, line, "the import stands here", "snag")
         return found
 
     def _path(self, scene: Scene, found: Diagnosis, module: str, file: str) -> None:
@@ -81,8 +85,8 @@ class NoSuchModule:
                 f"path-{rank + 1}",
                 f"Write `{path}`",
                 f"there is {paths[path]}",
-                0.93 - 0.08 * rank,
                 [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(module)), path)],
+                rank=rank,
             )
 
     def _missing(self, scene: Scene, found: Diagnosis, module: str) -> None:
@@ -97,7 +101,9 @@ class NoSuchModule:
         if traits.modules_by_file:
             found.meaning = f"No file called `{module}` is found, neither beside this one nor among those of the compiler."
             found.causes = list(_OF_FILES)
+        spelt = False
         for item in modules_meant(scene, file, scene.line, module, least=0.72):
+            spelt = spelt or item.score > _SPELT
             written = scene.row(file, scene.line)[item.span.column - 1 : item.span.end_column - 1]
             spans = code.uses(written) if code is not None and not traits.relative_modules else []
             spans = spans if any(span.line == scene.line for span in spans) else [item.span, *spans]
@@ -105,8 +111,8 @@ class NoSuchModule:
                 f"meant-{item.name}",
                 f"Write `{item.name}` instead of `{written}`",
                 f"`{item.name}` is {item.what}",
-                0.55 + 0.42 * item.score,
                 rename(file, spans, item.name),
+                near=item.score,
             )
         inside = [name for name in scene.sources.files() if name.endswith(f"/{head}.py")]
         for other in inside[:1]:
@@ -118,16 +124,14 @@ class NoSuchModule:
                     "module-path",
                     f"Import it as `{path}`",
                     f"it lies in {other}",
-                    0.85,
                     [replace(file, Span(scene.line, at + 1, scene.line, at + 1 + len(head)), path)],
                 )
-        if traits.installs and not module.startswith(".") and not any(key.confidence > 0.9 for key in found.keys):
+        if traits.installs and not module.startswith(".") and not spelt:
             library = head if traits.modules_within else module
             found.key(
                 "install-it",
                 f"Install it: `{traits.installs.format(traits.installed_as.get(library, library))}`",
                 f"`{library}` is not installed in the environment that runs this script",
-                0.6,
             )
 
     def _hidden(self, scene: Scene, found: Diagnosis, module: str, member: str) -> None:
@@ -137,14 +141,13 @@ class NoSuchModule:
             return
         found.meaning = f"`{module}` is not the library here: your own file {own} has that name and is found first."
         found.causes.insert(0, f"{own} hides the library `{module}`")
-        found.root(own, 1, f"this file's name hides the library `{module}`", 0.9)
+        found.root(own, 1, f"this file's name hides the library `{module}`", "hides")
         code = scene.sources.code(own)
         stem = own.rpartition(".")[0]
         found.key(
             "rename-file",
             f"Rename {own}, for example to {stem}_data.py (and where it is imported)",
             f"as long as it is called {own.rpartition('/')[2]}, `import {module}` finds it instead of the library",
-            0.9,
         )
         if (
             code is not None
@@ -164,7 +167,7 @@ class NoSuchModule:
             f"`{module}` imports this file, and this file imports `{module}`: when it asks for "
             f"`{name}`, `{module}` is not finished."
         )
-        found.root(file, line, f"this import comes while `{module}` is only half read", 0.88)
+        found.root(file, line, f"this import comes while `{module}` is only half read", "half-read")
         statement = code.statement(line) if code is not None else None
         if code is None or statement is None:
             return
@@ -181,7 +184,6 @@ class NoSuchModule:
                 "import-inside",
                 f"Move `{show(row)}` into the function that uses `{name}`",
                 "when the function is called, both files are complete",
-                0.92,
                 edits,
             )
         else:
@@ -189,7 +191,6 @@ class NoSuchModule:
                 "import-last",
                 f"Move `{show(row)}` to the end of the file",
                 "by then the other file is complete",
-                0.5,
                 [delete_lines(file, line, line), append_line(scene, file, code.text.count("\n") + 1, row)],
             )
 
@@ -206,7 +207,7 @@ class NoSuchModule:
         near = nearest(name, known, most=2)
         suggested = scene.facts.get("suggestion")
         if suggested and suggested not in dict(near):
-            near.insert(0, (suggested, 0.95))
+            near.insert(0, (suggested, SUGGESTED))
         for meant, score in near:
             spans = here.uses(name) if here is not None else []
             if spans:
@@ -214,13 +215,13 @@ class NoSuchModule:
                     f"meant-{meant}",
                     f"Write `{meant}` instead of `{name}`",
                     f"`{module}` has `{meant}`",
-                    0.53 + 0.42 * score,
                     rename(file, spans, meant),
+                    near=score,
                 )
             if own and code is not None:
                 places = [d for d in code.definitions(meant) if not d.scope]
                 if places and len(code.uses(meant)) == 1 and here is not None and len(here.uses(name)) > 1:
-                    found.root(own, places[0].span.line, f"defined here as `{meant}`", 0.6)
+                    found.root(own, places[0].span.line, f"defined here as `{meant}`", "defined-as")
         if own is not None and self._is_standard(scene, module):
             self._hidden(scene, found, module, name)
 

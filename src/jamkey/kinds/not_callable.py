@@ -33,6 +33,7 @@ class NotCallable:
         callee = call.child("callee") if call is not None else None
         shown = show(callee.source) if callee is not None else named or "what stands before the bracket"
         found = Diagnosis(
+            kind=self.name,
             meaning=f"`{shown}` is {an(kind) if kind else 'not a function'}, so it cannot be called with round brackets.",
             look_at=f"Look where `{shown}` got its value, and whether square brackets were meant.",
             avoid=self.avoid,
@@ -51,7 +52,6 @@ class NotCallable:
                     "square-brackets",
                     f"Use square brackets: `{show(callee.source)}[{show(inside)}]`",
                     f"`{shown}` is {an(kind)}; its items are taken with square brackets",
-                    0.92,
                     [replace(file, place, f"[{inside}]")],
                 )
             elif not call.arguments and kind:
@@ -59,7 +59,6 @@ class NotCallable:
                     "without-call",
                     f"Leave the brackets out: `{show(callee.source)}`",
                     f"`{shown}` is a value, not a function",
-                    0.85,
                     [replace(file, call.span, callee.source)],
                 )
             self._hidden(scene, found, callee, file)
@@ -69,10 +68,9 @@ class NotCallable:
                     "multiply",
                     f"Write the multiplication out: `{show(callee.source)} * (...)`",
                     "a number before a bracket does not multiply by itself",
-                    0.85,
                     [replace(file, callee.span.end, " * ")],
                 )
-        found.root(file, line, f"`{shown}` is called here", 0.65)
+        found.root(file, line, f"`{shown}` is called here", "snag")
         return found
 
     def _call(self, scene: Scene, named: str) -> Part | None:
@@ -97,12 +95,11 @@ class NotCallable:
         first = definitions[0]
         new = f"{callee.name}_value"
         spans = [span for span in code.uses(callee.name) if (span.line, span.column) not in calls]
-        found.root(file, first.span.line, f"this gives the name of the function `{callee.name}` to a variable", 0.88)
+        found.root(file, first.span.line, f"this gives the name of the function `{callee.name}` to a variable", "rebound")
         found.key(
             "rename-variable",
             f"Call the variable `{new}`",
             f"`{callee.name}` is a function's name; the variable hides it",
-            0.9,
             rename(file, spans, new),
         )
 
@@ -121,23 +118,23 @@ class NotCallable:
                     continue
                 for definition in code.members(meant):
                     if definition.sort == "member":
-                        found.root(other, definition.span.line, f"given out here as `{meant}`", 0.6 + 0.2 * score)
+                        found.root(other, definition.span.line, f"given out here as `{meant}`", "given-out", near=score)
                         found.key(
                             f"give-out-{callee.name}",
                             f"Give it out as `{callee.name}` (line {definition.span.line} of {other})",
                             f"it is called `{callee.name}` where it is used",
-                            0.45 + 0.4 * score,
                             rename(other, [definition.span], callee.name),
+                            near=score,
                         )
             found.key(
                 f"meant-{meant}",
                 f"Write `{meant}` instead of `{callee.name}`",
                 f"`{meant}` exists and differs only a little",
-                0.5 + 0.42 * score,
                 [replace(file, callee.name_span, meant)],
+                near=score,
             )
         for origin in follow(scene, callee, scene.jam.snag or 0)[:1]:
-            found.root_at(origin, f"`{show(callee.source)}` got its value here", 0.5)
+            found.root_at(origin, f"`{show(callee.source)}` got its value here", "from")
 
 
 KIND = NotCallable()

@@ -20,8 +20,8 @@ class QuietKind:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Say what it means; places and keys are the caller's."""
-        found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual))
+        found = Diagnosis(kind=self.name, meaning=self.about, avoid=self.avoid, causes=list(self.usual))
         found.look_at = "Compare what was printed with what should have come, and go back line by line."
         if scene.frame is not None:
-            found.root(scene.frame.file, scene.line, "the wrong value shows here", 0.3)
+            found.root(scene.frame.file, scene.line, "the wrong value shows here", "snag")
         return found

@@ -23,11 +23,15 @@ class OutOfResource:
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Follow the sizes on the line."""
         found = Diagnosis(
-            meaning=self.about, avoid=self.avoid, causes=list(self.usual), look_at="Print the sizes that this line works with."
+            kind=self.name,
+            meaning=self.about,
+            avoid=self.avoid,
+            causes=list(self.usual),
+            look_at="Print the sizes that this line works with.",
         )
         if scene.frame is not None:
-            trace_names(scene, found, "a size on the failing line comes from here", 0.66)
-            found.root(scene.frame.file, scene.line, "the request that is too large is made here", 0.6)
+            trace_names(scene, found, "a size on the failing line comes from here")
+            found.root(scene.frame.file, scene.line, "the request that is too large is made here", "snag")
         return found
 
 

@@ -42,6 +42,7 @@ class RaisedOnPurpose:
         library = told or (bool(frames) and frames[-1].owner != "yours")
         whose = "a library" if library else "the code"
         found = Diagnosis(
+            kind=self.name,
             meaning=f'A check in {whose} refused to go on, and says why: "{show(message, 160)}".' if message else self.about,
             look_at="Read the message, then look at the values on this line."
             if library
@@ -67,10 +68,10 @@ class RaisedOnPurpose:
                     file,
                     line,
                 ):
-                    found.root_at(origin, f"`{part.name}` comes from here", 0.68 if origin.sort == "computed" else 0.66)
+                    found.root_at(origin, f"`{part.name}` comes from here", "computed" if origin.sort == "computed" else "from")
                     self._within_bounds(scene, found, parts, part, origin)
         found.root(
-            file, line, "what is done here is refused by a library's check" if library else "the check stands here", 0.55
+            file, line, "what is done here is refused by a library's check" if library else "the check stands here", "snag"
         )
         return found
 
@@ -85,12 +86,11 @@ class RaisedOnPurpose:
         if value < 0 and origin.part is not None:
             for literal in origin.part.walk():
                 if literal.sort == "literal" and literal.source == (recorded.text if recorded else ""):
-                    found.root(origin.file, literal.span.line, f"`{literal.source}` is written here", 0.7)
+                    found.root(origin.file, literal.span.line, f"`{literal.source}` is written here", "written")
                     found.key(
                         "other-sign",
                         f"Write `{literal.source.lstrip('-')}` instead of `{literal.source}`",
                         "the check refuses negative numbers",
-                        0.6,
                         [replace(origin.file, literal.span, literal.source.lstrip("-"))],
                     )
         if len(bounds) >= 2 and origin.part is not None and origin.sort in ("computed", "read", "typed"):
@@ -107,7 +107,7 @@ class RaisedOnPurpose:
                 int(word) for word in message[at + len(short) :].replace(":", " ").replace(",", " ").split() if word.isdigit()
             ]
             if numbers:
-                found.root(name, numbers[0], f"the message names line {numbers[0]} of {name}", 0.92)
+                found.root(name, numbers[0], f"the message names line {numbers[0]} of {name}", "named-line")
                 like_its_neighbours(scene, found, name, numbers[0])
                 return
 

@@ -40,7 +40,6 @@ def like_its_neighbours(scene: Scene, found: Diagnosis, file: str, line: int) ->
             "sign-as-elsewhere",
             f"Write `{show(row[: gap.start(1)] + sign + row[gap.end(1) :])}` in line {line} of {file}",
             f"every other line has `{sign}` there",
-            0.8,
             [data_edit(file, line, gap.start(1), gap.end(1), sign)],
         )
         return
@@ -63,8 +62,8 @@ def name_in_data(scene: Scene, found: Diagnosis, file: str, line: int, name: str
             f"name-as-elsewhere-{word}",
             f"Write `{word}` instead of `{name}` in line {line} of {file}",
             f"the other lines use `{word}`",
-            0.8 - 0.1 * rank,
             [data_edit(file, line, start, end, word) for start, end in spots],
+            rank=rank,
         )
 
 
@@ -85,10 +84,9 @@ def numbers_in_quotes(scene: Scene, found: Diagnosis, origin: Origin) -> None:
             "number-without-quotes",
             f"Write `{quoted[0].name.strip()}` without quotes on line {quoted[0].span.line}",
             "in quotes it is text, and its neighbours are numbers",
-            0.9,
             edits,
         )
-        found.root(origin.file, quoted[0].span.line, f"`{quoted[0].source}` is text among numbers here", 0.86)
+        found.root(origin.file, quoted[0].span.line, f"`{quoted[0].source}` is text among numbers here", "text-among")
 
 
 def _values(part: Part) -> list[Part]:
@@ -125,7 +123,6 @@ def fewer_or_more(scene: Scene, found: Diagnosis, origin: Origin, own: int, othe
                 "drop-first",
                 f"Leave out {what}: {other} items as in the other",
                 f"{own} items stand here, {other} there",
-                0.55,
                 [first],
             )
         return
@@ -136,7 +133,6 @@ def fewer_or_more(scene: Scene, found: Diagnosis, origin: Origin, own: int, othe
                 "same-size",
                 f"Write `{other}` instead of `{own}`",
                 f"the other has {other} items",
-                0.72,
                 [replace(origin.file, literal.span, str(other))],
             )
             return
@@ -159,11 +155,9 @@ def rows_of_equal_length(scene: Scene, found: Diagnosis, origin: Origin) -> None
         if items and len(items) < longest:
             edits.append(replace(origin.file, items[-1].span.end, ", 0" * (longest - len(items))))
     if edits:
-        found.key(
-            "fill-row", f"Fill the short row up to {longest} items with 0", f"the other rows have {longest} items", 0.6, edits
-        )
+        found.key("fill-row", f"Fill the short row up to {longest} items with 0", f"the other rows have {longest} items", edits)
         short = min(rows, key=lambda row: len(row.in_role("item")))
-        found.root(origin.file, short.span.line, "a row is shorter than the others here", 0.72)
+        found.root(origin.file, short.span.line, "a row is shorter than the others here", "short-row")
 
 
 def as_spelt_there(scene: Scene, found: Diagnosis, file: str, part: Part, text: str, there: list[str]) -> None:
@@ -189,7 +183,6 @@ def as_spelt_there(scene: Scene, found: Diagnosis, file: str, part: Part, text: 
                 "as-spelt-there",
                 f"Look for `{show(template.format(part.source))}`",
                 f"`{show(made)}` is there, `{show(text)}` is not",
-                0.9,
                 [wrap(file, part, template)],
             )
             found.causes.insert(0, f"`{show(text)}` is written `{show(made)}` where it is stored")
@@ -207,7 +200,6 @@ def in_another_unit(scene: Scene, found: Diagnosis, file: str, part: Part, value
                     f"unit-{factor}",
                     f"Convert the unit: `{show(text.format(part.source))}`",
                     f"{value:g} is out of bounds, {made:g} is not",
-                    0.62,
                     [wrap(file, part, text)],
                 )
                 return

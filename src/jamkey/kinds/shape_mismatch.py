@@ -38,6 +38,7 @@ class ShapeMismatch:
         shapes = [tuple(int(n) for n in group.replace(" ", "").split(",") if n) for group in _SHAPES.findall(message)]
         listed = " and ".join(str(shape) for shape in shapes[:2])
         found = Diagnosis(
+            kind=self.name,
             meaning=f"The sizes {listed or 'of what is combined here'} do not fit together.",
             look_at="Print the shape of each part of the line, and ask which axis is which.",
             avoid=self.avoid,
@@ -50,11 +51,11 @@ class ShapeMismatch:
         operation = next((p for p in parts if p.sort == "binary"), None)
         if operation is not None and ("operands" in message or "matmul" in message or "aligned" in message):
             self._arrange(scene, found, operation, shapes)
-            found.root(file, line, "the two are combined here", 0.72)
+            found.root(file, line, "the two are combined here", "combined")
         else:
-            found.root(file, line, "the sizes meet here", 0.55)
+            found.root(file, line, "the sizes meet here", "snag")
         sizes = [shape[0] for shape in shapes if len(shape) == 1] or [int(n) for n in _COUNTS.findall(message)][:2]
-        for origin in trace_names(scene, found, "one of the two gets its size here", 0.62):
+        for origin in trace_names(scene, found, "one of the two gets its size here"):
             rows_of_equal_length(scene, found, origin)
             if len(sizes) == 2:
                 fewer_or_more(scene, found, origin, sizes[0], sizes[1])
@@ -75,7 +76,6 @@ class ShapeMismatch:
                     "swap-factors",
                     f"Swap the factors: `{show(right.source)} @ {show(left.source)}`",
                     "the columns of the first must be as many as the rows of the second",
-                    0.9,
                     [replace(file, left.span, right.source), replace(file, right.span, left.source)],
                 )
             for part, turned in ((left, one and _matrix(one[::-1], two or ())), (right, two and _matrix(one or (), two[::-1]))):
@@ -84,7 +84,6 @@ class ShapeMismatch:
                         f"turn-{part.source}",
                         f"Turn one on its side: `{show(part.source)}.T`",
                         "then the sizes fit",
-                        0.8,
                         [replace(file, part.span.end, ".T")],
                     )
             return
@@ -96,7 +95,6 @@ class ShapeMismatch:
                     "as-column",
                     f"Make it a column: `{show(part.source)}[:, None]`",
                     f"its {own[0]} items belong to the {other[0]} rows",
-                    0.92,
                     [replace(file, part.span.end, "[:, None]")],
                 )
             if len(own) == 2 and own[::-1] == other:
@@ -104,7 +102,6 @@ class ShapeMismatch:
                     f"turn-{part.source}",
                     f"Turn it on its side: `{show(part.source)}.T`",
                     "then both have the same shape",
-                    0.88,
                     [replace(file, part.span.end, ".T")],
                 )
         if operation.name == "*" and _matrix(one, two):
@@ -112,7 +109,6 @@ class ShapeMismatch:
                 "matrix-product",
                 f"Multiply as matrices: `{show(left.source)} @ {show(right.source)}`",
                 "`*` multiplies item by item",
-                0.85,
                 [replace(file, operation.span, f"{left.source} @ {right.source}")],
             )
 

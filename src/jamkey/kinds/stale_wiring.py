@@ -43,6 +43,7 @@ class StaleWiring:
         member = scene.facts.get("member", "").split(":")[0]
         owner = scene.facts.get("class", "").rpartition(".")[2]
         found = Diagnosis(
+            kind=self.name,
             meaning=f"Something outside the code asks {f'`{owner}`' if owner else 'an object'} for "
             f"`{show(member) or 'a name'}`, which it does not have.",
             look_at=f"Look for `{show(member)}` in the layout files, and compare with the names in the code.",
@@ -63,7 +64,7 @@ class StaleWiring:
                             name,
                             number,
                             f"`{word}` is named here, and the code has no such thing",
-                            0.9,
+                            "named",
                             column=spot.start() + 1,
                         )
                         for rank, (meant, score) in enumerate(nearest(word, own - {word}, most=2, least=0.5)):
@@ -71,11 +72,12 @@ class StaleWiring:
                                 f"name-{meant}",
                                 f"Write `{meant}` instead of `{word}` in line {number} of {name}",
                                 "the code has this one",
-                                0.5 + 0.4 * score - 0.05 * rank,
                                 [data_edit(name, number, spot.start(1), spot.end(1), meant)],
+                                rank=rank,
+                                near=score,
                             )
         if scene.frame is not None:
-            found.root(scene.frame.file, scene.line, f"`{owner or 'the class'}` is defined here, without `{member}`", 0.5)
+            found.root(scene.frame.file, scene.line, f"`{owner or 'the class'}` is defined here, without `{member}`", "snag")
         return found
 
 

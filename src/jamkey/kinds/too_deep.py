@@ -26,7 +26,7 @@ class TooDeep:
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Name the line that calls again, and follow what it hands over."""
-        found = Diagnosis(meaning=self.about, avoid=self.avoid, causes=list(self.usual))
+        found = Diagnosis(kind=self.name, meaning=self.about, avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
             return found
         function = scene.function_of(scene.frame)
@@ -40,15 +40,19 @@ class TooDeep:
             for call in [p for p in scene.parts_of(scene.frame) if p.called == function.name]:
                 handed = [argument.source for _, argument in call.arguments]
                 if handed and all(text in given for text in handed):
-                    found.root(scene.frame.file, scene.line, f"`{show(call.source)}` hands over the same values again", 0.92)
+                    found.root(
+                        scene.frame.file, scene.line, f"`{show(call.source)}` hands over the same values again", "same-again"
+                    )
                 elif handed:
-                    found.root(scene.frame.file, scene.line, f"`{show(call.source)}` does not come nearer to an end", 0.65)
-        origins = trace_names(scene, found, "the values that lead on and on come from here", 0.62)
+                    found.root(
+                        scene.frame.file, scene.line, f"`{show(call.source)}` does not come nearer to an end", "no-nearer"
+                    )
+        origins = trace_names(scene, found, "the values that lead on and on come from here")
         for origin in origins:
             self._leads_to_itself(scene, found, origin)
         if any(origin.sort == "literal" for origin in origins):
             found.causes.insert(0, "the data leads in a circle")
-        found.root(scene.frame.file, scene.line, f"`{show(scene.frame.source or name)}` calls again", 0.58)
+        found.root(scene.frame.file, scene.line, f"`{show(scene.frame.source or name)}` calls again", "snag")
         return found
 
     def _leads_to_itself(self, scene: Scene, found: Diagnosis, origin: Origin) -> None:
@@ -59,12 +63,11 @@ class TooDeep:
         missing = idioms_of(scene).missing
         for key, value in zip(part.in_role("key"), part.in_role("value"), strict=False):
             if key.source == value.source:
-                found.root(origin.file, value.span.line, f"{key.source} leads to itself here", 0.84)
+                found.root(origin.file, value.span.line, f"{key.source} leads to itself here", "to-itself")
                 found.key(
                     "end-here",
                     f"Let {key.source} lead to `{missing}`",
                     "an entry that leads to itself never ends",
-                    0.7,
                     [replace(origin.file, value.span, missing)],
                 )
 

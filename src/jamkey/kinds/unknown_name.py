@@ -8,6 +8,7 @@ from jamkey.follow.linked import Missing, missing
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.kinds.base import (
+    SUGGESTED,
     Diagnosis,
     append_line,
     delete_lines,
@@ -49,6 +50,7 @@ class UnknownName:
         name = absent.name if absent is not None else scene.facts.get("name", "")
         file, line = (scene.frame.file, scene.line) if scene.frame else ("", 0)
         found = Diagnosis(
+            kind=self.name,
             meaning=f"`{name}` is used on this line, but nothing with that name exists there (yet).",
             look_at=f"Compare `{name}` letter by letter with the names you defined, capitals included.",
             avoid=self.avoid,
@@ -59,14 +61,14 @@ class UnknownName:
         if code is None or not name:
             found.causes = list(self.usual)
             if file:
-                found.root(file, line, f"`{name}` is used here", 0.5)
+                found.root(file, line, f"`{name}` is used here", "used")
             return found
         if any(definition.sort == "parameter" for definition in code.reaching(name, line)):
             # it is spelt as the function takes it: only its value has not come
             found.meaning = f"`{name}` is used on this line, and has no value there."
             found.look_at = f"The function takes `{name}`: look at the calls that should hand it over."
             found.causes = ["a call leaves an argument out", "the value was deleted on the way"]
-            found.root(file, line, f"`{name}` has no value here", 0.6)
+            found.root(file, line, f"`{name}` has no value here", "no-value")
             return found
         spans = [span for span in code.uses(name) if code.scope_at(span.line) == code.scope_at(line)]
         spans = spans or code.uses(name)
@@ -78,7 +80,7 @@ class UnknownName:
         self._elsewhere(scene, found, name, file, code)
         self._similar(scene, found, name, file, code, spans)
         self._member_or_text(scene, found, name, file, code, spans)
-        found.root(file, line, f"`{name}` is used here and defined nowhere in reach", 0.6)
+        found.root(file, line, f"`{name}` is used here and defined nowhere in reach", "snag")
         alike = any(key.id.startswith(("meant-", "define-as-", "import-")) for key in found.keys)
         begun = any(item.sort != "changed" and item.span.line != line for item in code.definitions(name))
         if absent is None and not alike and not begun and _is_changed(code, name):
@@ -106,12 +108,12 @@ class UnknownName:
         found.look_at += " where the program is put together."
         if absent.build is not None:
             file, line = absent.build
-            found.root(file, line, reason, 0.97)
+            found.root(file, line, reason, "linked")
             edits = [
                 Edit(file=file, line=row, column=column, end_line=row, end_column=column, new_text=text)
                 for row, column, text in absent.changes
             ]
-            found.key("link", f"Link `{source or '-l' + library}` too, in {file}", reason, 0.97, edits)
+            found.key("link", f"Link `{source or '-l' + library}` too, in {file}", reason, edits)
 
     def _in_evaluated_text(self, scene: Scene, found: Diagnosis, name: str) -> None:
         """A frame of evaluated text inside the snag: the name stands in the text, often read from a file."""
@@ -123,7 +125,7 @@ class UnknownName:
             text = scene.sources.text(data) or ""
             for number, row in enumerate(text.split("\n"), 1):
                 if name in row and (not texts or any(part and part in row for part in texts)):
-                    found.root(data, number, f"the text that was evaluated names `{name}`", 0.9)
+                    found.root(data, number, f"the text that was evaluated names `{name}`", "evaluated")
                     name_in_data(scene, found, data, number, name)
                     return
 
@@ -134,7 +136,6 @@ class UnknownName:
                 "spell-as-here",
                 f"Write `{meant}` instead of `{name}`",
                 f"this language spells it `{meant}`",
-                0.96,
                 rename(file, spans, meant),
             )
 
@@ -151,13 +152,9 @@ class UnknownName:
             edit = import_edit(scene, file, line)
             if not scene.traits.imports_anywhere:
                 first = next((n for n in range(1, 60) if scene.row(file, n).lstrip().startswith(line.split(" ")[0])), 1)
-                found.root(file, first, f"the import of `{name}` is missing here", 0.75)
+                found.root(file, first, f"the import of `{name}` is missing here", "import")
             found.key(
-                "import-it",
-                f"Import it: `{line}`",
-                f"`{name}` comes from a module that this file does not import",
-                0.93,
-                [edit],
+                "import-it", f"Import it: `{line}`", f"`{name}` comes from a module that this file does not import", [edit]
             )
 
     def _with_others(self, scene: Scene, line: str) -> str:
@@ -205,19 +202,18 @@ class UnknownName:
                 "definition-first",
                 f"Move the definition of `{name}` up, above line {use}",
                 f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that",
-                0.93 if between else 0.86,
                 [insert_line(file, use, body + "\n\n"), delete_lines(file, target.span.line, last)],
+                rank=int(not between),
             )
         found.key(
             "call-after-definition",
             f"Move `{show(text)}` below the definition of `{name}` (line {target.span.line})",
             f"`{name}` is defined on line {target.span.line}, but line {outer.line} runs before that",
-            0.9,
             [delete_lines(file, first, final), append_line(scene, file, last, gap + text)],
         )
         function = scene.function_of(scene.frame)
         where = function.span.line if function else outer.line
-        found.root(file, where, f"`{name}` is needed here before line {target.span.line} has defined it", 0.8)
+        found.root(file, where, f"`{name}` is needed here before line {target.span.line} has defined it", "needed-before")
 
     def _cell_first(self, scene: Scene, found: Diagnosis, name: str, file: str, lines: tuple[int, int], use: int) -> None:
         """In a notebook the cell that defines the name stands below, or was not run yet."""
@@ -228,10 +224,9 @@ class UnknownName:
             "definition-first",
             f"Move the definition of `{name}` up, before it is used",
             f"`{name}` is defined on line {lines[0]}, but line {use} runs before that",
-            0.9,
             [insert_line(file, use, text), delete_lines(file, *lines)],
         )
-        found.root(file, lines[0], f"`{name}` is defined here, below the line that needs it", 0.8)
+        found.root(file, lines[0], f"`{name}` is defined here, below the line that needs it", "defined-below")
 
     def _elsewhere(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
         """Defined inside another function, or in another file of the project."""
@@ -255,10 +250,9 @@ class UnknownName:
                     "import-own",
                     f"Import it from your own file: `{import_line}`",
                     f"`{name}` is defined in {other}",
-                    0.92,
                     [import_edit(scene, file, import_line)],
                 )
-                found.root(file, line, f"`{name}` is defined in {other}, which this file does not import", 0.7)
+                found.root(file, line, f"`{name}` is defined in {other}, which this file does not import", "defined-elsewhere")
 
     def _keep_result(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function) -> None:
         """Its function returns it, and a call above drops what is returned."""
@@ -272,10 +266,9 @@ class UnknownName:
                     "keep-result",
                     f"Keep what `{function.name}` returns: `{show(text)}`",
                     f"`{name}` exists only inside `{function.name}`, which returns it, but the call drops it",
-                    0.93,
                     [replace(file, call.span, text)],
                 )
-                found.root(file, call.span.line, f"the result of `{function.name}` is dropped here", 0.9)
+                found.root(file, call.span.line, f"the result of `{function.name}` is dropped here", "dropped")
 
     def _similar(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]) -> None:
         """The definition or the use may be the odd one out."""
@@ -291,34 +284,36 @@ class UnknownName:
             words = {word for word in known if word not in language.keywords} if language is not None else set()
             candidates += nearest(name, words | {idioms.true, idioms.false, idioms.missing}, most=2, least=0.8)
         if suggested and all(suggested != text for text, _ in candidates):
-            candidates.append((suggested, 0.8))
+            candidates.append((suggested, SUGGESTED))
         if scene.traits.columns_as_names and not _is_changed(code, name):
             known_too = {text for text, _ in candidates}
             candidates += [item for item in nearest(name, scene.members - {name}, most=2) if item[0] not in known_too]
         recorded = {value.name for value in scene.frame.values} if scene.frame else set()
         for meant, score in candidates:
-            confidence = 0.55 + 0.4 * score + (0.03 if meant in recorded or meant == suggested else 0)
             meant_spans = code.uses(meant)
             odd_definition = len(spans) >= 2 and len(meant_spans) == 1 and meant in visible
             found.key(
                 f"meant-{meant}",
                 f"Write `{meant}` instead of `{name}`",
                 f"`{meant}` exists here and differs from `{name}` only a little",
-                min(confidence - (0.1 if odd_definition else 0), 0.97),
                 rename(file, spans, meant),
+                near=score,
+                rank=int(odd_definition) + int(meant not in recorded and meant != suggested),
             )
             if len(meant_spans) == 1 and not odd_definition and meant in visible:
-                found.root(file, meant_spans[0].line, f"defined here as `{meant}`, used as `{name}`", 0.5 + 0.1 * score)
+                found.root(
+                    file, meant_spans[0].line, f"defined here as `{meant}`, used as `{name}`", "defined-nearly", near=score
+                )
             if odd_definition:
                 place = meant_spans[0]
                 found.key(
                     f"define-as-{name}",
                     f"Call it `{name}` where it is defined (line {place.line})",
                     f"`{name}` is used {len(spans)} times, `{meant}` stands only where it is defined",
-                    min(confidence + 0.02, 0.97),
                     rename(file, [place], name),
+                    near=score,
                 )
-                found.root(file, place.line, f"defined here as `{meant}`, used everywhere else as `{name}`", 0.72)
+                found.root(file, place.line, f"defined here as `{meant}`, used everywhere else as `{name}`", "defined-odd")
 
     def _member_or_text(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, spans: list[Span]) -> None:
         here = [span for span in spans if span.line == scene.line] or spans[:1]
@@ -329,7 +324,6 @@ class UnknownName:
                 "through-receiver",
                 f"Write `{receiver}.{name}`",
                 f"`{name}` belongs to the object, not to the function",
-                0.85,
                 rename(file, here, f"{receiver}.{name}"),
             )
         imported = [d.name for d in code.definitions() if d.sort == "import" and not d.imported]
@@ -341,19 +335,18 @@ class UnknownName:
                     "through-module",
                     f"Write `{module}.{name}`",
                     f"`{name}` belongs to the imported module `{module}`",
-                    0.95,
                     rename(file, here, f"{module}.{name}"),
                 )
         called = bool(here) and scene.row(file, here[0].end_line)[here[0].end_column - 1 :].lstrip().startswith("(")
         if here and not called and not _is_changed(code, name) and not _calculated(scene, here[0]):
             key = name in code.literal_keys()
-            sure = 0.85 if key else _among_texts(scene, here[0])
+            known = "quote-it-key" if key else _among_texts(scene, here[0])
             reason = (
                 f'"{name}" is a key in this program, not a name'
                 if key
                 else "text stands in quotes, else it is taken for a name"
             )
-            found.key("quote-it", f'Put quotes around it: `"{name}"`', reason, sure, rename(file, here, f'"{name}"'))
+            found.key("quote-it", f'Put quotes around it: `"{name}"`', reason, rename(file, here, f'"{name}"'), known=known)
 
 
 def _is_changed(code: Code, name: str) -> bool:
@@ -387,22 +380,22 @@ def _calculated(scene: Scene, span: Span) -> bool:
     return False
 
 
-def _among_texts(scene: Scene, span: Span) -> float:
-    """Return how likely a name was meant as text: behind square brackets, beside texts, in calls that take text."""
+def _among_texts(scene: Scene, span: Span) -> str:
+    """Return how a name is known to be meant as text: behind square brackets, beside texts, in calls that take text."""
     for part in scene.parts_of(scene.frame):
         for role, child in part.children:
             if child.sort != "name" or child.span != span:
                 continue
             if part.sort == "index" and role == "key":
-                return 0.84
+                return "quote-it-index"
             if part.sort == "call" and role == "argument":
                 place = [argument.span for _, argument in part.arguments].index(span)
                 others = [call for _, code in scene.own_codes() for call in code.calls(part.called)] if part.called else []
                 same = [call.arguments[place][1].sort for call in others if len(call.arguments) > place]
-                return 0.86 if "text" in same else 0.45
+                return "quote-it-argument" if "text" in same else "quote-it"
             if part.sort in ("list", "tuple", "set", "dict"):
-                return 0.84 if any(other.sort == "text" for _, other in part.children) else 0.45
-    return 0.4
+                return "quote-it-item" if any(other.sort == "text" for _, other in part.children) else "quote-it"
+    return "quote-it"
 
 
 def _asked(scene: Scene, name: str) -> bool:

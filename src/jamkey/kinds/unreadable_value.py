@@ -16,7 +16,6 @@ from jamkey.repair.json_text import mended_json, stops_at
 from jamkey.text import position
 
 #: How sure the record is at fault, and not its reading, by how it stands to the others.
-_AT_FAULT = {"alone": 0.9, "alike": 0.4, "gap": 0.4, "form": 0.3, "fits": 0.2, "header": 0.1}
 _FORMATS = (
     "%d/%m/%Y",
     "%m/%d/%Y",
@@ -61,7 +60,7 @@ class UnreadableValue:
         """Find the value in code or data, and read it in the way it is written."""
         bad = _unquote(scene.facts.get("value", ""))
         wanted = scene.facts.get("class", "")
-        found = Diagnosis(avoid=self.avoid, causes=list(_OF_CLASS if wanted else self.usual))
+        found = Diagnosis(kind=self.name, avoid=self.avoid, causes=list(_OF_CLASS if wanted else self.usual))
         shown = f"`{show(bad)}`" if bad else "an empty text" if "value" in scene.facts else "the text"
         found.meaning = (
             f"{shown} was to become a `{wanted}`, and none of its values is written so."
@@ -77,8 +76,7 @@ class UnreadableValue:
         if place is not None:
             found.meaning += f" It stands in {place.file}, line {place.line}."
             stands = agreement(scene.sources, place.file, place.line, place.column)
-            sure = _AT_FAULT.get(stands.sort, 0.6)
-            found.root(place.file, place.line, stands.told(shown), sure, column=place.column)
+            found.root(place.file, place.line, stands.told(shown), f"record-{stands.sort}", column=place.column)
         call = next(
             (
                 part
@@ -100,13 +98,13 @@ class UnreadableValue:
         if argument is not None:
             for origin in follow(scene, argument, scene.jam.snag or 0, want="text")[:2]:
                 if origin.part is not None and bad and bad in origin.part.source and origin.file != file:
-                    found.root_at(origin, f"{shown} is written here", 0.7)
+                    found.root_at(origin, f"{shown} is written here", "written")
                 elif origin.sort == "typed":
-                    found.root_at(origin, "it was typed in here", 0.66)
+                    found.root_at(origin, "it was typed in here", "typed")
                 elif origin.sort == "literal" and origin.part is not None and origin.part.source.strip("'\"") == bad:
-                    found.root_at(origin, f"{shown} is written here", 0.72)
+                    found.root_at(origin, f"{shown} is written here", "written-text")
         read_as = f"made a `{wanted}`" if wanted else "read as a number or date"
-        found.root(file, line, f"{shown} is {read_as} here", 0.62 if not wording else 0.68)
+        found.root(file, line, f"{shown} is {read_as} here", "snag-worded" if wording else "snag")
         return found
 
     def _number(self, scene: Scene, found: Diagnosis, bad: str, call: Part, argument: Part) -> None:
@@ -118,14 +116,12 @@ class UnreadableValue:
                 "decimal",
                 f"Read it as a decimal number: `float({show(text)})`",
                 f"`{show(stripped)}` has a decimal point, and `int` takes whole numbers only",
-                0.9,
                 [replace(file, callee.span, "float") for callee in call.in_role("callee")],
             )
             found.key(
                 "whole-of-decimal",
                 f"Cut it to a whole number: `int(float({show(text)}))`",
                 "the part behind the point is dropped",
-                0.7,
                 [wrap(file, argument, "float({0})")],
             )
         both = "," in stripped and "." in stripped
@@ -140,15 +136,14 @@ class UnreadableValue:
                 "decimal-comma",
                 f"Read the comma as a decimal point: `{show(text)}{steps}`",
                 f"`{show(stripped)}` is written with a decimal comma",
-                0.75 if thousands else 0.93,
                 [replace(file, argument.span.end, steps)],
+                known="comma-or-thousands" if thousands else "decimal-comma",
             )
         if "," in stripped and _reads(stripped.replace(",", "")) and (both or _looks_thousand(stripped)):
             found.key(
                 "thousands-mark",
                 f'Take the thousands marks out: `{show(text)}.replace(",", "")`',
                 f"the commas in `{show(stripped)}` only group the digits",
-                0.9,
                 [replace(file, argument.span.end, '.replace(",", "")')],
             )
         core = stripped.strip("€$£% \u00a0").rstrip("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ°²³/ ")
@@ -158,7 +153,6 @@ class UnreadableValue:
                 "without-unit",
                 f'Take the unit off: `{show(text)}.replace("{unit}", "")`',
                 f"`{unit.strip()}` is glued to the number",
-                0.9,
                 [replace(file, argument.span.end, f'.replace("{unit}", "")')],
             )
         elif core != stripped and _reads(core):
@@ -167,7 +161,6 @@ class UnreadableValue:
                 "without-mark",
                 f'Take the mark off: `{show(text)}.strip("{marks}")`',
                 f"`{show(stripped)}` carries a mark that is not part of the number",
-                0.9,
                 [replace(file, argument.span.end, f'.strip("{marks}")')],
             )
         if "\u2212" in stripped and _reads(stripped.replace("\u2212", "-")):
@@ -175,7 +168,6 @@ class UnreadableValue:
                 "real-minus",
                 "Turn the look-alike minus into a real one",
                 "the data has U+2212 where a hyphen is needed",
-                0.92,
                 [replace(file, argument.span.end, '.replace("\\u2212", "-")')],
             )
         self._skip(scene, found, bad, call, argument)
@@ -202,7 +194,6 @@ class UnreadableValue:
                 "leave-out",
                 f"Leave out what is no number: `if {show(simple)}:`",
                 f"`{show(bad)}` is left out, the rest is used",
-                0.72,
                 [replace(file, place, f"{statement.indent}if {simple}:\n{body}")],
                 skips_work=True,
             )
@@ -215,7 +206,6 @@ class UnreadableValue:
                     "leave-out",
                     f"Leave out what is no number: `if {show(simple)}`",
                     f"`{show(bad)}` is left out, the rest is used",
-                    0.72,
                     [replace(file, place, f" if {simple}")],
                     skips_work=True,
                 )
@@ -229,7 +219,6 @@ class UnreadableValue:
                 "mark-missing",
                 f"Return {missing} for what is no number",
                 "each value that cannot be read then counts as missing",
-                0.4,
                 [replace(file, place, body)],
                 skips_work=True,
             )
@@ -245,7 +234,6 @@ class UnreadableValue:
                 "column-to-numbers",
                 f"Read what can be read: `{show(text)}`",
                 "cells that are no number become missing values",
-                0.82,
                 [replace(scene.frame.file, call.span, text)],
             )
 
@@ -260,14 +248,14 @@ class UnreadableValue:
                 if at < 0:
                     continue
                 place = Span(number, at + 1, number, at + 1 + len(old))
-                found.root(file, number, f"the format `{old}` does not fit `{show(bad)}`", 0.86)
+                found.root(file, number, f"the format `{old}` does not fit `{show(bad)}`", "format")
                 for rank, new in enumerate(fitting[:2]):
                     found.key(
                         f"format-{rank + 1}",
                         f"Write the format as `{new}`",
                         f"`{show(bad)}` is written that way",
-                        0.93 - 0.08 * rank,
                         [replace(file, place, new)],
+                        rank=rank,
                     )
                 return
 
@@ -284,20 +272,22 @@ class UnreadableValue:
             line, column = position(text, stop) if stop is not None else (0, 0)
             if stop is None or (number and line != int(number) and not by_line):
                 continue
-            found.root(data, line, "the text stops being JSON here", 0.72 if number else 0.9, column=column)
+            found.root(
+                data, line, "the text stops being JSON here", "json-stops-line" if number else "json-stops", column=column
+            )
             for rank, item in enumerate(mended_json(text, by_line=by_line)[:3]):
                 at, title, reason = words_of_edit(text, item.edits[0], line)
                 if item.edits[0].sort == "everywhere":
                     title = f"write the quotes, words and commas of {data} as JSON wants them, from line {at} on"
                     reason = "quotes, words or commas stand there as another language has them"
-                found.root(data, at, reason, 0.92 - 0.05 * rank)
+                found.root(data, at, reason, "json-edit", rank=rank)
                 more = f", and {len(item.edits) - 1} more" if len(item.edits) > 1 else ""
                 title = (
                     f"{title[:1].upper()}{title[1:]} of {data}{more}"
                     if data not in title
                     else f"{title[:1].upper()}{title[1:]}"
                 )
-                found.key(f"json-{rank}", title, reason, 0.93 - 0.1 * rank, edits_of(data, text, item))
+                found.key(f"json-{rank}", title, reason, edits_of(data, text, item), rank=rank)
             return
 
 

@@ -30,6 +30,7 @@ class UnsetName:
         name = scene.facts.get("name", "")
         file, line = (scene.frame.file, scene.line) if scene.frame else ("", 0)
         found = Diagnosis(
+            kind=self.name,
             meaning=f"`{name}` is set somewhere in this function, but not on the way that led to this line.",
             look_at=f"Find every line of this function that sets `{name}`, and ask which of them ran before this one.",
             avoid=self.avoid,
@@ -41,7 +42,7 @@ class UnsetName:
             return found
         if code is None:
             if file:
-                found.root(file, line, f"`{name}` has no value here", 0.5)
+                found.root(file, line, f"`{name}` has no value here", "snag")
             return found
         if function is not None and any(param.name == name for param in function.params):
             return self._not_given(scene, name, function)
@@ -54,7 +55,7 @@ class UnsetName:
             self._outer(scene, found, name, file, function, outside)
         if function is not None and own:
             self._branch(scene, found, name, file, code, function, own)
-        found.root(file, line, f"`{name}` is read here before this function has set it", 0.6)
+        found.root(file, line, f"`{name}` is read here before this function has set it", "read-early")
         return found
 
     def _loops_own(self, scene: Scene, found: Diagnosis, name: str, loop: Loop, outer: Definition) -> None:
@@ -75,18 +76,15 @@ class UnsetName:
             if row[len(indent) :].startswith(name):
                 reason = f"the loop changes `{name}`, which is set outside of it on line {place}"
                 found.key(
-                    "say-global",
-                    f"Say that the outer one is meant: `global {name}`",
-                    reason,
-                    0.93,
-                    [replace(file, begun, "global ")],
+                    "say-global", f"Say that the outer one is meant: `global {name}`", reason, [replace(file, begun, "global ")]
                 )
-        found.root(file, place, f"`{name}` is set here, outside of the loop", 0.6)
-        found.root(file, scene.line, f"`{name}` of line {place} is meant, but this makes one of the loop's own", 0.85)
+        found.root(file, place, f"`{name}` is set here, outside of the loop", "set-outside")
+        found.root(file, scene.line, f"`{name}` of line {place} is meant, but this makes one of the loop's own", "loops-own")
 
     def _not_given(self, scene: Scene, name: str, function: Function) -> Diagnosis:
         """A parameter that no call filled."""
         found = Diagnosis(
+            kind=self.name,
             meaning=f"`{name}` is a parameter of `{function.name}`, and this call of it handed nothing over for `{name}`.",
             look_at=f"Compare the call of `{function.name}` with its definition, one argument after the other.",
             avoid="Give a parameter that may be left out a value of its own.",
@@ -94,9 +92,9 @@ class UnsetName:
         )
         index = scene.caller_index(scene.jam.snag) if scene.jam.snag is not None else None
         if index is not None and (caller := scene.jam.frames[index]).line:
-            found.root(caller.file, caller.line, f"nothing is handed over for `{name}` here", 0.9)
+            found.root(caller.file, caller.line, f"nothing is handed over for `{name}` here", "not-handed")
         elif scene.frame is not None:
-            found.root(scene.frame.file, scene.line, f"`{name}` was left out by the call", 0.5)
+            found.root(scene.frame.file, scene.line, f"`{name}` was left out by the call", "left-out")
         return found
 
     def _outer(
@@ -115,10 +113,9 @@ class UnsetName:
                 f"say-{word}",
                 f"Say that the outer one is meant: `{word} {name}`",
                 f"`{function.name}` changes `{name}`, which is defined outside on line {place.span.line}",
-                0.93,
                 [insert_line(file, body, f"{indent_of(scene, file, body)}{word} {name}")],
             )
-        found.root(file, scene.line, f"`{name}` of line {place.span.line} is meant, but this makes a local one", 0.85)
+        found.root(file, scene.line, f"`{name}` of line {place.span.line} is meant, but this makes a local one", "local-one")
 
     def _branch(
         self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code, function: Function, own: list[Definition]
@@ -132,7 +129,9 @@ class UnsetName:
         if before:
             last = before[-1]
             branch = _branch_line(scene, file, last.span.line, scene.line)
-            found.root(file, branch or last.span.line, f"`{name}` is set in this branch, and no branch sets it otherwise", 0.88)
+            found.root(
+                file, branch or last.span.line, f"`{name}` is set in this branch, and no branch sets it otherwise", "one-branch"
+            )
             found.causes.insert(0, f"`{name}` is set in some branches only, and another one was taken this time")
             head = indent_of(scene, file, branch) if branch else indent
             row = scene.row(file, branch).strip() if branch else ""
@@ -144,16 +143,14 @@ class UnsetName:
                         "add-else",
                         f"Add the missing case: `else: {name} = {first}`",
                         f"when no condition holds, nothing sets `{name}`",
-                        0.6,
                         [append_line(scene, file, last.span.line, f"{head}else:\n{inner}{name} = {first}")],
                     )
-        confidence = 0.8 if changed and not before else 0.55
         found.key(
             "first-value",
             f"Give it a first value: `{name} = {first}`",
             f"then `{name}` exists whichever way the function takes",
-            confidence,
             [insert_line(file, body, f"{indent}{name} = {first}")],
+            known="first-value-changed" if changed and not before else "first-value",
         )
 
     def _declared_later(self, scene: Scene, found: Diagnosis, name: str, file: str, code: Code) -> None:
@@ -172,10 +169,9 @@ class UnsetName:
             "define-first",
             f"Move `{show(text)}` above line {outer.line}",
             f"line {outer.line} runs before line {statement.line} has set `{name}`",
-            0.9,
             [delete_lines(file, statement.line, statement.end_line), insert_line(file, outer.line, text)],
         )
-        found.root(file, outer.line, f"this runs before line {statement.line} has set `{name}`", 0.86)
+        found.root(file, outer.line, f"this runs before line {statement.line} has set `{name}`", "runs-early")
 
 
 def _encloses(outer: str, inner: str) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jamkey.follow.dispatched import miscounted
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
-from jamkey.kinds.base import Diagnosis, idioms_of, insert_line, replace, show, trace_names, words_of
+from jamkey.kinds.base import SUGGESTED, Diagnosis, idioms_of, insert_line, replace, show, trace_names, words_of
 from jamkey.languages.base import Code, Function, Part, Span
 
 #: Names of colours as of CSS, the usual ones.
@@ -47,6 +47,7 @@ class WrongArguments:
         named = facts.get("function", "").strip() or _asks_for(scene, facts.get("names", ""))
         short = named.rpartition(".")[2]
         found = Diagnosis(
+            kind=self.name,
             meaning=f"The call of `{short}` does not fit its definition: {_what(facts)}.",
             look_at=f"Put the call and the definition of `{short}` side by side and count.",
             avoid=self.avoid,
@@ -78,7 +79,7 @@ class WrongArguments:
             self._constructor(scene, found, short)
         if not functions and "names" not in facts:
             self._written_value(scene, found, facts.get("value", "").strip("'"))
-        found.root(file, line, "the call stands here", 0.6)
+        found.root(file, line, "the call stands here", "snag")
         return found
 
     def _written_value(self, scene: Scene, found: Diagnosis, value: str) -> None:
@@ -91,7 +92,7 @@ class WrongArguments:
                 statement = code.statement(number)
                 for part in (p for top in (statement.parts if statement else ()) for p in top.walk()):
                     if part.sort == "text" and part.name == value and part.span.line == number:
-                        found.root(file, number, f"`{show(value)}` is written here", 0.8)
+                        found.root(file, number, f"`{show(value)}` is written here", "written")
                         choices = (
                             [suggested]
                             if suggested
@@ -105,11 +106,11 @@ class WrongArguments:
                                 f"value-{meant}",
                                 f"Write {quote}{meant}{quote} instead of {part.source}",
                                 "the library knows this one",
-                                0.93 - 0.1 * rank,
                                 [replace(file, part.span, f"{quote}{meant}{quote}")],
+                                rank=rank,
                             )
         if not value:
-            trace_names(scene, found, "a value that was handed to the call comes from here", 0.6)
+            trace_names(scene, found, "a value that was handed to the call comes from here")
         if "color" in (scene.jam.wording or ""):
             self._colour(scene, found)
 
@@ -123,13 +124,13 @@ class WrongArguments:
                         continue
                     for meant, score in nearest(part.name.lower(), COLOURS, most=2, least=0.75):
                         quote = part.source[:1]
-                        found.root(file, number, f"{part.source} is no colour", 0.6 + 0.25 * score)
+                        found.root(file, number, f"{part.source} is no colour", "colour", near=score)
                         found.key(
                             f"colour-{meant}",
                             f"Write {quote}{meant}{quote} instead of {part.source}",
                             "the library knows this colour",
-                            0.9 * score,
                             [replace(file, part.span, f"{quote}{meant}{quote}")],
+                            near=score,
                         )
 
     def _functions(self, scene: Scene, named: str) -> list[tuple[str, Function]]:
@@ -157,7 +158,7 @@ class WrongArguments:
         given = len([1 for word, _ in call.arguments if not word]) if call is not None else 0
         plain = [param for param in function.params if not param.star]
         room = len(plain) - (1 if function.owner and not function.is_static else 0)
-        found.root(where, function.span.line, f"`{function.name}` is defined with {_count(room, 'parameter')}", 0.55)
+        found.root(where, function.span.line, f"`{function.name}` is defined with {_count(room, 'parameter')}", "defined-with")
         if call is None or given <= room or scene.frame is None:
             return
         extra = [argument for word, argument in call.arguments if not word][room]
@@ -171,12 +172,11 @@ class WrongArguments:
                 "add-parameter",
                 f"Let `{function.name}` take it: add a parameter `{new}`",
                 "the call hands over more than the definition names",
-                0.5,
                 [replace(where, spot, text)],
             )
 
     def _no_receiver(self, scene: Scene, found: Diagnosis, where: str, function: Function) -> None:
-        found.root(where, function.span.line, f"the definition of `{function.name}` lacks `self`", 0.93)
+        found.root(where, function.span.line, f"the definition of `{function.name}` lacks `self`", "lacks-self")
         found.meaning += " For a method, the object before the dot is handed over as the first argument."
         if function.params_span is not None:
             text = "self, " if function.params else "self"
@@ -184,20 +184,18 @@ class WrongArguments:
                 "add-self",
                 f"Add `self` to the definition of `{function.name}`",
                 "a method is handed its object first, and the definition has no place for it",
-                0.96,
                 [replace(where, function.params_span, text)],
             )
         found.key(
             "make-static",
             f"Mark `{function.name}` as one that needs no object: `@staticmethod`",
             "it does not use the object",
-            0.6,
             [insert_line(where, function.span.line, " " * (function.span.column - 1) + "@staticmethod")],
         )
 
     def _missing(self, scene: Scene, found: Diagnosis, where: str, function: Function, call: Part | None, names: str) -> None:
         wanted = [name.strip(" '") for name in names.replace(" and ", ",").split(",") if name.strip(" '")]
-        found.root(where, function.span.line, f"`{function.name}` is defined to need `{'`, `'.join(wanted)}`", 0.5)
+        found.root(where, function.span.line, f"`{function.name}` is defined to need `{'`, `'.join(wanted)}`", "defined-needs")
         code = scene.code
         if call is None or code is None or scene.frame is None:
             return
@@ -219,7 +217,6 @@ class WrongArguments:
                 "pass-it",
                 f"Pass it: `{', '.join(keywords)}`",
                 f"`{'`, `'.join(parts)}` is at hand in the caller",
-                0.9,
                 [replace(file, spot, joined + ", ".join(keywords))],
             )
         others = self._other_calls(scene, function, call)
@@ -228,7 +225,6 @@ class WrongArguments:
                 "pass-as-elsewhere",
                 f"Pass what the other calls pass: `{show(', '.join(others))}`",
                 "other calls of the function give it",
-                0.75,
                 [replace(file, spot, joined + ", ".join(others))],
             )
         param = next((param for param in function.params if param.name == wanted[0]), None)
@@ -238,7 +234,6 @@ class WrongArguments:
                 "give-default",
                 f"Give `{param.name}` a default in the definition: `{param.name}={filler}`",
                 "calls may then leave it out",
-                0.4,
                 [replace(where, param.span.end, f"={filler}")],
             )
 
@@ -265,15 +260,15 @@ class WrongArguments:
         suggested = scene.facts.get("suggestion")
         near = nearest(keyword, names, most=2, least=0.6)
         if suggested and suggested not in dict(near):
-            near.insert(0, (suggested, 0.9))
+            near.insert(0, (suggested, SUGGESTED))
         if spot is not None:
             for meant, score in near:
                 found.key(
                     f"meant-{meant}",
                     f"Write `{meant}=` instead of `{keyword}=`",
                     f"`{function.name}` has a parameter `{meant}`",
-                    0.55 + 0.4 * score,
                     [replace(file, spot, meant)],
+                    near=score,
                 )
         if function.params and not function.decorators:
             last = function.params[-1]
@@ -282,7 +277,6 @@ class WrongArguments:
                 "add-parameter",
                 f"Let `{function.name}` take `{keyword}`",
                 "the call hands it over by name",
-                0.45,
                 [replace(where, end, f", {keyword}=None")],
             )
 
@@ -313,7 +307,7 @@ class WrongArguments:
                     file,
                     function.span.line,
                     f"`{function.name}` takes no arguments by name, so it cannot hand `{keyword}` on",
-                    0.9,
+                    "no-keywords",
                 )
                 edits = [replace(file, star.span.end, ", **kwargs")]
                 for part in calls[:1]:
@@ -323,7 +317,6 @@ class WrongArguments:
                     "hand-on-keywords",
                     f"Let `{function.name}` take and hand on `**kwargs`",
                     "arguments given by name then reach the wrapped function",
-                    0.93,
                     edits,
                 )
                 return
@@ -335,12 +328,11 @@ class WrongArguments:
                 if function.owner == short and function.name != "__init__" and nearest(function.name, ["__init__"], least=0.7):
                     row = scene.row(file, function.span.line)
                     at = row.find(function.name)
-                    found.root(file, function.span.line, "the initialiser's name is misspelt here", 0.93)
+                    found.root(file, function.span.line, "the initialiser's name is misspelt here", "initialiser")
                     found.key(
                         "initialiser",
                         "Call the initialiser `__init__`",
                         "only this name is called for a new object",
-                        0.95,
                         [
                             replace(
                                 file,

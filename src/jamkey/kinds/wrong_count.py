@@ -32,6 +32,7 @@ class WrongCount:
         expected, given = scene.facts.get("expected"), scene.facts.get("given")
         numbers = f": {expected} expected" + (f", {given} there" if given else "") if expected else ""
         found = Diagnosis(
+            kind=self.name,
             meaning=f"The numbers of values do not agree{numbers}.",
             look_at="Print the right side just before this line and count.",
             avoid=self.avoid,
@@ -58,14 +59,14 @@ class WrongCount:
             self._names(scene, found, file, inside)
             for origin in follow(scene, value, scene.jam.snag or 0)[:2]:
                 if (origin.file, origin.line) != (file, line):
-                    found.root_at(origin, f"`{show(value.source)}` is made here", 0.55)
+                    found.root_at(origin, f"`{show(value.source)}` is made here", "made")
         else:
             sizes = [int(number) for number in _COUNTS.findall(scene.jam.wording or "")][:2]
-            for origin in trace_names(scene, found, "one of the two gets its length here", 0.66):
+            for origin in trace_names(scene, found, "one of the two gets its length here"):
                 if len(sizes) == 2:
                     fewer_or_more(scene, found, origin, sizes[0], sizes[1])
                     fewer_or_more(scene, found, origin, sizes[1], sizes[0])
-        found.root(file, line, "here the numbers have to agree", 0.65)
+        found.root(file, line, "here the numbers have to agree", "snag")
         return found
 
     def _split(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
@@ -82,7 +83,6 @@ class WrongCount:
                 "split-less",
                 f"Split only {targets - 1} times: `{show(call.source[:-1] + text)})`",
                 f"the last part may then hold the separator itself; {expected} parts are wanted",
-                0.9,
                 [replace(file, spot, text)],
             )
         elif not too_many and given:
@@ -112,20 +112,20 @@ class WrongCount:
                 f"without-{item.name}",
                 f"Leave `{item.name}` out",
                 f"nothing uses `{item.name}`, and there is no value for it",
-                0.9 - 0.05 * rank,
                 [replace(file, span, "")],
+                rank=rank,
             )
 
     def _pairs(self, scene: Scene, found: Diagnosis, file: str, value: Part, targets: int) -> None:
         if value.sort in ("name", "member") and targets == 2 and scene.traits.whole_tree:
             recorded = scene.value(value.source)
-            sure = 0.92 if recorded is not None and recorded.type.endswith("dict") else 0.4
+            known = "pairs-seen" if recorded is not None and recorded.type.endswith("dict") else "pairs"
             found.key(
                 "pairs",
                 f"Go through its pairs: `{show(value.source)}.items()`",
                 "a loop over a dictionary gives the keys alone",
-                sure,
                 [replace(file, value.span.end, ".items()")],
+                known=known,
             )
 
 

@@ -30,6 +30,7 @@ class WrongOrder:
         """Tell the cases apart by the runtime's words, and mend the order."""
         message = scene.jam.wording or ""
         found = Diagnosis(
+            kind=self.name,
             meaning="This step came at a moment when it cannot work"
             + (f': "{show(message.split(chr(10))[0], 120)}".' if message else "."),
             look_at="Go through the lines before this one in the order in which they ran.",
@@ -48,7 +49,7 @@ class WrongOrder:
             return found
         file, line = scene.frame.file, scene.line
         if name:
-            found.root(file, line, f"`{show(name)}` is defined or declared here too", 0.62)
+            found.root(file, line, f"`{show(name)}` is defined or declared here too", "declared-too")
             return found
         if "ConcurrentModification" in (scene.jam.exception_type or ""):
             self._changed_inside(scene, found)
@@ -60,7 +61,7 @@ class WrongOrder:
         elif scene.jam.exception_type == "StopIteration" or "StopIteration" in message:
             self._exhausted(scene, found)
         elif "increasing" in message or "duplicate" in message or "sorted" in message or "monotonic" in message:
-            origins = trace_names(scene, found, "the values that are not in order come from here", 0.66)
+            origins = trace_names(scene, found, "the values that are not in order come from here")
             if "duplicate" in message:
                 self._first_of_each(scene, found, origins)
             elif "increasing" in message or "monotonic" in message:
@@ -68,8 +69,8 @@ class WrongOrder:
         elif "closed file" in message:
             for part in [p for p in scene.parts_of(scene.frame) if p.sort == "name"][:1]:
                 for origin in follow(scene, part, scene.jam.snag or 0)[:1]:
-                    found.root_at(origin, "the file is opened, and closed again, here", 0.6)
-        found.root(file, line, "it fails at this step", 0.62)
+                    found.root_at(origin, "the file is opened, and closed again, here", "opened-closed")
+        found.root(file, line, "it fails at this step", "snag")
         return found
 
     def _changed_inside(self, scene: Scene, found: Diagnosis) -> None:
@@ -81,7 +82,9 @@ class WrongOrder:
             for number in range(loop.span.line, loop.span.end_line + 1):
                 row = scene.row(scene.frame.file, number)
                 if any(f"{over}.{word}(" in row for word in ("remove", "add", "put", "clear", "removeAll", "addAll")):
-                    found.root(scene.frame.file, number, f"`{over}` is changed here while the loop goes through it", 0.88)
+                    found.root(
+                        scene.frame.file, number, f"`{over}` is changed here while the loop goes through it", "changed-in-loop"
+                    )
 
     def _first_of_each(self, scene: Scene, found: Diagnosis, origins: list[Origin]) -> None:
         """Some labels stand there twice: keep the first of each where the tables were put one below the other."""
@@ -100,7 +103,6 @@ class WrongOrder:
                     "first-of-each",
                     "Keep the first of each label",
                     "some labels stand there twice",
-                    0.85,
                     [replace(origin.file, call.span.end, ".loc[lambda both: ~both.index.duplicated()]")],
                 )
 
@@ -116,7 +118,6 @@ class WrongOrder:
                 "sort-both",
                 f"Sort `{show(one.source)}`, and `{show(two.source)}` along with it",
                 f"`{show(one.source)}` must rise from item to item",
-                0.86,
                 [replace(scene.frame.file, both, f"*zip(*sorted(zip({one.source}, {two.source})))")],
             )
 
@@ -131,7 +132,7 @@ class WrongOrder:
             return
         found.meaning = "`next` was asked for one more value, and there is none left."
         found.look_at = "Count the values that go in: the line takes more of them than there are."
-        found.root(frame.file, frame.line, "`next` finds nothing more here", 0.72)
+        found.root(frame.file, frame.line, "`next` finds nothing more here", "next")
         function = scene.function_of(frame)
         if function is None or not function.is_generator:
             return
@@ -149,11 +150,7 @@ class WrongOrder:
             edits += [replace(frame.file, spot, ", None"), replace(frame.file, at, line)]
         if edits:
             found.key(
-                "end-when-empty",
-                "Let the function end when nothing is left",
-                "`next(..., None)` gives None at the end",
-                0.85,
-                edits,
+                "end-when-empty", "Let the function end when nothing is left", "`next(..., None)` gives None at the end", edits
             )
 
     def _copy(self, scene: Scene, found: Diagnosis) -> None:
@@ -167,12 +164,11 @@ class WrongOrder:
                     f"The loop on line {loop.span.line} goes through `{show(loop.over.source)}` and "
                     f"changes it at the same time."
                 )
-                found.root(file, loop.span.line, "this loop changes what it goes through", 0.88)
+                found.root(file, loop.span.line, "this loop changes what it goes through", "loop-changes")
                 found.key(
                     "go-through-copy",
                     f"Go through a copy: `list({show(loop.over.source)})`",
                     "the copy stays as it is while the original changes",
-                    0.95,
                     [wrap(file, loop.over, "list({0})")],
                 )
                 return
@@ -183,7 +179,6 @@ class WrongOrder:
                 "go-through-copy",
                 f"Go through a copy: `list({show(over.source)})`",
                 "the copy stays as it is while the original changes",
-                0.9,
                 [wrap(file, over, "list({0})")],
             )
 
@@ -196,7 +191,6 @@ class WrongOrder:
                     "fit-and-transform",
                     f"Fit and transform in one: `{show(callee.source)[:-9]}fit_transform(...)`",
                     "it has not seen any data yet",
-                    0.9,
                     [replace(scene.frame.file, callee.name_span, "fit_transform")],
                 )
 

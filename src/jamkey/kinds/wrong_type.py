@@ -39,7 +39,7 @@ class WrongType:
         """Find the value of the wrong sort, and decide where to convert it."""
         facts = scene.facts
         left, right = facts.get("left", ""), facts.get("right", "")
-        found = Diagnosis(avoid=self.avoid, causes=list(self.usual))
+        found = Diagnosis(kind=self.name, avoid=self.avoid, causes=list(self.usual))
         if right and not left:
             left = "str" if "str" in (scene.jam.wording or "").replace(f"'{right}'", "") else left
         operator, left, right = _pair(scene, facts.get("operator", ""), left, right)
@@ -89,7 +89,7 @@ class WrongType:
         self._unhashable(scene, found, parts)
         self._json_or_join(scene, found, parts)
         self._own_class(scene, found)
-        found.root(file, line, "the value has the wrong sort here", 0.6)
+        found.root(file, line, "the value has the wrong sort here", "snag")
         return found
 
     def _text_and_number(self, scene: Scene, found: Diagnosis, parts: list[Part], left: str, right: str, operator: str) -> None:
@@ -108,8 +108,8 @@ class WrongType:
                 "number-to-text",
                 f"Turn the number into text: `{show(idioms.to_text.format(number_part.source))}`",
                 "`+` joins text only with text",
-                0.92 if joins else 0.5,
                 [wrap(file, number_part, idioms.to_text)],
+                known="number-to-text-joins" if joins else "number-to-text",
             )
         if text_part is None:
             return
@@ -117,50 +117,49 @@ class WrongType:
         content = value.text.strip("'\"") if value is not None else ""
         whole = content.strip().lstrip("-").isdigit() if content else number_type == "int"
         convert = idioms.to_whole if whole else idioms.to_number
-        sure = 0.5 if joins else 0.9
-        for origin in follow(scene, text_part, scene.jam.snag or 0, want="text")[:3]:
-            self._convert_at(scene, found, origin, convert, sure)
-            sure -= 0.05
+        for rank, origin in enumerate(follow(scene, text_part, scene.jam.snag or 0, want="text")[:3]):
+            self._convert_at(scene, found, origin, convert, rank, joins="-joins" if joins else "")
         found.key(
             "text-to-number",
             f"Turn the text into a number: `{show(convert.format(text_part.source))}`",
             f"`{show(text_part.source)}` holds text, and `{operator or '+'}` needs a number",
-            0.4 if joins else 0.84,
             [wrap(file, text_part, convert)],
+            known="text-to-number-joins" if joins else "text-to-number",
         )
 
-    def _convert_at(self, scene: Scene, found: Diagnosis, origin: Origin, convert: str, sure: float) -> None:
+    def _convert_at(self, scene: Scene, found: Diagnosis, origin: Origin, convert: str, rank: int, *, joins: str) -> None:
         part = origin.part
         if part is None:
             return
         if origin.sort == "typed":
-            found.root_at(origin, "what is typed in is always text", sure)
+            found.root_at(origin, "what is typed in is always text", f"typed{joins}", rank=rank)
             found.key(
                 "convert-typed",
                 f"Convert it where it is typed in: `{show(convert.format(part.source))}`",
                 "typed input is text until it is converted",
-                sure + 0.02,
                 [wrap(origin.file, part, convert)],
+                known=f"convert-typed{joins}",
+                rank=rank,
             )
         elif origin.sort == "literal" and part.sort == "text":
             inner = part.source.strip("'\"")
             numeric = inner.strip().lstrip("-").replace(".", "", 1).isdigit()
             # text that is no number is meant as text: the operation is what does not fit
-            found.root_at(
-                origin, f"{show(part.source)} is written as text here", sure - 0.02 if numeric else min(sure - 0.02, 0.5)
-            )
+            known = f"text-written{joins}" if numeric else "wording"
+            found.root_at(origin, f"{show(part.source)} is written as text here", known, rank=rank)
             if numeric:
                 found.key(
                     "write-number",
                     f"Write the number without quotes: `{inner.strip()}`",
                     "in quotes it is text, not a number",
-                    sure - 0.1,
                     [replace(origin.file, part.span, inner.strip())],
+                    known=f"write-number{joins or '-meant'}",
+                    rank=rank,
                 )
         elif origin.sort == "literal":
             numbers_in_quotes(scene, found, origin)
         elif origin.sort in ("read", "open", "computed"):
-            found.root_at(origin, "the text comes from here", sure - 0.1)
+            found.root_at(origin, "the text comes from here", f"text-from{joins}", rank=rank)
 
     def _text_for_whole(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         """A call that takes whole numbers is given text: the argument that holds text is to be converted."""
@@ -173,12 +172,13 @@ class WrongType:
             for _, argument in call.arguments:
                 value = scene.value(argument.source)
                 if argument.sort == "text" and argument.name.strip().lstrip("-").isdigit():
-                    found.root(scene.frame.file, argument.span.line, f"{argument.source} is text, not a number", 0.8)
+                    found.root(
+                        scene.frame.file, argument.span.line, f"{argument.source} is text, not a number", "text-argument"
+                    )
                     found.key(
                         "write-number",
                         f"Write the number without quotes: `{argument.name.strip()}`",
                         "in quotes it is text",
-                        0.93,
                         [replace(scene.frame.file, argument.span, argument.name.strip())],
                     )
                 elif value is not None and value.type == scene.facts.get("type", "str"):
@@ -192,7 +192,6 @@ class WrongType:
                         f"whole-{argument.source}",
                         f"Make it a whole number: `{show(idioms.to_whole.format(argument.source))}`",
                         reason,
-                        0.9,
                         [wrap(scene.frame.file, argument, idioms.to_whole)],
                     )
 
@@ -213,7 +212,6 @@ class WrongType:
                     "call-it",
                     f"Call it: `{show(part.source)}()`",
                     "without parentheses it is the function itself",
-                    0.85,
                     [replace(scene.frame.file, part.span.end, "()")],
                 )
                 continue
@@ -230,12 +228,11 @@ class WrongType:
                 for definition in code.reaching(name, frame.line):
                     value = definition.value
                     if value is not None and value.sort == "member" and value.name in _METHODS:
-                        found.root(frame.file, value.span.line, f"`{show(value.source)}` lacks its parentheses", 0.88)
+                        found.root(frame.file, value.span.line, f"`{show(value.source)}` lacks its parentheses", "uncalled")
                         found.key(
                             "call-it",
                             f"Call it: `{show(value.source)}()`",
                             "without parentheses it is the function itself",
-                            0.93,
                             [replace(frame.file, value.span.end, "()")],
                         )
 
@@ -255,7 +252,6 @@ class WrongType:
                     "count-up-to",
                     f"Count up to it: `range({show(over.source)})`",
                     "a number cannot be gone through; `range` gives the numbers below it",
-                    0.9,
                     [wrap(file, over, "range({0})")],
                 )
         if "subscriptable" in message or "__getitem__" in message:
@@ -281,7 +277,6 @@ class WrongType:
                         "index-the-inside",
                         f"Index what `{call.called}` works on: `{show(inner)}[{key.source}]`",
                         f"`{call.called}` returns a single value",
-                        0.7,
                         [replace(scene.frame.file if scene.frame else file, part.span, f"{inner}[{key.source}]")],
                     )
 
@@ -306,11 +301,10 @@ class WrongType:
                 "key-as-tuple",
                 f"Make it a key that cannot change: `{convert.format(show(key.source))}`",
                 f"{an(kind)} can change, so it cannot be a key",
-                0.88,
                 [wrap(scene.frame.file, key, convert)],
             )
             for origin in follow(scene, key, scene.jam.snag or 0)[:2]:
-                found.root_at(origin, f"the `{kind}` that serves as a key comes from here", 0.66)
+                found.root_at(origin, f"the `{kind}` that serves as a key comes from here", "key-from")
 
     def _own_class(self, scene: Scene, found: Diagnosis) -> None:
         """An object of the program's own class lacks what the operation asks of it."""
@@ -331,7 +325,7 @@ class WrongType:
                     continue
                 name = next((value for words, value in wanted.items() if words in message), "")
                 lacks = f" and has no `{name}`" if name else ""
-                found.root(file, definition.span.line, f"the class `{definition.name}` is defined here{lacks}", 0.7)
+                found.root(file, definition.span.line, f"the class `{definition.name}` is defined here{lacks}", "class")
 
     def _json_or_join(self, scene: Scene, found: Diagnosis, parts: list[Part]) -> None:
         message = scene.jam.wording or ""
@@ -344,7 +338,6 @@ class WrongType:
                     "texts-first",
                     "Turn each item into text while joining",
                     "`join` joins only texts",
-                    0.93,
                     [wrap(scene.frame.file, part.arguments[0][1], "map(str, {0})")],
                 )
         if message.startswith("write() argument"):
@@ -354,11 +347,10 @@ class WrongType:
                     "text-first",
                     "Turn it into text: `str(...)`",
                     "`write` takes text",
-                    0.85,
                     [wrap(scene.frame.file, part.arguments[0][1], "str({0})")],
                 )
         if "ufunc" in message or message.startswith("You are trying"):
-            for origin in trace_names(scene, found, "one of the two comes from here", 0.66):
+            for origin in trace_names(scene, found, "one of the two comes from here"):
                 numbers_in_quotes(scene, found, origin)
         if "ambiguous" in message:
             statement = scene.statement_of(scene.frame)
@@ -369,7 +361,6 @@ class WrongType:
                         f"reduce-{how}",
                         f"Say how many: `({show(top.source)}).{how}()`",
                         reason,
-                        0.85 if how == "any" else 0.8,
                         [wrap(scene.frame.file, top, "({0})." + how + "()")],
                     )
 

@@ -20,6 +20,7 @@ from jamkey.kinds import SHELF as KINDS
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.clues import follow_clues
 from jamkey.kinds.judge import sound, sound_keys
+from jamkey.kinds.nothing_raised import QuietKind
 from jamkey.languages import ENDINGS, LIKE, RUNTIMES
 from jamkey.languages.traits import traits_of
 from jamkey.model import Finding, Frame, Jam, Key, Root
@@ -290,16 +291,17 @@ def _with_findings(jam: Jam, findings: list[Finding], sources: Sources, meant: s
         found.meaning = f"It ran to its end, and a second run was watched: {told.reason}."
         if meant is None:
             found.meaning += " Only you know whether it is meant."
-    found.roots = [root for root in found.roots if root.confidence <= 0.3]
+    if found.kind and not isinstance(KINDS.get(found.kind), QuietKind):
+        found.roots = []  # they are of a failure, and nothing failed
     found.keys = []
     for rank, finding in enumerate(findings):
-        sure = max(0.95 - 0.04 * rank, 0.4)
-        found.root(finding.file, finding.line, finding.reason, sure, column=finding.column)
+        found.root(finding.file, finding.line, finding.reason, "finding", rank=rank, column=finding.column)
         if finding.edits:
-            found.key(f"{finding.rule}-{finding.line}", finding.title, finding.reason, sure, finding.edits)
+            known = f"{finding.rule}-{finding.line}"
+            found.key(known, finding.title, finding.reason, finding.edits, known="finding", rank=rank)
     near = [place for place in places(scene, others=False) if 0 < place.distance <= 2 and place.path[-1] in _ON_THE_WAY]
     for rank, place in enumerate(near[:4]):
-        found.root(place.file, place.line, "what is set here is used where the result goes wrong", max(0.36 - 0.04 * rank, 0.2))
+        found.root(place.file, place.line, "what is set here is used where the result goes wrong", "near", rank=rank)
     if not findings:
         # the clues ask for a kind: a value that is not there
         asked = Scene(msgspec.structs.replace(jam, kind="missing-value"), sources)

@@ -9,7 +9,6 @@ from __future__ import annotations
 import importlib
 from typing import Protocol
 
-import msgspec
 
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
@@ -41,20 +40,11 @@ def follow_clues(scene: Scene, found: Diagnosis) -> None:
 
 
 def _weigh(scene: Scene, found: Diagnosis) -> None:
-    """A function's head is where a value passes, hardly ever what to change; a call that does not fit is."""
-    heads = {
-        (file, function.span.line)
-        for file, code in scene.own_codes()
-        for function in code.functions()
-        if function.span.end_line > function.span.line
-    }
-    for index, root in enumerate(found.roots):
-        if (root.file, root.line) in heads and root.confidence < 0.7:
-            found.roots[index] = msgspec.structs.replace(root, confidence=root.confidence * 0.7)
+    """A call that does not fit is what to change, or a name that nothing has."""
     frame = scene.frame
     if frame is None:
         return
     if scene.jam.kind == "wrong-arguments":
-        found.root(frame.file, scene.line, "the line itself can allow for it", 0.77)
+        found.root(frame.file, scene.line, "the line itself can allow for it", "line")
     elif scene.jam.kind == "no-such-member":
-        found.root(frame.file, scene.line, "the name that is asked for stands here", 0.72)
+        found.root(frame.file, scene.line, "the name that is asked for stands here", "asked")

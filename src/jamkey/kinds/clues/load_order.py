@@ -61,14 +61,14 @@ class LoadOrder:
                     file,
                     line,
                     f"this loads {scene.frame.file}, which needs `{name}` of {definer}, loaded only on line {later}",
-                    0.93,
+                    "loaded-late",
                 )
                 one, two = scene.row(file, line), scene.row(file, later)
                 edits = [
                     Edit(file=file, line=at, column=1, end_line=at, end_column=len(old) + 1, new_text=new)
                     for at, old, new in ((line, one, two), (later, two, one))
                 ]
-                found.key("load-first", f"Load {definer} first", f"`{name}` is defined there", 0.93, edits)
+                found.key("load-first", f"Load {definer} first", f"`{name}` is defined there", edits)
         if not defines:
             main = uses[0][0] if uses else scene.frame.file
             text = (scene.sources.text(main) or "").split("\n")
@@ -80,12 +80,11 @@ class LoadOrder:
                 ),
                 1,
             )
-            found.root(main, line, f"`{name}` is defined in {definer}, which is not loaded before this", 0.9)
+            found.root(main, line, f"`{name}` is defined in {definer}, which is not loaded before this", "not-loaded")
             found.key(
                 "load-it",
                 f"Load it: `{template.format(os.path.basename(definer))}`",
                 f"`{name}` is defined in {definer}",
-                0.92,
                 [insert_line(main, line, template.format(os.path.basename(definer)))],
             )
 

@@ -51,7 +51,7 @@ class NoReturn:
                     continue
                 for line in range(function.span.line + 1, function.span.end_line + 1):
                     if re.match(r"\s*(?:switch|if)\b", scene.bare_row(file, line)):
-                        found.root(file, line, f"on some ways through here `{name}` is never set", 0.88)
+                        found.root(file, line, f"on some ways through here `{name}` is never set", "not-set")
                         return
 
     def _for_its_value(self, scene: Scene, code: Code, file: str, name: str) -> bool:
@@ -78,27 +78,26 @@ class NoReturn:
                 new = f"{dropped[1]}return {row.strip()}"
             else:
                 continue
-            found.root(file, number, f"`{function.name}` computes this and drops it; its callers get nothing", 0.93)
+            found.root(file, number, f"`{function.name}` computes this and drops it; its callers get nothing", "dropped")
             edit = Edit(file=file, line=number, column=1, end_line=number, end_column=len(row) + 1, new_text=new)
             found.key(
                 f"return-it-{number}",
                 f"Hand the value out: `{new.strip()}`",
                 f"`{function.name}` gives nothing back on this way",
-                0.9,
                 [edit],
             )
             return
         if returns and any(value.strip() for value in returns):
             return  # it gives a value on another way: nothing found is a result too
-        found.root(file, ends[-1], f"`{function.name}` ends here without giving its value back", 0.92)
+        found.root(file, ends[-1], f"`{function.name}` ends here without giving its value back", "end")
         names = re.findall(r"\b(?:local|let|const|var)\s+(\w+)\s*=", body)
         for rank, name in enumerate(dict.fromkeys(names[:3])):
             found.key(
                 f"return-{name}",
                 f"Return `{name}` at the end of `{function.name}`",
                 "its callers use its value",
-                0.85 - 0.05 * rank,
                 [insert_line(file, last, f"{indent_of(scene, file, ends[-1])}return {name}")],
+                rank=rank,
             )
 
 

@@ -44,11 +44,9 @@ class PageScripts:
                 ((n, found_at.start()) for n, row in enumerate(rows, 1) if (found_at := marks.search(row))), (0, 0)
             )
             if (at, column) > (line, match.start()) and not re.search(r"\b(?:defer|async)\b|type\s*=\s*[\"']module", match[0]):
-                found.root(page, line, f"the script runs here, before the page has `{asked}` (line {at})", 0.93)
+                found.root(page, line, f"the script runs here, before the page has `{asked}` (line {at})", "page-early")
                 edit = Edit(file=page, line=line, column=match.end(), end_line=line, end_column=match.end(), new_text=" defer")
-                found.key(
-                    "defer", "Let the script wait for the page: `defer`", f"`{asked}` comes later in the page", 0.94, [edit]
-                )
+                found.key("defer", "Let the script wait for the page: `defer`", f"`{asked}` comes later in the page", [edit])
                 return
 
     def _not_loaded(
@@ -78,14 +76,14 @@ class PageScripts:
             tag = f'{row[: len(row) - len(row.lstrip())]}<script src="{src}"></script>\n'
             before = Edit(file=page, line=line, column=1, end_line=line, end_column=1, new_text=tag)
             if loaded is None:
-                found.root(page, line, f"`{name}` is defined in {file}, which the page does not load", 0.93)
-                found.key("load-script", f"Load {file} before this script", f"`{name}` is defined there", 0.94, [before])
+                found.root(page, line, f"`{name}` is defined in {file}, which the page does not load", "page-without")
+                found.key("load-script", f"Load {file} before this script", f"`{name}` is defined there", [before])
             elif loaded[0] > line:
-                found.root(page, line, f"`{name}` is defined in {file}, which the page loads only on line {loaded[0]}", 0.93)
-                gone = Edit(file=page, line=loaded[0], column=1, end_line=loaded[0] + 1, end_column=1, new_text="")
-                found.key(
-                    "load-script-first", f"Load {file} before this script", f"`{name}` is defined there", 0.94, [before, gone]
+                found.root(
+                    page, line, f"`{name}` is defined in {file}, which the page loads only on line {loaded[0]}", "page-late"
                 )
+                gone = Edit(file=page, line=loaded[0], column=1, end_line=loaded[0] + 1, end_column=1, new_text="")
+                found.key("load-script-first", f"Load {file} before this script", f"`{name}` is defined there", [before, gone])
             return
 
 

@@ -32,7 +32,7 @@ class Sizes:
         for file, line, row, language in project_lines(scene):
             if not language or frame is None:
                 continue
-            bonus = 0.08 if (file, line) in traced else 0.0
+            way = "-traced" if (file, line) in traced else ""
             for match in _LIST.finditer(row):
                 items = [
                     item
@@ -44,11 +44,7 @@ class Sizes:
                     and (len(items) in sizes or not sizes)
                     and all(re.fullmatch(r"\s*[-\"'\w. @]+\s*", item) for item in items)
                 ):
-                    short = (
-                        0.05
-                        if len(items) == min(sizes, default=0) or (not sizes and any(len(items) < other for other in lengths))
-                        else 0.0
-                    )
+                    short = len(items) == min(sizes, default=0) or (not sizes and any(len(items) < other for other in lengths))
                     lengths.append(len(items))
                     if short and (sizes or lengths) and len(items) + 1 in (sizes | set(lengths)):
                         sign = ", " if "," in match[1] else " "
@@ -61,8 +57,10 @@ class Sizes:
                                 end_column=match.end(1) + 1,
                                 new_text=sign + where,
                             )
-                            found.key(f"one-more-{where}", f"Add an item: `{where}`", "the list is one short", 0.62, [edit])
-                    found.root(file, line, f"this list has {len(items)} items", 0.72 + bonus + short)
+                            found.key(f"one-more-{where}", f"Add an item: `{where}`", "the list is one short", [edit])
+                    found.root(
+                        file, line, f"this list has {len(items)} items", f"{'short-list' if short else 'list-size'}{way}"
+                    )
                     if (
                         scene.traits.items_without_commas
                         and "," not in match[1]
@@ -81,13 +79,14 @@ class Sizes:
                             f"column-{line}",
                             f"Make it a column: `[{'; '.join(items)}]`",
                             "a product takes a row times a column",
-                            0.6,
                             [edit],
                         )
             for match in _RANGE.finditer(row) if (file, line) != (frame.file, frame.line) else ():
                 low, high = int(match[1]), int(match[2])
                 if high - low + 1 in sizes or not sizes:
-                    found.root(file, line, f"this range has {high - low + 1} numbers", 0.76 + bonus + (0.06 if low == 0 else 0))
+                    found.root(
+                        file, line, f"this range has {high - low + 1} numbers", f"range{'-from-0' if low == 0 else ''}{way}"
+                    )
                     for name, new in (("one-less", f"{low}:{high - 1}"), ("one-later", f"{low + 1}:{high}")):
                         edit = Edit(
                             file=file,
@@ -97,9 +96,9 @@ class Sizes:
                             end_column=match.end() + 1,
                             new_text=new,
                         )
-                        found.key(f"range-{name}-{line}", f"Write `{new}` on line {line}", "then the sizes fit", 0.7, [edit])
-            if _SHORTER.search(row) and (bonus or file == frame.file):
-                found.root(file, line, "what this gives has fewer items than what it takes", 0.8)
+                        found.key(f"range-{name}-{line}", f"Write `{new}` on line {line}", "then the sizes fit", [edit])
+            if _SHORTER.search(row) and (way or file == frame.file):
+                found.root(file, line, "what this gives has fewer items than what it takes", "fewer-taken")
                 assigned = re.match(r"(\s*\w+\s*<-\s*)(.*\bdiff\s*\(.*)$", row)
                 if assigned and scene.traits.columns_by_sign:
                     edit = Edit(
@@ -114,7 +113,6 @@ class Sizes:
                         "na-in-front",
                         f"Put an NA in front: `c(NA, {assigned[2]})`",
                         "differences are one fewer than the values",
-                        0.85,
                         [edit],
                     )
 
@@ -125,7 +123,9 @@ class Sizes:
             if language and re.search(
                 r"\b(?:png|pdf|jpeg|svg)\s*\(" if drawn else r"\*\s*\d{2,}\s*\*\s*\d|\d{3,}\s*\*\s*\d", row
             ):
-                found.root(file, line, "the area for drawing is set here" if drawn else "this makes the size large", 0.8)
+                found.root(
+                    file, line, "the area for drawing is set here" if drawn else "this makes the size large", "drawn-large"
+                )
 
 
 CLUE = Sizes()

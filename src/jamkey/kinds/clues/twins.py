@@ -40,7 +40,7 @@ class Twins:
         named = set(scene.facts.values())
         near = Neighbours(places)
         offered = 0
-        pairs: list[tuple[float, Word, Word]] = []
+        pairs: list[tuple[float, int, Word, Word]] = []
         for text, spots in places.items():
             if scene.sources.out_of_time():
                 break
@@ -70,10 +70,10 @@ class Twins:
                     continue  # a class and its object are named so
                 if odd.quoted != others[0].quoted and not (odd.quoted and (other in own or not odd.code)):
                     continue
-                pairs.append((score + min(len(others), 3) * 0.01, odd, others[0]))
-        pairs.sort(key=lambda pair: (-pair[0], not pair[1].code))
+                pairs.append((score, -min(len(others), 3), odd, others[0]))
+        pairs.sort(key=lambda pair: (-pair[0], pair[1], not pair[2].code))
         message = (scene.jam.wording or "") + " " + " ".join(scene.facts.values())
-        for score, odd, twin in pairs:
+        for score, _, odd, twin in pairs:
             if offered >= _PAIRS:
                 break
             both_once = len(places[twin.text]) == 1
@@ -87,12 +87,13 @@ class Twins:
             if both_once and not odd.code and twin.code:
                 continue
             offered += 1
-            sure = 0.6 + 0.25 * score + (0.04 if odd.text in message or twin.text in message else 0)
+            told = "-told" if odd.text in message or twin.text in message else ""
             found.root(
                 odd.file,
                 odd.line,
                 f"`{odd.text}` stands only here, and `{twin.text}` is nearly the same",
-                sure,
+                f"twin-odd{told}",
+                near=min(score, 1.0),
                 column=odd.start + 1,
             )
             asked = both_once and twin.text in message and odd.text not in message
@@ -100,7 +101,8 @@ class Twins:
                 twin.file,
                 twin.line,
                 f"`{twin.text}` here is nearly `{odd.text}`",
-                sure + (0.04 if asked else -0.05),
+                "twin-asked" if asked else f"twin-other{told}",
+                near=min(score, 1.0),
                 column=twin.start + 1,
             )
             edit = Edit(
@@ -115,8 +117,9 @@ class Twins:
                 f"as-elsewhere-{twin.text}",
                 f"Write `{twin.text}` instead of `{odd.text}` on line {odd.line} of {odd.file}",
                 f"`{twin.text}` is what it is called elsewhere",
-                sure,
                 [edit],
+                known=f"as-elsewhere{told}",
+                near=min(score, 1.0),
             )
 
 

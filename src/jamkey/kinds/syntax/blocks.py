@@ -85,7 +85,6 @@ def _end_of(page: Page, opener: int, before: int, end: str) -> Iterator[Suggesti
         "end-block",
         f"End the block of line {opener} below line {last}: `{end}`",
         f"the block that begins on line {opener} is never ended",
-        0.94,
         (page.line_below(last, page.indent(opener) + end),),
         opener,
     )
@@ -132,7 +131,6 @@ def _terminator(page: Page) -> Iterator[Suggestion]:
         "end-statement",
         f"Put a `;` at the end of line {line}",
         "a statement ends with this sign",
-        0.93,
         (page.put(line, max(place, 1), ";"),),
         line,
     )

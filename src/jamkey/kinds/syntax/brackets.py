@@ -22,7 +22,6 @@ def _mismatch(page: Page, opener: Mark | None, closer: Mark) -> Iterator[Suggest
             "extra-closer",
             f"Take out the `{closer.text}` on line {closer.line}",
             "nothing opens it",
-            0.85,
             (page.edit(closer.line, closer.column, closer.column + 1, ""),),
             closer.line,
         )
@@ -36,7 +35,6 @@ def _mismatch(page: Page, opener: Mark | None, closer: Mark) -> Iterator[Suggest
             "close-line",
             f"Put a `{wanted}` at the end of line {opener.line}",
             f"the `{opener.text}` on line {opener.line} is never closed",
-            0.95,
             (page.put(opener.line, end, wanted),),
             opener.line,
         )
@@ -44,7 +42,6 @@ def _mismatch(page: Page, opener: Mark | None, closer: Mark) -> Iterator[Suggest
         "extra-closer",
         f"Take out the `{closer.text}` on line {closer.line}",
         f"it closes nothing: `{opener.text}` is open there",
-        0.84,
         (page.edit(closer.line, closer.column, closer.column + 1, ""),),
         closer.line,
     )
@@ -52,7 +49,6 @@ def _mismatch(page: Page, opener: Mark | None, closer: Mark) -> Iterator[Suggest
         "right-closer",
         f"Close the `{opener.text}` of line {opener.line} with `{wanted}` instead of `{closer.text}`",
         f"`{closer.text}` does not belong to `{opener.text}`",
-        0.93,
         (page.edit(closer.line, closer.column, closer.column + 1, wanted),),
         opener.line,
     )
@@ -60,7 +56,6 @@ def _mismatch(page: Page, opener: Mark | None, closer: Mark) -> Iterator[Suggest
         "missing-closer",
         f"Put a `{wanted}` before the `{closer.text}` on line {closer.line}",
         f"the `{opener.text}` of line {opener.line} is still open there",
-        0.86,
         (page.put(closer.line, closer.column, wanted),),
         opener.line,
     )
@@ -78,7 +73,6 @@ def _unclosed(page: Page, opener: Mark) -> Iterator[Suggestion]:
             "close-before-colon",
             f"Put a `{wanted}` before the `:` on line {line}",
             reason,
-            0.95,
             (page.put(line, end, wanted),),
             line,
         )
@@ -90,12 +84,7 @@ def _unclosed(page: Page, opener: Mark) -> Iterator[Suggestion]:
             while end > 1 and page.row(line)[end - 2] in " {;":
                 end -= 1
         yield Suggestion(
-            "close-on-line",
-            f"Put a `{wanted}` at the end of line {line}",
-            reason,
-            0.9,
-            (page.put(line, end, wanted),),
-            opener.line,
+            "close-on-line", f"Put a `{wanted}` at the end of line {line}", reason, (page.put(line, end, wanted),), opener.line
         )
     if page.is_python:
         yield from _close_below(page, opener, wanted, reason, base)
@@ -120,17 +109,17 @@ def _close_below(page: Page, opener: Mark, wanted: str, reason: str, base: int) 
             "close-below",
             f"Put a `{wanted}` on a line of its own below line {last}",
             reason,
-            0.93 if hanging else 0.8,
             (page.line_below(last, page.indent(opener.line) + wanted),),
             opener.line,
+            rank=int(not hanging),
         )
         at_end = Suggestion(
             "close-at-end",
             f"Put a `{wanted}` at the end of line {last}",
             reason,
-            0.8 if hanging else 0.9,
             (page.put(last, page.code_end(last), wanted),),
             opener.line,
+            rank=int(hanging),
         )
         yield from (own_line, at_end) if hanging else (at_end, own_line)
         previous = page.above(last)
@@ -139,7 +128,6 @@ def _close_below(page: Page, opener: Mark, wanted: str, reason: str, base: int) 
                 "close-earlier",
                 f"Put a `{wanted}` at the end of line {previous}",
                 reason,
-                0.7,
                 (page.put(previous, page.code_end(previous), wanted),),
                 opener.line,
             )
@@ -167,7 +155,6 @@ def _close_block(page: Page, opener: Mark, wanted: str, reason: str, base: int) 
             "close-below",
             f"Put a `{wanted}` on a line of its own below line {last}",
             f"the `{mark.text}` on line {mark.line} is never closed",
-            0.9,
             (page.line_below(last, text),),
             last,
         )

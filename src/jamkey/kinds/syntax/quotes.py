@@ -77,7 +77,6 @@ def _look_alikes(page: Page) -> Iterator[Suggestion]:
             "plain-characters",
             f"Replace `{first}` by the plain `{LOOK_ALIKES[first]}`",
             "it looks alike, but it is another character (word processors and web pages put it in)",
-            0.95,
             tuple(edits),
             page.line,
         )
@@ -107,7 +106,6 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
             "same-quote",
             f"End the text on line {line} with {quote}, as it began",
             f"it begins with {quote} and ends with {other}",
-            0.94,
             (page.edit(line, place, place + 1, quote),),
             line,
         )
@@ -115,7 +113,6 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
             "same-quote-start",
             f"Begin the text on line {line} with {other}, as it ends",
             f"it begins with {quote} and ends with {other}",
-            0.9,
             (page.edit(line, column, column + 1, other),),
             line,
         )
@@ -126,21 +123,20 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
             "other-quotes",
             f"Put the text on line {line} in double quotes",
             "it holds an apostrophe",
-            0.93,
             (page.edit(line, first + 1, first + 2, '"'), page.edit(line, last + 1, last + 2, '"')),
             line,
         )
-    for comma in [place for place in range(row.find(quote) + 1, column) if row[place] in ",:)]"]:
+    for rank, comma in enumerate([place for place in range(row.find(quote) + 1, column) if row[place] in ",:)]"]):
         yield Suggestion(
             "close-quote-inside",
             f"Close the text on line {line} with {quote} at column {comma + 1}",
             "a text before it is not closed, so all quotes after it are the wrong way round",
-            0.9 - 0.002 * comma,
             (page.put(line, comma + 1, quote),),
             line,
+            rank=rank,
         )
     known = _names_of(page, line)
-    for match in re.finditer(r"\.[a-z_]+\(|, ?[A-Za-z_]|\)|\]|:| [+*%] ", row[column:]):
+    for rank, match in enumerate(re.finditer(r"\.[a-z_]+\(|, ?[A-Za-z_]|\)|\]|:| [+*%] ", row[column:])):
         place = column + match.start()
         following = re.findall(r"(?<![.\w\"'])[A-Za-z_]\w*", row[place:])
         if place < at and place > column and all(word in known for word in following) and (following or match[0][0] == "."):
@@ -149,9 +145,9 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
                 "close-quote-before-code",
                 f"Close the text on line {line} with {quote} before `{row[place : place + 12].strip()}`",
                 "what follows reads as code",
-                0.96 - 0.001 * place,
                 (page.put(line, place + 1, quote),),
                 line,
+                rank=rank,
             )
     places = dict.fromkeys(range(at, end + 1))
     for rank, place in enumerate(places):
@@ -160,9 +156,9 @@ def _short(page: Page, line: int, column: int, quote: str) -> Iterator[Suggestio
             "close-quote",
             f"Close the text on line {line} with {quote}",
             reason,
-            0.93 - 0.02 * rank,
             (page.put(line, place + 1, quote),),
             line,
+            rank=rank,
         )
 
 
@@ -183,7 +179,6 @@ def _long(page: Page, line: int, quote: str) -> Iterator[Suggestion]:
         "close-long-text",
         f"Close the text at the end of line {line} with {quote}",
         reason,
-        0.92,
         (page.put(line, len(row) + 1, quote),),
         line,
     )
@@ -194,7 +189,6 @@ def _long(page: Page, line: int, quote: str) -> Iterator[Suggestion]:
             "close-long-text-below",
             f"Close the text at the end of line {number} with {quote}",
             reason,
-            0.8,
             (page.put(number, len(text) + 1, quote),),
             line,
         )
@@ -205,7 +199,6 @@ def _long(page: Page, line: int, quote: str) -> Iterator[Suggestion]:
             "close-long-text-own-line",
             f"Close the text with {quote} on a line of its own below line {last}",
             reason,
-            0.84,
             (page.line_below(last, page.indent(line) + quote),),
             line,
         )
@@ -230,7 +223,6 @@ def _inside_formatted(page: Page) -> Iterator[Suggestion]:
                     "inner-quotes",
                     f"Use {other} inside the text on line {line}",
                     f"the text itself is in {quote}; before Python 3.12 the same quote cannot stand inside it",
-                    0.94,
                     edits,
                     line,
                 )
@@ -251,9 +243,9 @@ def _inside_formatted(page: Page) -> Iterator[Suggestion]:
                     "close-brace",
                     f"Close the brace in the text on line {line}",
                     "each { in an f-string needs its }",
-                    0.93 - 0.05 * rank,
                     (page.put(line, opening + 2 + place, "}"),),
                     line,
+                    rank=rank,
                 )
         elif depth < 0:
             at = body.find("}")
@@ -261,7 +253,6 @@ def _inside_formatted(page: Page) -> Iterator[Suggestion]:
                 "double-brace",
                 f"Write }}}} for a brace that is meant as text on line {line}",
                 "a single } has no { to close",
-                0.85,
                 (page.put(line, opening + 2 + at, "}"),),
                 line,
             )

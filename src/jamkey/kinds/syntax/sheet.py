@@ -17,10 +17,11 @@ class Suggestion(msgspec.Struct, frozen=True):
     id: str
     title: str
     reason: str
-    confidence: float
     edits: tuple[Edit, ...]
     #: Where the mistake began.
     line: int
+    #: How many of the same sort come before it.
+    rank: int = 0
 
 
 class Page:
