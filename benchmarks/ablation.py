@@ -67,9 +67,10 @@ class Notes:
         self.root, self.key = base.Diagnosis.root, base.Diagnosis.key
         notes = self
 
-        def root(self: base.Diagnosis, file: str, line: int, reason: str, confidence: float, **more: Any) -> None:
-            notes.root(self, file, line, reason, confidence, **more)
-            notes.found.append(Note(_rule(), Root(file=file, line=line, reason=reason, confidence=confidence)))
+        def root(self: base.Diagnosis, file: str, line: int, reason: str, known: str, **more: Any) -> None:
+            notes.root(self, file, line, reason, known, **more)
+            sure = next((root.confidence for root in self.roots if (root.file, root.line) == (file, line)), 0.0)
+            notes.found.append(Note(_rule(), Root(file=file, line=line, reason=reason, confidence=sure)))
 
         def key(self: base.Diagnosis, id: str, *words: Any, **more: Any) -> None:
             before = len(self.keys)

@@ -51,6 +51,7 @@ def changed(source: str = SOURCE) -> Iterator[tuple[int, dict[str, str]]]:
         yield number, {"Gain.java": source.replace(old, new)}
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("package", ["", "package hives;\n"])
 def test_many_texts_are_judged_as_each_alone(package: str, project: Project) -> None:
     folder = project({"Gain.java": package + SOURCE})

@@ -44,7 +44,7 @@ print("total", total)
 
 
 def keys(folder: Path, *more: str) -> list[dict[str, Any]]:
-    jamkey("fix", "--preview", "--no-keep", "--patience", "6s", *more, "--save", "found.json", "hives.py", cwd=folder)
+    jamkey("fix", "--preview", "--no-keep", "--patience", "4s", *more, "--save", "found.json", "hives.py", cwd=folder)
     jams = json.loads((folder / "found.json").read_text(encoding="utf-8"))["jams"]
     return list(jams[-1]["keys"])
 
@@ -68,6 +68,7 @@ def test_what_is_meant_to_be_written_may_be(project: Project) -> None:
     assert any("book.txt" in key["trial"]["writes"] and key["trial"]["printed"] == "4" for key in found)
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("expected", [False, True], ids=["any output", "expected output"])
 def test_data_are_not_emptied(expected: bool, project: Project) -> None:
     folder = project({"hives.py": APPENDS, "kilos.txt": "31.5\n28.5\n", "wanted.txt": "total 60.0\n"})

@@ -186,7 +186,7 @@ def counts(folder: Path) -> tuple[int, int, int, int]:
     return (*logs, gone, sum(name.startswith("lost-") for name in names))  # type: ignore[return-value]
 
 
-@pytest.mark.spread(3)
+@pytest.mark.spread(5)
 @pytest.mark.parametrize("runtime", HOSTILE)
 def test_a_second_run_changes_nothing_outside(runtime: str, project: Project, tmp_path: Path) -> None:
     file, program, needed = HOSTILE[runtime]
@@ -263,7 +263,7 @@ def listener() -> Iterator[tuple[int, list[bytes]]]:
 
 def preview(folder: Path, out: Path, *words: str) -> list[dict[str, Any]]:
     """Return the trials of `fix --preview`."""
-    jamkey("fix", "--preview", "--save", str(out), *words, cwd=folder)
+    jamkey("fix", "--preview", "--patience", "4s", "--save", str(out), *words, cwd=folder)
     return [key["trial"] for key in json.loads(out.read_text())["jams"][-1]["keys"] if key["edits"]]
 
 
@@ -297,6 +297,7 @@ def test_a_socket_of_another_program_is_not_reached(project: Project, tmp_path: 
     server.close()
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("words", ["os.kill(PID, signal.SIGUSR1)", "os.killpg(PID, signal.SIGUSR1)"])
 def test_no_other_process_is_signalled(words: str, project: Project, tmp_path: Path) -> None:
     waiting = (
@@ -351,7 +352,7 @@ def test_permissions_and_times_outside_stay(project: Project, tmp_path: Path) ->
     assert tree(outside) == before
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(4)
 @pytest.mark.parametrize("how", ["limit", "interrupt", "terminate", "hangup", "kill"])
 def test_nothing_is_left_running_or_lying(how: str, project: Project, tmp_path: Path) -> None:
     """At the limit, at Ctrl-C, when it is ended and when it is killed: no process of a trial, no folder of ours."""
@@ -440,12 +441,23 @@ def test_where_nothing_holds_it_is_said_and_nothing_is_run_twice(project: Projec
     outside = tmp_path / "count"
     folder = project({"a.py": f"open({str(outside)!r}, 'a').write('x')\nprint(totl)\ntotal = 1\n"})
     plain = {"JAMKEY_SYSTEM": "plain"}
-    done = jamkey("fix", "--preview", "--save", str(tmp_path / "out.json"), "a.py", cwd=folder, env=plain)
+    done = jamkey("fix", "--preview", "--patience", "3s", "--save", str(tmp_path / "out.json"), "a.py", cwd=folder, env=plain)
     assert "offers nothing that keeps a trial" in done.err
     assert outside.read_text() == "x"
     trials = [key["trial"] for key in json.loads((tmp_path / "out.json").read_text())["jams"][-1]["keys"]]
     assert {trial["outcome"] for trial in trials} == {"untried"}
-    done = jamkey("fix", "--preview", "--unguarded", "--save", str(tmp_path / "out.json"), "a.py", cwd=folder, env=plain)
+    done = jamkey(
+        "fix",
+        "--preview",
+        "--patience",
+        "3s",
+        "--unguarded",
+        "--save",
+        str(tmp_path / "out.json"),
+        "a.py",
+        cwd=folder,
+        env=plain,
+    )
     trials = [key["trial"] for key in json.loads((tmp_path / "out.json").read_text())["jams"][-1]["keys"]]
     assert outside.read_text() == "xx"  # the plain run's; Python's own agent refuses on every system
     assert all(f"write {outside}" in trial["refused"] for trial in trials)

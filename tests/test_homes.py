@@ -41,6 +41,7 @@ def test_every_line_that_python_s_own_library_gives_gives_the_name() -> None:
     assert json.loads(done.stdout.splitlines()[-1]) == []
 
 
+@pytest.mark.spread(2)
 @pytest.mark.parametrize(("language", "compiler", "ending"), [("c", "gcc", ".c"), ("cpp", "g++", ".cpp")])
 def test_a_header_declares_what_it_is_said_to(language: str, compiler: str, ending: str, tmp_path: Path) -> None:
     names = sorted(TABLE[language])[:: len(TABLE[language]) // 25]

@@ -98,7 +98,7 @@ def held(jam: dict[str, Any], name: str) -> str:
     return str(value["text"])
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize(
     "words", [["jars.c"], ["--", "sh", "-c", "gcc -o jars jars.c && ./jars"]], ids=["by-its-file", "by-a-shell"]
 )
@@ -116,7 +116,7 @@ def test_a_loop_of_c_tells_what_its_names_hold(words: list[str], project: Projec
     assert ("jars.c", 8) in [(root["file"], root["line"]) for root in jam["roots"]]
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(4)
 @pytest.mark.parametrize(
     "words", [["Yard.java"], ["--", "sh", "-c", "javac Yard.java && java Yard"]], ids=["by-its-file", "by-a-shell"]
 )
@@ -132,7 +132,7 @@ def test_a_loop_of_java_tells_what_its_names_hold(words: list[str], project: Pro
     assert ("Yard.java", 8) in [(root["file"], root["line"]) for root in jam["roots"]]
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize(
     ("file", "text", "line"),
     [("waits.c", WAITS, 8), ("Rests.java", RESTS, 5), ("weigh.R", "hives <- 3\nSys.sleep(100)\nprint(hives)\n", 2)],
@@ -217,7 +217,7 @@ console.log(explore('mouth'));
 TICKS = "const hives = 3;\nfunction weigh() {\n  return hives + 1;\n}\nsetInterval(() => {\n  weigh();\n}, 50);\n"
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("words", [["cave.js"], ["--", "node", "cave.js"]], ids=["by-its-file", "by-its-command"])
 def test_a_loop_of_node_tells_what_its_names_hold(words: list[str], project: Project) -> None:
     """A thread beside it halts it: the loop itself leaves no room for anything."""

@@ -78,10 +78,10 @@ PROGRAMS = {
 
 
 #: Where no name can be changed at the call: the class is not whole without the method.
-ABSTRACT = ["java, an abstract method", "python, an abstract method"]
+ABSTRACT = ["python, an abstract method", "java, an abstract method"]
 
 
-@pytest.mark.spread(1)
+@pytest.mark.spread(2)
 @pytest.mark.parametrize("name", ABSTRACT)
 def test_the_definition_gets_the_name_that_is_asked_for(name: str, project: Project) -> None:
     file, text, wanted, has, printed = PROGRAMS[name]
@@ -91,7 +91,7 @@ def test_the_definition_gets_the_name_that_is_asked_for(name: str, project: Proj
     assert (folder / file).read_text(encoding="utf-8") == text.replace("FRAMES", wanted)
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(4)
 @pytest.mark.parametrize("name", PROGRAMS)
 def test_the_edit_is_proposed(name: str, project: Project) -> None:
     file, text, wanted, has, _ = PROGRAMS[name]

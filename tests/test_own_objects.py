@@ -119,6 +119,7 @@ def test_what_it_holds_or_lacks(name: str, project: Project) -> None:
     assert right[0]["trial"]["printed"] == printed.strip()  # type: ignore[index]
 
 
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("name", ["sorted", "compared", "how many"])
 def test_other_names_the_same_key(name: str, project: Project) -> None:
     program, file, text, written, _ = PROGRAMS[name]

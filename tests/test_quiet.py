@@ -69,7 +69,7 @@ def mended(folder: Path, *words: str) -> tuple[Jam, str]:
     return jams[0], done.out.strip()
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(4)
 @pytest.mark.parametrize("name", list(WRONG))
 def test_a_wrong_result_is_followed_and_mended(name: str, project: Project) -> None:
     file, text, expected, kind, line = WRONG[name]
@@ -131,7 +131,7 @@ HANGS: dict[str, tuple[str, int, str]] = {
 }
 
 
-@pytest.mark.spread(3)
+@pytest.mark.spread(5)
 @pytest.mark.parametrize("name", list(HANGS))
 def test_a_hang_is_read_and_mended(name: str, project: Project) -> None:
     text, line, end = HANGS[name]
@@ -218,7 +218,7 @@ OTHER_HANGS = {
 }
 
 
-@pytest.mark.spread(4)
+@pytest.mark.spread(7)
 @pytest.mark.parametrize("runtime", list(OTHER_HANGS))
 def test_other_runtimes_are_asked_where_they_hang(runtime: str, project: Project) -> None:
     file, text, line, printed = OTHER_HANGS[runtime]

@@ -101,7 +101,7 @@ def test_every_directive_of_the_program_is_a_word_of_the_language() -> None:
     assert len(words) == 12
 
 
-@pytest.mark.spread(4)
+@pytest.mark.spread(9)
 @pytest.mark.parametrize("slip", ["exchanged", "left out", "twice"])
 @pytest.mark.parametrize("word", ["include", "define", "ifdef", "else", "endif", "pragma"])
 def test_a_misspelt_directive_is_spelt(word: str, slip: str, project: Project) -> None:
@@ -168,7 +168,7 @@ def test_what_java_refuses_to_read_is_grammar(name: str, project: Project) -> No
     assert YARD in mended(jam, text)[:3]
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(4)
 @pytest.mark.parametrize("name", SIGNS)
 def test_it_runs_then(name: str, project: Project) -> None:
     right, wrong = SIGNS[name]

@@ -378,7 +378,7 @@ public class Main {
 ]
 
 
-@pytest.mark.spread(3)
+@pytest.mark.spread(8)
 @pytest.mark.parametrize("changed", ["as written", "renamed", "further down"])
 @pytest.mark.parametrize("slip", SLIPS, ids=lambda slip: slip.what)
 def test_the_mending_edit_is_proposed_and_mends(slip: Slip, changed: str, project: Project) -> None:

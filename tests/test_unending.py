@@ -90,7 +90,7 @@ def with_names_changed(text: str) -> str:
     return text
 
 
-@pytest.mark.spread(3)
+@pytest.mark.spread(5)
 @pytest.mark.parametrize("name", [name for name in PROGRAMS if name != "flag"])
 def test_what_ends_it_is_the_first_key(name: str, project: Project) -> None:
     folder = project({"loop.py": broken(name), "right.txt": PROGRAMS[name][3]})
@@ -99,7 +99,7 @@ def test_what_ends_it_is_the_first_key(name: str, project: Project) -> None:
     assert jamkey("run", "loop.py", cwd=folder).out == PROGRAMS[name][3]
 
 
-@pytest.mark.spread(2)
+@pytest.mark.spread(3)
 @pytest.mark.parametrize("changed", [False, True], ids=["as-it-is", "renamed"])
 @pytest.mark.parametrize("name", ["sign", "added", "missing"])
 def test_the_edit_is_proposed_whatever_the_names_are(name: str, changed: bool) -> None:

@@ -67,7 +67,7 @@ def test_the_words_are_known_again(program: str, project: Project) -> None:
     assert jam.snag_frame is not None and jam.snag_frame.line == snag
     assert root in [item.line for item in jam.roots] or kind is None
     if kind is not None:
-        assert "No trace was printed, only words" in jam.meaning
+        assert "Only its words are here, and no trace" in jam.meaning
 
 
 def test_the_program_s_own_words_stand_beside_what_it_caught(project: Project) -> None:

@@ -340,7 +340,9 @@ def _how_placed(jam: Jam) -> str:
 def _as_words(jam: Jam) -> str:
     if KNOWN_WORDS not in jam.facts:
         return ""
-    return " No trace was printed, only words: where the program catches it, run it once without that to see where it failed."
+    return (
+        " Only its words are here, and no trace: the whole text, or a run in which nothing catches it, tells where it failed."
+    )
 
 
 def _as_placed(jam: Jam) -> str:
@@ -501,9 +503,10 @@ def read_and_diagnose(
     sources = Sources(root, confined=confined)
     sources.ignore(name)
     if not jams:
-        from jamkey.words_alone import from_words
+        from jamkey.words_alone import from_last_line, from_words
 
-        jams = [found] if (found := from_words(text, sources, runtime)) is not None else []
+        found = from_words(text, sources, runtime) or from_last_line(text, runtime)
+        jams = [found] if found is not None else []
     if not jams:
         raise NoFailureFound(f"no failure found in {name}: give the whole text the program printed, its last lines included")
     return [diagnose(jam, sources, settings) for jam in jams]

@@ -10,11 +10,11 @@ from jamkey.follow.named_lines import writing
 from jamkey.follow.own_exit import KNOWN_WORDS, ended_with_words
 from jamkey.follow.sources import Sources
 from jamkey.follow.unplaced import codes_of
-from jamkey.languages import ENDINGS
+from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.base import Code
 from jamkey.languages.traits import traits_of
-from jamkey.model import Frame, Jam
-from jamkey.phrases import told_by_words
+from jamkey.model import Frame, Jam, Phase
+from jamkey.phrases import TABLES, classify, known_type, told_by_type, told_by_words
 from jamkey.text import plain
 
 #: Last lines looked at, signs of each, and places at which what the failure said may begin.
@@ -23,6 +23,9 @@ _ROWS, _LONGEST, _STARTS = 20, 400, 6
 _LEAST = 8
 #: The place that some runtimes put before what they say.
 _PLACE = re.compile(r"([^\s:\"'()]{1,200}):(\d{1,7}): ?$")
+#: The type before a failure's words.
+_TYPE = re.compile(r"(?:^|[\s>])((?:[A-Za-z_]\w{0,80}[.:]{1,2}){0,8}[A-Za-z]\w{1,80}): ")
+_HEAD = re.compile(_TYPE.pattern + "$")
 #: What a program may write between its own words and those of the failure.
 _BETWEEN = (": ", " - ", "(")
 
@@ -51,6 +54,64 @@ def from_words(text: str, sources: Sources, runtime: str | None = None) -> Jam |
                 if found is not None:
                     return found
     return None
+
+
+def from_last_line(text: str, runtime: str | None = None) -> Jam | None:
+    """Return the failure of which one line was kept, as people copy it: `NameError: name 'kilos' is not defined`.
+
+    Whose line it is, its words tell, or its type: that runtime whose table knows most of it. None where none does.
+
+    Args:
+        text: what was copied, the failure's line among the last.
+        runtime: whose it is, where that is known.
+    """
+    rows = [row.strip() for row in plain(text).rstrip().split("\n")[-_ROWS:]]
+    for row in reversed(rows):
+        if len(row) <= _LONGEST and (found := _of_row(row, [runtime] if runtime is not None else list(TABLES))):
+            return found
+    return None
+
+
+def _of_row(row: str, runtimes: Sequence[str]) -> Jam | None:
+    """Return the failure that a line tells, of the runtime that knows most of it."""
+    found: tuple[int, Jam] | None = None
+    starts = [match.end() for match in _TYPE.finditer(row)][:_STARTS]
+    for words in dict.fromkeys((*_ends(row), *(row[start:] for start in starts))):
+        head = _HEAD.search(row[: len(row) - len(words)])
+        name = head[1] if head is not None and head[1].lower() != "error" else None
+        for runtime in runtimes:
+            sure = _knows(runtime, name, words)
+            if sure > (found[0] if found is not None else 0):
+                kind, facts = classify(runtime, name, words)
+                refused = kind == "broken-syntax" or (kind == "unknown-name" and traits_of(runtime).compiled)
+                phase: Phase = "compile" if refused else "run"
+                facts[KNOWN_WORDS] = words
+                place = _PLACE.search(row[: len(row) - len(words)])
+                frames = (Frame(file=place[1], line=int(place[2])),) if place is not None else ()
+                found = (
+                    sure,
+                    Jam(
+                        runtime=runtime, exception_type=name, message=words, kind=kind, facts=facts, phase=phase, frames=frames
+                    ),
+                )
+    return found[1] if found is not None else None
+
+
+def _knows(runtime: str, name: str | None, words: str) -> int:
+    """Return how much a runtime's table knows of a line: words of this very type, telling words, the type alone."""
+    if name is not None and told_by_type(runtime, name, words):
+        return 3 + name.startswith(f"{runtime}.")
+    if told_by_words(runtime, words) is not None:
+        return 2
+    return int(name is not None and (known_type(runtime, name) or _is_own_type(runtime, name)))
+
+
+def _is_own_type(runtime: str, name: str) -> bool:
+    """Tell a type of failure that a language has of its own, by its whole name or by the package that bears the language's."""
+    if name.startswith(f"{runtime}."):
+        return True
+    language = language_of("", runtime)
+    return language is not None and name in language.builtins and name.endswith(("Error", "Exception", "Warning"))
 
 
 def _runtimes(sources: Sources) -> list[str]:
@@ -98,5 +159,9 @@ def _said(words: str, row: str, runtime: str, sources: Sources) -> Jam | None:
     if place := _PLACE.search(row[: len(row) - len(words)][-_LONGEST:]):
         file = sources.resolve(place[1])
         frames = (Frame(file=file, line=int(place[2])),) if file is not None else ()
+    facts = {**facts, KNOWN_WORDS: words}
+    head = _HEAD.search(row[: len(row) - len(words)])
+    if head is not None and known_type(runtime, head[1]):
+        return Jam(runtime=runtime, exception_type=head[1], message=words, kind=kind, frames=frames, facts=facts)
     english = words if words != row else None
-    return Jam(runtime=runtime, message=row, english=english, kind=kind, frames=frames, facts={**facts, KNOWN_WORDS: words})
+    return Jam(runtime=runtime, message=row, english=english, kind=kind, frames=frames, facts=facts)

@@ -45,6 +45,8 @@ def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) ->
     ways = [(places, "speaks of the message") for places in spoken]
     if member := str(jam.facts.get("member", "")).strip("'\"`"):
         ways.insert(1, (_asking(member, codes), "asks for it"))
+    if jam.kind == "no-such-key" and (key := str(jam.facts.get("name", message)).strip("'\"`")):
+        ways.insert(1, (_looking_up(key, codes), "looks it up"))
     if jam.kind == "bad-arithmetic":
         ways.append((_dividing(codes), "divides by what may be zero"))
     if jam.phase == "run":
@@ -126,6 +128,15 @@ def _asking(member: str, codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[st
     for file, statement in _statements(codes):
         for part in (part for top in statement.parts for part in top.walk()):
             if part.sort == "member" and part.name == member and part not in statement.targets:
+                yield file, part.span.line
+
+
+def _looking_up(key: str, codes: Iterable[tuple[str, Code]]) -> Iterator[tuple[str, int]]:
+    """Yield where something is looked up under a text that is written there."""
+    for file, statement in _statements(codes):
+        for part in (part for top in statement.parts for part in top.walk()):
+            asked = part.child("key") if part.sort == "index" and part not in statement.targets else None
+            if asked is not None and asked.sort == "text" and asked.name == key:
                 yield file, part.span.line
 
 

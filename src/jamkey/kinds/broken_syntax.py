@@ -57,7 +57,8 @@ class BrokenSyntax:
             nothing = f"Nothing in `{os.path.basename(frame.file)}` has run"
         found = Diagnosis(
             kind=self.name,
-            meaning=f"{nothing}: the text could not be read as a program. The place named is where reading stopped.",
+            meaning=f"{nothing}: the text could not be read as a program."
+            + (" The place named is where reading stopped." if frame is not None else ""),
             look_at="Look at this line, then at the two above it: brackets and quotes in pairs, colons, indentation.",
             avoid=self.avoid,
             causes=list(self.usual),

@@ -12,7 +12,7 @@ from jamkey.model import Frame, Value
 EMPTY = pattern(r"``|` `|\{\d?\}|\ba an\b|\ban a\b|\bthe the\b")
 #: Code in backticks, in which quotes may be empty and anything may stand.
 _CODE = pattern(r"`[^`]+`")
-_THE_LINE = pattern(r"\b(?:the|this|that) line\b")
+_THIS = pattern(r"\b([Tt])h(?:is|at) (line|function)\b")
 _SENTENCE = pattern(r"(?<=[.?!]) +(?=[A-Z`])")
 
 
@@ -66,7 +66,6 @@ def is_true(text: str, frames: Sequence[Frame]) -> bool:
 
 
 def true_part(text: str, frames: Sequence[Frame], otherwise: str = "") -> str:
-    """Return the sentences of a text that can be said; `otherwise` when none is left. Without a frame there is no line."""
-    told = [sentence for sentence in _SENTENCE.split(text) if frames or not _THE_LINE.search(sentence)]
-    kept = [sentence for sentence in told if is_true(sentence, frames)]
-    return " ".join(kept) or otherwise
+    """Return the sentences of a text that can be said; `otherwise` when none is left. Without a frame no line is shown."""
+    told = text if frames else _THIS.sub(r"\1he \2 that failed", text)
+    return " ".join(sentence for sentence in _SENTENCE.split(told) if is_true(sentence, frames)) or otherwise

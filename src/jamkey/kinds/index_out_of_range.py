@@ -35,7 +35,12 @@ class IndexOutOfRange:
         """Compare the index with the length, and find the loop or the source of the empty list."""
         found = Diagnosis(kind=self.name, avoid=self.avoid, causes=list(self.usual))
         if scene.frame is None:
-            found.meaning = self.about
+            found.meaning = "An item is asked for at a place that the list does not have."
+            index, size = scene.facts.get("index", ""), scene.facts.get("size", "")
+            if index and size.isdigit():
+                found.meaning = f"Item {show(index, 20)} is asked for, where there are {size}."
+            first, last = (1, "n") if scene.traits.first_place == 1 else (0, "n - 1")
+            found.meaning += f" Places count from {first}: of n items the last one is at place {last}."
             return found
         part = index_part(scene)
         container = part.child("object") if part is not None else None

@@ -76,6 +76,7 @@ class MissingValue:
             found.meaning = f"{shown} holds {gap} among its values, and the line needs one that is there."
             found.look_at = f"Ask which of the values of {shown} could not be read or computed, and why."
         if scene.frame is None:
+            found.look_at = "Ask where what is missing was to come from, and on which way it could have got no value."
             return found
         file, line = scene.frame.file, scene.line
         origins = follow(scene, part, scene.jam.snag or 0, want="missing") if part is not None else []

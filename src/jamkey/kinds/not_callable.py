@@ -9,6 +9,8 @@ from jamkey.kinds.base import Diagnosis, an, rename, replace, show
 from jamkey.languages.base import Part, Span
 from jamkey.languages.members import own_members
 
+_BEFORE = "what stands before the bracket"
+
 
 class NotCallable:
     """See the module."""
@@ -31,11 +33,11 @@ class NotCallable:
         named = scene.facts.get("name", "")
         call = self._call(scene, named)
         callee = call.child("callee") if call is not None else None
-        shown = show(callee.source) if callee is not None else named or "what stands before the bracket"
+        shown = f"`{show(callee.source) if callee is not None else named}`" if callee is not None or named else _BEFORE
         found = Diagnosis(
             kind=self.name,
-            meaning=f"`{shown}` is {an(kind) if kind else 'not a function'}, so it cannot be called with round brackets.",
-            look_at=f"Look where `{shown}` got its value, and whether square brackets were meant.",
+            meaning=f"{shown[:1].upper()}{shown[1:]} is {an(kind) if kind else 'not a function'}, so it cannot be called with round brackets.",
+            look_at=f"Look where {shown} got its value, and whether square brackets were meant.",
             avoid=self.avoid,
             causes=list(self.usual),
         )
@@ -70,7 +72,7 @@ class NotCallable:
                     "a number before a bracket does not multiply by itself",
                     [replace(file, callee.span.end, " * ")],
                 )
-        found.root(file, line, f"`{shown}` is called here", "snag")
+        found.root(file, line, f"{shown} is called here", "snag")
         return found
 
     def _call(self, scene: Scene, named: str) -> Part | None:

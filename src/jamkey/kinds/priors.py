@@ -1,7 +1,7 @@
 """How likely what a kind takes for a root, or offers as a key, is the right one: a table that is counted, no numbers in kinds.
 
-`priors.json` holds of each sort of root and of key what was known beforehand, in how many cases it was told, and in how many
-of these it was right; `benchmarks/learn_priors.py` counts. What was known beforehand is worth `BEFORE` cases.
+`priors.json` holds of each sort of root and of key what was known beforehand, in how many programs it was right, and in how many
+it was told; `benchmarks/learn_priors.py` counts the keys. What was known beforehand is worth `BEFORE` programs.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ import msgspec
 from jamkey.packaged import entry
 
 #: Cases that what was known beforehand counts for.
-BEFORE = 8.0
+BEFORE = 30.0
 #: The entry of the table for what is told of every kind.
 ANY = "any"
 #: What is told of a sort that the table does not have: a kind of a third party.

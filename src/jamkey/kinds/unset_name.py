@@ -32,7 +32,7 @@ class UnsetName:
         found = Diagnosis(
             kind=self.name,
             meaning=f"`{name}` is set somewhere in this function, but not on the way that led to this line.",
-            look_at=f"Find every line of this function that sets `{name}`, and ask which of them ran before this one.",
+            look_at=f"Find every line that sets `{name}` in this function, and ask which of them ran before it was asked for.",
             avoid=self.avoid,
             causes=list(self.usual),
         )

@@ -192,6 +192,20 @@ def told_by_words(runtime: str, message: str) -> tuple[str, dict[str, str]] | No
     return None
 
 
+def told_by_type(runtime: str, exception_type: str, message: str) -> bool:
+    """Tell whether a wording that is said of this very type only fits a message."""
+    short = _short(exception_type)
+    return any(
+        short in phrase.types and any(pattern.match(message) is not None for pattern in phrase.patterns)
+        for phrase in table(runtime).phrases
+    )
+
+
+def known_type(runtime: str, exception_type: str) -> bool:
+    """Tell whether a runtime's table has a type of failure."""
+    return _short(exception_type) in table(runtime).types
+
+
 def is_fallback(runtime: str, exception_type: str | None, message: str | None) -> bool:
     """Tell whether nothing but a runtime's last resort names the kind: neither the words nor the type are known."""
     return _short(exception_type) not in table(runtime).types and not is_worded(runtime, exception_type, message)

@@ -10,8 +10,8 @@ from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
 from jamkey.text import whole
 
-_RUN = re.compile(r"(Run-time error '(-?\d+)(?: \([0-9a-fA-F]+\))?'):?$")
-_COMPILE = re.compile(r"Compile error:?$")
+_RUN = re.compile(r"(Run-time error '(-?\d+)(?: \([0-9a-fA-F]+\))?'):?(?: (.+))?$")
+_COMPILE = re.compile(r"Compile error:?(?: ([A-Z].+))?$")
 _OFFICE = re.compile(r"(?:BASIC runtime error|Error) (\d+) \(line (\d+)\): (.*)$")
 _OFFICE_TYPE = re.compile(r"BASIC runtime error\.?$")
 _MODULE = re.compile(r"Module: (.*)$")
@@ -30,7 +30,7 @@ class BasicReader:
         """Score by the dialog's first line."""
         if re.search(r"^Run-time error '-?\d+", text, re.M):
             return 0.95
-        if re.search(r"^Compile error:?$", text, re.M):
+        if re.search(r"^Compile error:?(?: [A-Z].+)?$", text, re.M):
             return 0.8
         return (
             0.9
@@ -70,15 +70,16 @@ class BasicReader:
                         last_line=cursor.position,
                     )
                 )
-            elif (found := _RUN.match(words)) is not None or _COMPILE.match(words):
-                kind = found[1] if found is not None else "Compile error"
-                while cursor.more and not cursor.peek().strip():
-                    cursor.take()
-                message = cursor.take().strip()
+            elif (found := _RUN.match(words) or _COMPILE.match(words)) is not None:
+                ran = found.re is _RUN
+                kind, message = found[1] if ran else "Compile error", found[3 if ran else 1]
+                while not message and cursor.more:
+                    message = cursor.take().strip()
+                message = message or ""
                 jams.append(
                     Jam(
                         runtime="basic",
-                        phase="run" if found is not None else "compile",
+                        phase="run" if ran else "compile",
                         exception_type=kind,
                         message=message,
                         first_line=start + 1,

@@ -1,4 +1,4 @@
-"""What Lua 5.1 to 5.4 prints: `file:line: message` with `stack traceback:`, and a small console's "line n (tab m)" form."""
+"""What Lua 5.1 to 5.4 prints: `file:line: message` with `stack traceback:`, a game engine's screen, a small console's "line n (tab m)"."""
 
 from __future__ import annotations
 
@@ -10,10 +10,15 @@ from jamkey.model import Frame, Jam
 from jamkey.readers.base import Cursor
 from jamkey.text import whole
 
-_START = re.compile(r"(?:\S*?lua[\d.]*(?:\.exe)?|luajit|input)(?:: |:)(.*)$")
+_START = re.compile(r"(?:\S*?lua[\d.]*(?:\.exe)?|luajit|input|Error(?=: [^:\s]+\.lua:\d))(?:: |:)(.*)$")
 _PLACED = re.compile(r"(?:\.[/\\])?(\[string \"[^\"]*\"\]|[^:\s][^:]*?):(\d+): (.*)$")
 _AT_LINE = re.compile(r"\d+: ")
-_FRAME = re.compile(r"\t(\[C\]|\[string \"[^\"]*\"\]|[^:\t]+?):(?:(\d+):)? (?:in )?(.*)$")
+_FRAME = re.compile(r"\t?(\[C\]|\[string \"[^\"]*\"\]|[^:\t]+?):(?:(\d+):)? (?:in )?(.*)$")
+#: A file of the engine that runs the program.
+_ENGINE = re.compile(r"\[\w+ \"[^\"]*\"\]$")
+#: What stands above the stack: an engine draws it on its screen, with blank lines around and none of the tabs.
+_STACK, _SCREEN = "stack traceback:", "Traceback"
+_ON_SCREEN = re.compile(r"^(?:\[[^\]\n]*\]|[^:\s][^:\n]*\.lua):\d+: in (?:function|main chunk)", re.M)
 _NAMED = re.compile(
     r"(?:local|upvalue|field|method|global|function|metamethod|for iterator)\s+['<]([^'>]*)['>]|function <([^>]*)>"
 )
@@ -29,7 +34,9 @@ class LuaReader:
 
     def score(self, text: str) -> float:
         """Score by the stack traceback's words, the interpreter's name, or the console's form."""
-        if "stack traceback:" in text and ("in main chunk" in text or "[C]:" in text or ".lua:" in text):
+        if _STACK in text and ("in main chunk" in text or "[C]:" in text or ".lua:" in text):
+            return 0.95
+        if _SCREEN in text and _ON_SCREEN.search(text) is not None:
             return 0.95
         if re.search(r"^\S*lua[\d.]*: \S", text, re.M):
             return 0.9
@@ -55,16 +62,18 @@ def _failure(cursor: Cursor) -> Jam | None:
     if match is not None and _AT_LINE.match(match[1]) and not line.startswith("input:"):
         match = None  # a script's name, not the interpreter's
     if match is None:
-        if not _PLACED.match(line) or cursor.peek(1) != "stack traceback:":
+        if not _PLACED.match(line) or not (cursor.peek(1) == _STACK or _below(cursor, 1) is not None):
             return None
     cursor.take()
     words = match[1].strip() if match else line
     placed = _PLACED.match(words)
     message = placed[3] if placed else words
     rest: list[str] = []
-    while cursor.more and cursor.peek() != "stack traceback:" and cursor.peek().startswith("\t") and len(rest) < 40:
+    while cursor.more and cursor.peek() != _STACK and cursor.peek().startswith("\t") and len(rest) < 40:
         rest.append(cursor.take().strip())
-    frames = _frames(cursor) if cursor.peek() == "stack traceback:" else []
+    if (screen := _below(cursor, 0)) is not None:
+        cursor.position += screen
+    frames = _frames(cursor) if cursor.peek() in (_STACK, _SCREEN) else []
     own = Frame(file=_plain(placed[1]), line=whole(placed[2])) if placed else None
     compiled = own is not None and not frames and any(words in message for words in _SYNTAX)
     if compiled and own is not None:
@@ -85,13 +94,23 @@ def _failure(cursor: Cursor) -> Jam | None:
     return Jam(runtime="lua", phase="compile" if compiled else "run", message=text, frames=tuple(frames))
 
 
+def _below(cursor: Cursor, begin: int) -> int | None:
+    """Return how many lines further down the stack of an engine's screen begins, after blank lines only; None where it does not."""
+    step = begin
+    while step < begin + 4 and not cursor.peek(step).strip() and cursor.position + step < len(cursor.lines):
+        step += 1
+    return step if cursor.peek(step) == _SCREEN else None
+
+
 def _plain(file: str) -> str:
     return file.removeprefix("./")
 
 
 def _frames(cursor: Cursor) -> list[Frame]:
     """Read the stack, innermost first; returned outermost first."""
-    cursor.take()
+    on_screen = cursor.take() == _SCREEN
+    while on_screen and cursor.more and not cursor.peek().strip():
+        cursor.take()
     frames: list[Frame] = []
     while cursor.more:
         line = cursor.peek()
@@ -111,7 +130,7 @@ def _frames(cursor: Cursor) -> list[Frame]:
             function = named[1] if named[1] is not None else None
         if match[3].startswith("main chunk"):
             function = None
-        file = "<native>" if match[1] == "[C]" else _plain(match[1])
+        file = "<native>" if match[1] == "[C]" or (_ENGINE.match(match[1]) and "[string " not in match[1]) else _plain(match[1])
         frames.append(Frame(file=file, line=whole(match[2]) if match[2] else None, function=function))
     return list(reversed(frames))
 

@@ -51,6 +51,11 @@ def mended(text: str) -> Mended:
         text, rows = _closed_up(text)
     if rows is None and _SPACED in text:
         text, rows = _without_gaps(text)
+    if rows is None and "Traceback" in text or "Exception has occurred" in text:
+        from jamkey.readers import reports
+
+        if rows is None and any(sign in text for sign in reports.SIGNS):
+            text, rows = reports.put_back(text)
     if "\nat " in text:
         text = _CALL.sub("    ", text)
     return Mended(text, rows)
