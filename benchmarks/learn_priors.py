@@ -1,4 +1,4 @@
-"""Count how often what the kinds offer as a key, and take for a root, is right; that of keys is written into `kinds/priors.json`.
+"""Count how often what the kinds offer as a key, and take for a root, is right; keys' shares go into `kinds/priors.json`.
 
     python benchmarks/learn_priors.py [--corpus FOLDER ...] [--write] [--seen FILE] [--json FILE]
 

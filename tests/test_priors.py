@@ -8,7 +8,6 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from tests.conftest import SOURCE
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -17,6 +16,7 @@ from jamkey.kinds import SHELF
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.priors import ANY, BEFORE, Prior, confidence
 from jamkey.pipeline import diagnose, read
+from tests.conftest import SOURCE
 
 KINDS = SOURCE / "jamkey" / "kinds"
 TABLE = json.loads((KINDS / "priors.json").read_text(encoding="utf-8"))

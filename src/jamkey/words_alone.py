@@ -86,7 +86,7 @@ def _of_row(row: str, runtimes: Sequence[str]) -> Jam | None:
                 refused = kind == "broken-syntax" or (kind == "unknown-name" and traits_of(runtime).compiled)
                 phase: Phase = "compile" if refused else "run"
                 facts[KNOWN_WORDS] = words
-                place = _PLACE.search(row[: len(row) - len(words)])
+                place = _PLACE.search(row[: head.start(1) if head is not None else len(row) - len(words)])
                 frames = (Frame(file=place[1], line=int(place[2])),) if place is not None else ()
                 found = (
                     sure,

@@ -36,7 +36,7 @@ class NotCallable:
         shown = f"`{show(callee.source) if callee is not None else named}`" if callee is not None or named else _BEFORE
         found = Diagnosis(
             kind=self.name,
-            meaning=f"{shown[:1].upper()}{shown[1:]} is {an(kind) if kind else 'not a function'}, so it cannot be called with round brackets.",
+            meaning=f"{shown} is {an(kind) if kind else 'not a function'}, so it cannot be called with round brackets.",
             look_at=f"Look where {shown} got its value, and whether square brackets were meant.",
             avoid=self.avoid,
             causes=list(self.usual),

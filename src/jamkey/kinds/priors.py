@@ -1,7 +1,7 @@
 """How likely what a kind takes for a root, or offers as a key, is the right one: a table that is counted, no numbers in kinds.
 
-`priors.json` holds of each sort of root and of key what was known beforehand, in how many programs it was right, and in how many
-it was told; `benchmarks/learn_priors.py` counts the keys. What was known beforehand is worth `BEFORE` programs.
+`priors.json` holds of each sort of root and of key what was known beforehand, in how many programs it was right, and
+in how many it was told; `benchmarks/learn_priors.py` counts the keys. What was known beforehand is worth `BEFORE` programs.
 """
 
 from __future__ import annotations

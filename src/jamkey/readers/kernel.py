@@ -20,7 +20,7 @@ _TYPED_HEADER = re.compile(r"[A-Za-z_][\w.]* {2,}Traceback \(most recent call la
 _IN_CELL = re.compile(r"\s*(?:Cell|Input) In ?\[(\d+)\](?:, line (\d+))?(?:, in (.*))?$")
 _IN_FILE = re.compile(r"File ([^\s].*?):(\d+)(?:, in (.*))?$")
 #: A cell of a notebook that a service runs: a command with a number.
-_IN_COMMAND = re.compile(r"File (<[^<>\n]+>), line (\d+)(?:, in (.*))?$")
+_IN_COMMAND = re.compile(r"File <[a-z]+-(\d+)>(?:, line |:)(\d+)(?:, in (.*))?$")
 #: A cell that the tokenizer gave up on: neither its number nor its name is said.
 _IN_TOKENS = re.compile(r"\s*File <tokenize>:(\d+)$")
 _OLDER = re.compile(r"(?:<ipython-input-(\d+)-\w+>|([~/.].*|[A-Za-z]:\\.*|\S+\.py)) in (\S.*)$")
@@ -88,7 +88,9 @@ def _frame(cursor: Cursor) -> Frame | None:
         file, number, function = CELL.format(match[1]), match[2], match[3]
     elif match := _IN_TOKENS.match(line):
         file, number, function = CELL.format(0), match[1], None
-    elif match := _IN_FILE.match(line) or _IN_COMMAND.match(line):
+    elif match := _IN_COMMAND.match(line):
+        file, number, function = CELL.format(match[1]), match[2], match[3]
+    elif match := _IN_FILE.match(line):
         file, number, function = match[1], match[2], match[3]
     elif match := _OLDER.match(line):
         file, number, function = CELL.format(match[1]) if match[1] else match[2], None, match[3]

@@ -1,4 +1,4 @@
-"""What Lua 5.1 to 5.4 prints: `file:line: message` with `stack traceback:`, a game engine's screen, a small console's "line n (tab m)"."""
+"""What Lua 5.1 to 5.4 prints: `file:line: message` with `stack traceback:`; a game engine's screen, a small console."""
 
 from __future__ import annotations
 
@@ -95,7 +95,7 @@ def _failure(cursor: Cursor) -> Jam | None:
 
 
 def _below(cursor: Cursor, begin: int) -> int | None:
-    """Return how many lines further down the stack of an engine's screen begins, after blank lines only; None where it does not."""
+    """Return how many lines further down the stack of an engine's screen begins, behind blank lines only."""
     step = begin
     while step < begin + 4 and not cursor.peek(step).strip() and cursor.position + step < len(cursor.lines):
         step += 1

@@ -51,7 +51,7 @@ def mended(text: str) -> Mended:
         text, rows = _closed_up(text)
     if rows is None and _SPACED in text:
         text, rows = _without_gaps(text)
-    if rows is None and "Traceback" in text or "Exception has occurred" in text:
+    if (rows is None and "Traceback" in text) or "Exception has occurred" in text:
         from jamkey.readers import reports
 
         if rows is None and any(sign in text for sign in reports.SIGNS):

@@ -146,4 +146,5 @@ def _innermost_first(frames: Sequence[Sequence[tuple[int, str]]]) -> bool:
     if len(names) < 2 or names[-1] != "<module>" or names[0] == "<module>":
         return False
     calls = zip(names, frames[1:], strict=False)
-    return all(any(name.rpartition(".")[2] in row for _, row in frame[1:]) for name, frame in calls)
+    # a loop or a function without a name is called by none
+    return all(name[:1] == "<" or any(name.rpartition(".")[2] in row for _, row in frame[1:]) for name, frame in calls)

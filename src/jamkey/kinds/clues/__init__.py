@@ -9,7 +9,6 @@ from __future__ import annotations
 import importlib
 from typing import Protocol
 
-
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 
