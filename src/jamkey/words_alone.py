@@ -26,6 +26,8 @@ _PLACE = re.compile(r"([^\s:\"'()]{1,200}):(\d{1,7}): ?$")
 #: The type before a failure's words.
 _TYPE = re.compile(r"(?:^|[\s>])((?:[A-Za-z_]\w{0,80}[.:]{1,2}){0,8}[A-Za-z]\w{1,80}): ")
 _HEAD = re.compile(_TYPE.pattern + "$")
+#: Ends of the types of failures; alone they are anybody's words.
+_TYPES = ("Error", "Exception", "Warning")
 #: What a program may write between its own words and those of the failure.
 _BETWEEN = (": ", " - ", "(")
 
@@ -78,7 +80,8 @@ def _of_row(row: str, runtimes: Sequence[str]) -> Jam | None:
     starts = [match.end() for match in _TYPE.finditer(row)][:_STARTS]
     for words in dict.fromkeys((*_ends(row), *(row[start:] for start in starts))):
         head = _HEAD.search(row[: len(row) - len(words)])
-        name = head[1] if head is not None and head[1].lower() != "error" else None
+        # a type begins with a capital, whatever it lies in: what else stands there is a program's name, or says how bad it is
+        name = head[1] if head is not None and head[1].rpartition(".")[2][:1].isupper() and head[1].lower() != "error" else None
         for runtime in runtimes:
             sure = _knows(runtime, name, words)
             if sure > (found[0] if found is not None else 0):
@@ -111,7 +114,7 @@ def _is_own_type(runtime: str, name: str) -> bool:
     if name.startswith(f"{runtime}."):
         return True
     language = language_of("", runtime)
-    return language is not None and name in language.builtins and name.endswith(("Error", "Exception", "Warning"))
+    return language is not None and name in language.builtins and name.endswith(_TYPES) and name not in _TYPES
 
 
 def _runtimes(sources: Sources) -> list[str]:

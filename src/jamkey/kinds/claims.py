@@ -66,6 +66,6 @@ def is_true(text: str, frames: Sequence[Frame]) -> bool:
 
 
 def true_part(text: str, frames: Sequence[Frame], otherwise: str = "") -> str:
-    """Return the sentences of a text that can be said; `otherwise` when none is left. Without a frame no line is shown."""
-    told = text if frames else _THIS.sub(r"\1he \2 that failed", text)
+    """Return the sentences of a text that can be said; `otherwise` when none is left. Where no line is known none is shown."""
+    told = text if any(frame.line is not None for frame in frames) else _THIS.sub(r"\1he \2 that failed", text)
     return " ".join(sentence for sentence in _SENTENCE.split(told) if is_true(sentence, frames)) or otherwise

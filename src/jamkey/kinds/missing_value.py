@@ -22,6 +22,11 @@ _RELAXED = (
     (r"[:=] +\S", "spaces", "=", r"=\s*"),
 )
 
+#: Words for nothing, and for what may be nothing, as messages have them.
+_NOTHING = re.compile(
+    r"(?<![\w'\"])(?:None|null|undefined|nil|NULL|NA|nullptr|NaN|NaT|nan|Nothing|nothing)(?![\w'\"])|NoneType|Optional|Missing|missing"
+)
+
 
 class MissingValue:
     """See the module."""
@@ -75,8 +80,16 @@ class MissingValue:
         if gap:
             found.meaning = f"{shown} holds {gap} among its values, and the line needs one that is there."
             found.look_at = f"Ask which of the values of {shown} could not be read or computed, and why."
-        if scene.frame is None:
+        message = (scene.jam.wording or "").split("\n")[0]
+        said = told or gap or "receiver" in scene.facts or _NOTHING.search(scene.jam.wording or "") is not None
+        unsaid = bool(message) and not said and scene.jam.phase == "run"
+        if unsaid:
+            # which value it is, and by which word it is nothing, nobody says
+            found.meaning = f'Something that the line needs is not there: "{show(message, 120)}".'
+            found.causes = ["what is read or gone through has come to its end", "a look-up found nothing"]
+        if unsaid or scene.frame is None:
             found.look_at = "Ask where what is missing was to come from, and on which way it could have got no value."
+        if scene.frame is None:
             return found
         file, line = scene.frame.file, scene.line
         origins = follow(scene, part, scene.jam.snag or 0, want="missing") if part is not None else []
@@ -85,8 +98,9 @@ class MissingValue:
         if not origins and "NoneType" not in (scene.jam.wording or "") and scene.traits.whole_tree:
             self._in_table(scene, found)
         held_here = f"holds {gap}" if gap else f"{'may be' if scene.jam.phase == 'compile' else 'is'} {nothing}"
-        found.root(file, line, f"{shown} {held_here} here", "traced" if origins else "snag")
-        if found.roots:
+        reason = "what this line needs is not there" if unsaid else f"{shown} {held_here} here"
+        found.root(file, line, reason, "traced" if origins else "snag")
+        if found.roots and not unsaid:
             found.causes = [root.reason for root in found.roots[:2]] + found.causes
         return found
 

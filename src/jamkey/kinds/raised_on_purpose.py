@@ -39,7 +39,9 @@ class RaisedOnPurpose:
         frames = scene.jam.frames
         if frames and frames[-1].owner != "yours" and f"{frames[-1].function}(" in scene.traits.raises_with:
             frames = frames[:-1]  # the runtime's own word for it, called where the check stands
-        library = told or (bool(frames) and frames[-1].owner != "yours")
+        # where no frame is known to be the program's, whose check it is nobody knows
+        own = any(frame.owner == "yours" for frame in frames)
+        library = told or (own and frames[-1].owner != "yours")
         whose = "a library" if library else "the code"
         found = Diagnosis(
             kind=self.name,

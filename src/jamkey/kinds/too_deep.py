@@ -30,11 +30,11 @@ class TooDeep:
         if scene.frame is None:
             return found
         function = scene.function_of(scene.frame)
-        name = function.name if function else "the function"
+        name = f"`{function.name}`" if function else "the function"
         found.meaning = (
-            f"`{name}` calls itself on line {scene.line} again and again; the case in which it should stop is never reached."
+            f"{name} calls itself on line {scene.line} again and again; the case in which it should stop is never reached."
         )
-        found.look_at = f"Ask for which value `{name}` stops, and print what each call is given."
+        found.look_at = f"Ask for which value {name} stops, and print what each call is given."
         if function is not None:
             given = {param.name for param in function.params}
             for call in [p for p in scene.parts_of(scene.frame) if p.called == function.name]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from datetime import datetime
 
 from jamkey.follow.data_places import find_in_data
@@ -65,7 +66,7 @@ class UnreadableValue:
         found.meaning = (
             f"{shown} was to become a `{wanted}`, and none of its values is written so."
             if wanted
-            else f"{shown} was to be turned into a number or a date, and it is not written as one."
+            else f"{shown} was to be {_form(scene)}, and it is not written so."
         )
         found.look_at = f"Find where {shown} comes from: typed in, a cell of a file, or a slip in the code."
         if scene.frame is None:
@@ -289,6 +290,18 @@ class UnreadableValue:
                 )
                 found.key(f"json-{rank}", title, reason, edits_of(data, text, item), rank=rank)
             return
+
+
+def _form(scene: Scene) -> str:
+    """Return what a text was to become, as far as the failure's own words tell."""
+    said = f"{scene.jam.exception_type or ''} {scene.jam.wording or ''}"
+    if "JSON" in said:
+        return "read as JSON"
+    if scene.facts.get("format") or re.search(r"\b(?:date|time|isoformat)|[dD]ate(?:Time)?Parse", said):
+        return "read as a date or a time"
+    if re.search(r"\b(?:float|int|integer|decimal|number|numeric|literal)|NumberFormat|InvalidOperation", said):
+        return "turned into a number"
+    return "turned into a number or a date"
 
 
 def _unquote(text: str) -> str:

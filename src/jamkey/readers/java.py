@@ -87,7 +87,7 @@ def _failure(cursor: Cursor) -> Jam | None:
             return Jam(runtime="java", exception_type=cause[3], message=cause[4], frames=(frame,))
         return Jam(runtime="java", message=started[1])
     thread = _THREAD.match(line)
-    found = _UNCAUGHT.match(line.strip())
+    found = _UNCAUGHT.match(line.strip().removeprefix("Caused by: "))  # the first lines may be missing
     if found is None or not (thread or _starts_trace(cursor)):
         return None
     cursor.take()

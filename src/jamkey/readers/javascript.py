@@ -23,7 +23,9 @@ _AT = re.compile(
 _AT_NATIVE = re.compile(r"\s*at (?:async )?(.*?) \((?:<anonymous>|native|index \d+)\),?(?: \{)?$")
 #: A browser's console names the file at the end of the line, or before it when it is copied out.
 _AT_CONSOLE = re.compile(r"\s+(\S+) ((?:file|https?)://\S+?\.(?:[cm]?[jt]sx?|html?)(?:\?\S*?)?):(\d+)(?::(\d+))?$")
-_SHOWN = re.compile(r"(?:(?:(\S+\.(?:[cm]?[jt]sx?|html?)):(\d+)(?::\d+)? |error: )(?=Uncaught ))")
+_SHOWN = re.compile(
+    r"(?:(?:(\S+\.(?:[cm]?[jt]sx?|html?)):(\d+)(?::\d+)? |error: )(?=Uncaught )|\(node:\d+\) (?:\w+Warning: )?(?=[A-Z]\w*Error: ))"
+)
 _AT_STYLE = re.compile(r"\s*((?:global|module|eval) code|[^\s@]*)@((?:file://|https?://|/)[^\s]*?):(\d+):(\d+)$")
 _AT_STYLE_NATIVE = re.compile(r"\s*([^\s@]*)@\[native code\]$")
 _SUMMARY = re.compile(
@@ -154,7 +156,7 @@ def _error(cursor: Cursor, match: re.Match[str]) -> Jam:
     kind = match[3]
     return Jam(
         runtime="javascript",
-        phase=_phase(kind, frames),
+        phase=_phase(kind, text, frames),
         exception_type=kind,
         message=text,
         # an error that wraps its cause was made further out: the cause's own frames lead to where it arose
@@ -163,12 +165,11 @@ def _error(cursor: Cursor, match: re.Match[str]) -> Jam:
     )
 
 
-def _phase(kind: str, frames: list[Frame]) -> Phase:
+def _phase(kind: str, message: str, frames: list[Frame]) -> Phase:
     """A syntax error that no code of the program's raised comes from the compiler."""
     if kind == "SyntaxError" and all(frame.file.startswith(("node:", "<")) for frame in frames):
-        if any(frame.function and frame.function.startswith("JSON.") for frame in frames):
-            return "run"
-        return "compile"
+        reads = any(frame.function and frame.function.startswith("JSON.") for frame in frames)
+        return "run" if reads or "JSON" in message else "compile"  # the data are no program
     return "run"
 
 

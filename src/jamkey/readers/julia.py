@@ -13,6 +13,12 @@ from jamkey.text import whole
 _ERROR = re.compile(r"(?:ERROR: |Unhandled Task ERROR: )(?:LoadError: |InitError: )*(.*)$")
 #: Behind what was printed without the end of a line.
 _BEHIND = re.compile(r"[^\n]{1,200}?ERROR: LoadError: (.*)$")
+#: In a notebook, which says no `ERROR:`; the stack is below.
+_PLAIN = re.compile(r"(?:LoadError: |InitError: )*((?:[A-Z]\w*(?:Error|Exception)|DimensionMismatch)\b.*)$")
+#: Lines of a message at most, above its stack.
+_ABOVE = 12
+#: What the prompt says of a text that is no program.
+_AT_PROMPT = re.compile(r"^ERROR: (?:ParseError:$|syntax: )", re.M)
 _CAUSE = re.compile(r"caused by: (?:LoadError: |InitError: )*(.*)$")
 _NESTED = re.compile(r"( +)nested task error: (.*)$")
 _STARTED = re.compile(r"in expression starting at (\S+?):(\d+)$")
@@ -38,7 +44,9 @@ class JuliaReader:
             return 0.97
         if "ERROR: " in text and "\nStacktrace:" in text:
             return 0.95
-        return 0.0
+        if "Stacktrace:\n" in text and "\n [1] " in text:
+            return 0.9
+        return 0.9 if _AT_PROMPT.search(text) is not None else 0.0
 
     def read(self, text: str) -> list[Jam]:
         """Return the errors in order."""
@@ -46,7 +54,7 @@ class JuliaReader:
         jams: list[Jam] = []
         while cursor.more:
             start = cursor.position
-            match = _ERROR.match(cursor.peek()) or _BEHIND.match(cursor.peek())
+            match = _ERROR.match(cursor.peek()) or _BEHIND.match(cursor.peek()) or _without_word(cursor)
             if match is None:
                 cursor.position = start + 1
                 continue
@@ -54,6 +62,15 @@ class JuliaReader:
             jam = _with_causes(cursor, _failure(cursor, match[1]))
             jams.append(msgspec.structs.replace(jam, first_line=start + 1, last_line=cursor.position))
         return jams
+
+
+def _without_word(cursor: Cursor) -> re.Match[str] | None:
+    """Return the line of a failure that has its stack below, and nothing to say that it is one."""
+    match = _PLAIN.match(cursor.peek())
+    if match is None:
+        return None
+    ahead = next((step for step in range(1, _ABOVE) if cursor.peek(step).startswith(_ENDS)), 0)
+    return match if cursor.peek(ahead).startswith("Stacktrace:") else None
 
 
 def _with_causes(cursor: Cursor, jam: Jam) -> Jam:

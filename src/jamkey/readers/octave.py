@@ -39,7 +39,7 @@ class OctaveReader:
             r"(?m)^Error: File: \S+ Line: \d+ Column: \d+$", text
         ):
             return 0.9
-        if re.search(r"^parse error:$", text, re.M) and ">>>" in text:
+        if re.search(r"^(?:error: )?parse error:$", text, re.M) and ">>>" in text:
             return 0.9
         rows = text.strip().split("\n")
         # without frames only the last word of a program counts: others say "error: " as well

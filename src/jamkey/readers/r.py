@@ -182,7 +182,8 @@ def _error(cursor: Cursor) -> Jam | None:
     last = cursor.position + _to_the_end(cursor)
     while cursor.more and len(rest) < 30:
         following = cursor.peek()
-        if not following.startswith("  ") and cursor.position >= last:
+        more = "  " if not (rest or [message])[-1].endswith(",") else " "  # a sentence that goes on is set in by one
+        if not following.startswith(more) and cursor.position >= last:
             break
         rest.append(cursor.take().strip())
     message = "\n".join(part for part in (message, *rest) if part)
