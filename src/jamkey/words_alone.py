@@ -13,7 +13,7 @@ from jamkey.follow.unplaced import codes_of
 from jamkey.languages import ENDINGS, language_of
 from jamkey.languages.base import Code
 from jamkey.languages.traits import traits_of
-from jamkey.model import Frame, Jam, Phase
+from jamkey.model import Frame, Jam
 from jamkey.phrases import TABLES, classify, known_type, told_by_type, told_by_words
 from jamkey.text import plain
 
@@ -25,6 +25,7 @@ _LEAST = 8
 _PLACE = re.compile(r"([^\s:\"'()]{1,200}):(\d{1,7}): ?$")
 #: The type before a failure's words.
 _TYPE = re.compile(r"(?:^|[\s>])((?:[A-Za-z_]\w{0,80}[.:]{1,2}){0,8}[A-Za-z]\w{1,80}): ")
+_TYPED = re.compile(r"(?:[A-Za-z_]\w{0,80}\.){0,8}[A-Z]\w{1,80}")
 _HEAD = re.compile(_TYPE.pattern + "$")
 #: Ends of the types of failures; alone they are anybody's words.
 _TYPES = ("Error", "Exception", "Warning")
@@ -76,28 +77,40 @@ def from_last_line(text: str, runtime: str | None = None) -> Jam | None:
 
 def _of_row(row: str, runtimes: Sequence[str]) -> Jam | None:
     """Return the failure that a line tells, of the runtime that knows most of it."""
+    bare = row.rpartition(">>> ")[2]
+    if _TYPED.fullmatch(bare):
+        # nothing but the type was said
+        own = next((one for one in runtimes if known_type(one, bare) or _is_own_type(one, bare)), None)
+        return Jam(runtime=own, exception_type=bare, kind=classify(own, bare, None)[0]) if own is not None else None
     found: tuple[int, Jam] | None = None
     starts = [match.end() for match in _TYPE.finditer(row)][:_STARTS]
     for words in dict.fromkeys((*_ends(row), *(row[start:] for start in starts))):
-        head = _HEAD.search(row[: len(row) - len(words)])
+        before = row[: len(row) - len(words)]
+        head = _HEAD.search(before)
         # a type begins with a capital, whatever it lies in: what else stands there is a program's name, or says how bad it is
-        name = head[1] if head is not None and head[1].rpartition(".")[2][:1].isupper() and head[1].lower() != "error" else None
+        typed = head is not None and head[1].rpartition(".")[2][:1].isupper() and head[1].lower() != "error"
+        name = head[1] if head is not None and typed else None
         for runtime in runtimes:
             sure = _knows(runtime, name, words)
             if sure > (found[0] if found is not None else 0):
-                kind, facts = classify(runtime, name, words)
-                refused = kind == "broken-syntax" or (kind == "unknown-name" and traits_of(runtime).compiled)
-                phase: Phase = "compile" if refused else "run"
-                facts[KNOWN_WORDS] = words
-                place = _PLACE.search(row[: head.start(1) if head is not None else len(row) - len(words)])
-                frames = (Frame(file=place[1], line=int(place[2])),) if place is not None else ()
-                found = (
-                    sure,
-                    Jam(
-                        runtime=runtime, exception_type=name, message=words, kind=kind, facts=facts, phase=phase, frames=frames
-                    ),
-                )
+                found = sure, _told(runtime, name, words, before[: head.start(1)] if head is not None else before)
     return found[1] if found is not None else None
+
+
+def _told(runtime: str, name: str | None, words: str, before: str) -> Jam:
+    """Return the failure of a type, in a runtime's words, with the place that stands before them."""
+    kind, facts = classify(runtime, name, words)
+    refused = kind == "broken-syntax" or (kind == "unknown-name" and traits_of(runtime).compiled)
+    place = _PLACE.search(before[-_LONGEST:])
+    return Jam(
+        runtime=runtime,
+        exception_type=name,
+        message=words,
+        kind=kind,
+        facts={**facts, KNOWN_WORDS: words},
+        phase="compile" if refused else "run",
+        frames=(Frame(file=place[1], line=int(place[2])),) if place is not None else (),
+    )
 
 
 def _knows(runtime: str, name: str | None, words: str) -> int:
@@ -114,7 +127,11 @@ def _is_own_type(runtime: str, name: str) -> bool:
     if name.startswith(f"{runtime}."):
         return True
     language = language_of("", runtime)
-    return language is not None and name in language.builtins and name.endswith(_TYPES) and name not in _TYPES
+    if language is None or not name.endswith(_TYPES) or name in _TYPES:
+        return False
+    package = name.partition(".")[0] if "." in name else ""
+    known = package and (package in language.known_modules() or package in traits_of(runtime).libraries)
+    return name in language.builtins or bool(known)
 
 
 def _runtimes(sources: Sources) -> list[str]:

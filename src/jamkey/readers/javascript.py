@@ -24,7 +24,8 @@ _AT_NATIVE = re.compile(r"\s*at (?:async )?(.*?) \((?:<anonymous>|native|index \
 #: A browser's console names the file at the end of the line, or before it when it is copied out.
 _AT_CONSOLE = re.compile(r"\s+(\S+) ((?:file|https?)://\S+?\.(?:[cm]?[jt]sx?|html?)(?:\?\S*?)?):(\d+)(?::(\d+))?$")
 _SHOWN = re.compile(
-    r"(?:(?:(\S+\.(?:[cm]?[jt]sx?|html?)):(\d+)(?::\d+)? |error: )(?=Uncaught )|\(node:\d+\) (?:\w+Warning: )?(?=[A-Z]\w*Error: ))"
+    r"(?:(?:(\S+\.(?:[cm]?[jt]sx?|html?)):(\d+)(?::\d+)? |error: )(?=Uncaught )|"
+    r"\(node:\d+\) (?:\w+Warning: )?(?=[A-Z]\w*Error: ))"
 )
 _AT_STYLE = re.compile(r"\s*((?:global|module|eval) code|[^\s@]*)@((?:file://|https?://|/)[^\s]*?):(\d+):(\d+)$")
 _AT_STYLE_NATIVE = re.compile(r"\s*([^\s@]*)@\[native code\]$")
