@@ -218,7 +218,7 @@ READINGS: dict[str, tuple[str, str, str, str, str, str]] = {
         "yard.R",
         "yard <- data.frame(kilos = 1:3)\nyard[5, ] <- NULL\n",
         "missing-value",
-        "missing at this moment",
+        "is not there",
         "by name",
         "",
     ),

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import os.path
 from collections.abc import Iterable
 
 #: Below this, two names are not taken for each other.
 LEAST = 0.7
+_VOWELS = frozenset("aeiou")
 
 
 def similarity(one: str, other: str) -> float:
@@ -37,11 +39,12 @@ def similarity(one: str, other: str) -> float:
 
 
 def _abbreviates(short: str, long: str) -> bool:
-    """Tell `mins` for `minutes`, `temp` for `temperature`: the same start, letters in order, clearly shorter."""
+    """Tell `mins` for `minutes`, `temp` for `temperature`: the same start, then of what follows some of the consonants."""
     if not 3 <= len(short) <= len(long) - 2 or short[:2] != long[:2] or len(long) > 3 * len(short):
         return False
-    letters = iter(long)
-    return all(letter in letters for letter in short)
+    same = len(os.path.commonprefix((short, long)))
+    letters = iter(long[same:])
+    return not _VOWELS & set(short[same:]) and all(letter in letters for letter in short[same:])
 
 
 def _plain(name: str) -> str:

@@ -12,7 +12,7 @@ from jamkey.model import Frame, Value
 EMPTY = pattern(r"``|` `|\{\d?\}|\ba an\b|\ban a\b|\bthe the\b")
 #: Code in backticks, in which quotes may be empty and anything may stand.
 _CODE = pattern(r"`[^`]+`")
-_THIS = pattern(r"\b([Tt])h(?:is|at) (line|function)\b")
+_THIS = pattern(r"\b([Tt])h(?:(?:is|at) (?=line|function)|e (?=line\b(?! that failed)))(line|function)\b")
 _SENTENCE = pattern(r"(?<=[.?!]) +(?=[A-Z`])")
 
 

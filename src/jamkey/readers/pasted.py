@@ -52,10 +52,10 @@ def mended(text: str) -> Mended:
     if rows is None and _SPACED in text:
         text, rows = _without_gaps(text)
     if (rows is None and "Traceback" in text) or "Exception has occurred" in text:
-        from jamkey.readers import reports
+        from jamkey.readers.reports import SIGNS, put_back
 
-        if rows is None and any(sign in text for sign in reports.SIGNS):
-            text, rows = reports.put_back(text)
+        if rows is None and any(sign in text for sign in SIGNS):
+            text, rows = put_back(text)
     if "\nat " in text:
         text = _CALL.sub("    ", text)
     return Mended(text, rows)
