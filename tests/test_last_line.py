@@ -34,7 +34,8 @@ LINES = {
     "attempt to index a nil value (field 'hive')": ("lua", "missing-value", "run"),
     "undefined reference to `weigh'": ("c", "unknown-name", "compile"),
     "ERROR: Message 'kilos' not understood.": ("supercollider", "no-such-member", "run"),
-    "I get KeyError: 'kilo'": ("python", "no-such-key", "run"),
+    "I get KeyError: 'kilo'.": ("python", "no-such-key", "run"),
+    "NameError: name 'totl' is not defined.": ("python", "unknown-name", "run"),
 }
 
 
@@ -95,6 +96,30 @@ def test_the_project_says_which_line_it_is(
     assert f"hives.py, line {number}" in shown
     assert f"hives.py:{number} + {after}" in shown
     assert "Only its words are here, and no trace" in " ".join(shown.split())
+
+
+def test_the_data_say_where_a_value_stands(project: Callable[..., Path], tmp_path: Path) -> None:
+    folder = project(
+        {
+            "yields.py": 'for row in open("yields.csv"):\n    print(float(row))\n',
+            "yields.csv": "31.2\n14,2\n",
+            "more.py": "print(1)\n",
+        }
+    )
+    said = tmp_path / "said.txt"
+    said.write_text("ValueError: could not convert string to float: '14,2'\n", encoding="utf-8")
+    shown = " ".join(jamkey("read", str(said), cwd=folder).out.split())
+    assert "root yields.csv:2: `14,2` stands here" in shown
+    assert "known words" not in shown  # they are those of the headline
+
+
+def test_of_several_programs_none_is_guessed(project: Callable[..., Path], tmp_path: Path) -> None:
+    said = tmp_path / "said.txt"
+    said.write_text("IndexError: list index out of range\n", encoding="utf-8")
+    one = project({"hives.py": "kilos = [31]\nfor place in range(2):\n    print(kilos[place])\n"})
+    assert "root hives.py" in " ".join(jamkey("read", str(said), cwd=one).out.split())
+    (one / "yields.py").write_text("print(range(3)[0])\n", encoding="utf-8")
+    assert " root " not in jamkey("read", str(said), cwd=one).out
 
 
 def test_nothing_is_said_of_a_line_that_is_not_known(tmp_path: Path) -> None:

@@ -84,8 +84,10 @@ def _of_row(row: str, runtimes: Sequence[str]) -> Jam | None:
         return Jam(runtime=own, exception_type=bare, kind=classify(own, bare, None)[0]) if own is not None else None
     found: tuple[int, Jam] | None = None
     starts = [match.end() for match in _TYPE.finditer(row)][:_STARTS]
-    for words in dict.fromkeys((*_ends(row), *(row[start:] for start in starts))):
-        before = row[: len(row) - len(words)]
+    ends = dict.fromkeys((*_ends(row), *(row[start:] for start in starts)))
+    # who writes a line into a sentence ends it with a full stop
+    for words, after in [(words.rstrip(after), after) for words in ends for after in (".", "") if words.endswith(after)]:
+        before = row[: len(row) - len(words) - (len(after) and len(row) - len(row.rstrip(after)))]
         head = _HEAD.search(before)
         # a type begins with a capital, whatever it lies in: what else stands there is a program's name, or says how bad it is
         typed = head is not None and head[1].rpartition(".")[2][:1].isupper() and head[1].lower() != "error"
@@ -181,7 +183,7 @@ def _said(words: str, row: str, runtime: str, sources: Sources) -> Jam | None:
         frames = (Frame(file=file, line=int(place[2])),) if file is not None else ()
     facts = {**facts, KNOWN_WORDS: words}
     head = _HEAD.search(row[: len(row) - len(words)])
-    if head is not None and known_type(runtime, head[1]):
+    if head is not None and (known_type(runtime, head[1]) or _is_own_type(runtime, head[1])):
         return Jam(runtime=runtime, exception_type=head[1], message=words, kind=kind, frames=frames, facts=facts)
     english = words if words != row else None
     return Jam(runtime=runtime, message=row, english=english, kind=kind, frames=frames, facts=facts)

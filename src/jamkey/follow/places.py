@@ -15,6 +15,7 @@ import msgspec
 
 from jamkey.follow.named_lines import inside, told_functions
 from jamkey.follow.origins import argument_for, calls_of, put_around
+from jamkey.follow.own_exit import KNOWN_WORDS
 from jamkey.follow.scene import Scene
 from jamkey.follow.similar import nearest
 from jamkey.languages.base import Code, Definition, Function, Part, Span, Statement
@@ -461,6 +462,9 @@ def _anywhere(scene: Scene) -> list[Place]:
             for part in (_walk(statement) if statement is not None else ())
         )
         found.append(msgspec.structs.replace(place, path=("anywhere",), marked=said))
+    if KNOWN_WORDS in scene.jam.facts and len({place.file for place in found}) > 1:
+        # a line was kept of some program's failure: which of several it was nobody knows
+        return []
     return found
 
 

@@ -375,7 +375,8 @@ def _calculated(scene: Scene, span: Span) -> bool:
     for part in scene.parts_of(scene.frame):
         sides = [side for role, side in part.children if role in ("left", "right")] if part.sort == "binary" else []
         if len(sides) == 2 and any(side.sort == "name" and side.span == span for side in sides):
-            if part.name in signs:
+            # a path can be divided by a text; a number can not
+            if part.name in signs or (part.name == "/" and any(side.sort in ("literal", "binary") for side in sides)):
                 return True
     return False
 
