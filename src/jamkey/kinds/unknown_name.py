@@ -372,7 +372,8 @@ _WITH_TEXT = frozenset({"*", "/"})
 def _calculated(scene: Scene, span: Span) -> bool:
     """Tell a name that is calculated with, by a sign between which and a text the language has nothing."""
     signs = _CALCULATES - _WITH_TEXT if scene.traits.python_values else _CALCULATES
-    for part in scene.parts_of(scene.frame):
+    statement = scene.statement_of(scene.frame)
+    for part in (part for top in (statement.parts if statement is not None else ()) for part in top.walk()):
         sides = [side for role, side in part.children if role in ("left", "right")] if part.sort == "binary" else []
         if len(sides) == 2 and any(side.sort == "name" and side.span == span for side in sides):
             # a path can be divided by a text; a number can not
