@@ -179,7 +179,7 @@ def _cut(part: Cut) -> Iterator[Met]:
     marked = _Marked([at for at, way in resolved if way == BLOCK])
     rows = _Rows(data, marked)
     seen: set[int] = set()
-    done = -1
+    done = row_of_block = -1
     for at, way in resolved:
         if at < max(done, start):
             continue
@@ -197,7 +197,10 @@ def _cut(part: Cut) -> Iterator[Met]:
         elif way == EVENT:
             found = _event(data, at)
         elif way == BLOCK:
+            if begin == row_of_block and not rows.at(begin).logged:
+                continue  # another mark of the same line leads to the same
             if at >= part.read_to and at < stop + _MARKED_BEHIND and not _goes_on(data, begin, marked):
+                row_of_block = begin
                 yield _block(rows, at, year)
             continue
         else:
@@ -352,10 +355,9 @@ def _group(data: bytes, start: int, before: bytes, year: int) -> Met:
 
 def _bare(data: bytes, at: int, year: int) -> Met | None:
     """Take a syntax error that Python prints without a header: its place stands some lines above."""
-    _, end, line = _line(data, at)
-    start, _, _ = _line(data, at)
-    if at != start:
-        return None
+    if at and data[at - 1 : at] != b"\n":
+        return None  # within a line
+    start, end, line = _line(data, at)
     rows = [line]
     for count, (place, row) in enumerate(_before(data, start)):
         if count > 5 or is_log(row):
