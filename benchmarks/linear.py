@@ -85,8 +85,6 @@ SECRETS = ["token", "token=", "a" * 50 + "@", "://a:", "password: ", "bearer ", 
 PASTES = [
     "Traceback (most recent call last):\n\n  File a:1 in f\n",
     "> " * 6 + "x\n",
-    "─ Traceback (most recent call last) ─\n",
-    "─ Traceback (most recent call last) ─\n❱ 1 x\na.py:1 in f\n",
     'X: y\nTraceback:\nFile "a", line 1\n',
     'Exception has occurred: X\ny\n  File "a", line 1, in f\n',
     '[ERROR] X\nTraceback (most recent call last):\n  File "a", line 1\n',

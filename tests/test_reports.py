@@ -58,24 +58,11 @@ def _debugger(trace: str) -> str:
     return f"Exception has occurred: {kind}\n{message}\n" + "\n".join("\n".join(pair) for pair in reversed(pairs)) + "\n"
 
 
-def _drawn(trace: str) -> str:
-    frames, kind, message = _parts(trace)
-    width = 76
-    rows = ["╭" + " Traceback (most recent call last) ".center(width + 2, "─") + "╮"]
-    for place, source in zip(frames[::2], frames[1::2], strict=True):
-        found = _PLACE.match(place)
-        assert found is not None
-        inside = [f"{found[1]}:{found[2]} in {found[3]}", "", f"   {int(found[2]) - 1}", f"❱ {found[2]} {source.strip()}", ""]
-        rows += [f"│ {row.ljust(width)} │" for row in inside]
-    return "\n".join([*rows, "╰" + "─" * (width + 2) + "╯", f"{kind}: {message}"]) + "\n"
-
-
 LAYOUTS: dict[str, Callable[[str], str]] = {
     "a web framework": _framework,
     "a log service": _service,
     "the words above": _above,
     "a debugger": _debugger,
-    "a drawn frame": _drawn,
 }
 
 
@@ -98,7 +85,7 @@ def test_every_layout_says_the_same(layout: str) -> None:
 
 
 @pytest.mark.spread(1)
-@pytest.mark.parametrize("layout", ["a web framework", "a log service", "a drawn frame"])
+@pytest.mark.parametrize("layout", ["a web framework", "a log service", "the words above"])
 def test_traces_of_the_corpus_too(layout: str) -> None:
     """Any trace of whole frames with a message of one line."""
     tried = 0

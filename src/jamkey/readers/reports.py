@@ -1,7 +1,7 @@
 """Traces of Python's as frameworks, debuggers and log services lay them out, put back into the interpreter's own layout.
 
-They hold the same frames and words: in a drawn frame, with the type and the message on lines of their own, the message above
-the frames, or the innermost frame first.
+They hold the same frames and words: with the type and the message on lines of their own, the message above the frames, or the
+innermost frame first.
 """
 
 from __future__ import annotations
@@ -12,19 +12,7 @@ from collections.abc import Sequence
 from jamkey.readers.python_words import HEADER, NAMED
 
 #: What shows that there is something to put back; looked for before anything else is done.
-SIGNS = (
-    "Exception Type: ",
-    "Exception has occurred: ",
-    "\nTraceback:\n",
-    "] Traceback",
-    "Traceback (most recent call last) ",
-    "[ERROR] ",
-)
-_DRAWN = re.compile(r"[╭┌+─-]*[─-] Traceback \(most recent call last\) [─-]+[╮┐+]?$")
-_END = re.compile(r"[╰└+]?[─-]{10,}[╯┘+]?$")
-#: A frame in a drawn trace, and the line of it that failed, with its number.
-_PLACE = re.compile(r"(\S[^\n]*?\.pyw?|<[^<>]+>):(\d+) in (\S+)$")
-_FAILED = re.compile(r"[❱>] *(\d+) ?(.*)$")
+SIGNS = ("Exception Type: ", "Exception has occurred: ", "\nTraceback:\n", "[ERROR] ")
 _FILE = re.compile(r'\s*File "[^"\n]*", line \d+')
 _TYPE, _VALUE = re.compile(r"Exception Type: ([\w.]+)(?: at .*)?$"), re.compile(r"Exception Value: ?(.*)$")
 _OCCURRED = re.compile(r"\s*Exception has occurred: ([\w.]+)")
@@ -43,33 +31,12 @@ def put_back(text: str) -> tuple[str, list[int]]:
     made: list[tuple[int, str]] = []
     place = 0
     while place < len(rows):
-        if _DRAWN.match(rows[place][1].strip()):
-            place = _drawn(rows, place, made)
-        elif _begins(rows, place):
+        if _begins(rows, place):
             place = _block(rows, place, made)
         else:
             made.append(rows[place])
             place += 1
     return "\n".join(row for _, row in made), [number for number, _ in made]
-
-
-def _drawn(rows: Sequence[tuple[int, str]], place: int, made: list[tuple[int, str]]) -> int:
-    """Write a drawn trace as frames; return the place behind it."""
-    made.append((rows[place][0], HEADER))
-    place += 1
-    while place < len(rows):
-        number, row = rows[place]
-        bare = row.strip().strip("│|").strip()
-        place += 1
-        if _END.match(row.strip()):
-            return place
-        if found := _PLACE.match(bare):
-            made.append((number, f'  File "{found[1]}", line {found[2]}, in {found[3]}'))
-        elif found := _FAILED.match(bare):
-            made.append((number, f"    {found[2].strip()}"))
-        elif NAMED.match(row):
-            return place - 1  # its last line was lost
-    return place
 
 
 def _begins(rows: Sequence[tuple[int, str]], place: int) -> bool:
