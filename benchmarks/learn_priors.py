@@ -76,7 +76,7 @@ class _Notes:
         def noted_key(self: base.Diagnosis, id: str, *words: Any, **more: Any) -> None:
             before = len(self.keys)
             key(self, id, *words, **more)
-            if len(self.keys) > before:
+            if len(self.keys) > before and "sure" not in more:  # what a search thinks is the search's to count
                 known = more.get("known") or id
                 notes.append((self.kind, "keys", known, _factor(self.kind, "keys", known, more), self.keys[-1]))
 
@@ -87,7 +87,7 @@ def _factor(kind: str, what: Any, known: str, more: dict[str, Any]) -> float:
     """Return what is made of the table's share of a name."""
     given = {name: more[name] for name in ("rank", "near") if name in more}
     whole = priors.confidence(kind, what, known)
-    return float(more.get("sure", 1.0)) * priors.confidence(kind, what, known, **given) / whole if whole else 1.0
+    return priors.confidence(kind, what, known, **given) / whole if whole else 1.0
 
 
 def entry_of(kind: str, what: str, name: str, table: dict[str, Any]) -> tuple[str, str] | None:

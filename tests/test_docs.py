@@ -82,7 +82,7 @@ def test_examples_print_what_they_say(path: Path, tmp_path: Path) -> None:
     for block in blocks(path, "console"):
         for command, expected in steps(block):
             # a machine that runs other tests beside needs longer for the same search
-            patient = re.sub(r"^jamkey fix ", "jamkey fix --patience 14 ", command)
+            patient = re.sub(r"^jamkey fix ", "jamkey fix --patience 20 ", command)
             done = subprocess.run(
                 ["bash", "-c", f"{patient}\npwd > {tmp_path}/.where"],
                 cwd=folder,

@@ -10,8 +10,9 @@ import pytest
 
 from jamkey.model import Jam
 from jamkey.pipeline import read
+from jamkey.readers.pasted import LAID_OUT
 from jamkey.readers.python_words import HEADER
-from jamkey.readers.reports import SIGNS, put_back
+from jamkey.readers.reports import put_back
 from jamkey.text import decode
 from tests.conftest import CORPUS, jamkey
 
@@ -104,7 +105,7 @@ def test_traces_of_the_corpus_too(layout: str) -> None:
 def test_what_needs_nothing_stays_as_it_is() -> None:
     for case in (told.parent for told in sorted(CORPUS.glob("python/*/truth.json"))):
         text = decode((case / "stdout.txt").read_bytes() + (case / "stderr.txt").read_bytes())
-        if not any(sign in text for sign in SIGNS):
+        if not any(sign in text for sign in LAID_OUT):
             assert put_back(text)[0] == text, case.name
 
 
@@ -113,6 +114,18 @@ def test_lines_are_counted_as_they_were_given() -> None:
     (jam,) = read(text)
     rows = text.split("\n")
     assert jam.first_line is not None and rows[jam.first_line - 1] == HEADER
+
+
+def test_no_words_are_taken_from_another_failure() -> None:
+    """A trace that was cut off has none; what stands above it is the end of the one before."""
+    cut = TRACE.rsplit("KeyError", 1)[0]
+    first, second = read("[ERROR] weighing\n" + TRACE + cut)
+    assert first.exception_type == "KeyError"
+    assert second.exception_type is None
+    # nor where the log tells of something that was caught
+    own = TRACE.replace("KeyError: 'kilos'", "HiveGone: no queen")
+    (jam,) = read("[ERROR] ValueError: caught\n" + own)
+    assert (jam.exception_type, jam.message) == ("HiveGone", "no queen")
 
 
 def test_a_debugger_that_lists_the_outermost_first() -> None:

@@ -46,7 +46,7 @@ def named_line(jam: Jam, sources: Sources, codes: Sequence[tuple[str, Code]]) ->
     if member := str(jam.facts.get("member", "")).strip("'\"`"):
         ways.insert(1, (_asking(member, codes), "asks for it"))
     if jam.kind == "no-such-key" and (key := str(jam.facts.get("name", message)).strip("'\"`")):
-        ways.insert(1, (_looking_up(key, codes), "looks it up"))
+        ways.insert(1, (_looking_up(key, codes), "looks up this very key"))
     if jam.kind == "bad-arithmetic":
         ways.append((_dividing(codes), "divides by what may be zero"))
     if jam.phase == "run":

@@ -120,7 +120,7 @@ def _frames(cursor: Cursor) -> list[Frame]:
             if frames:
                 frames[-1] = msgspec.structs.replace(frames[-1], repeated=whole(skipped[1] or "0"))
             continue
-        match = _FRAME.match(line)
+        match = _FRAME.match(line) if on_screen or line.startswith("\t") else None
         if match is None:
             break
         cursor.take()

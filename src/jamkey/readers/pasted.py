@@ -19,10 +19,12 @@ _NARROW, _WIDE = 60, 80
 #: Quotes as word processors make them, in places where a runtime prints plain ones.
 _CURLED = ("File “", "thread “")
 _PLAIN_QUOTES = str.maketrans("“”„‟‘’‚‛", "\"\"\"\"''''")
-#: Of runtimes that print a call a line.
 #: How a trace begins in a console that spaces its frames out, and how newer ones name a frame's place there.
 _SPACED = "Traceback (most recent call last):\n\n  File "
 _COLON_PLACE = pattern(r"  File ([^\"\n]+?):(\d+)(?: in (.*))?$")
+#: What shows a trace of Python's that a framework, a debugger or a service has laid out.
+LAID_OUT = ("Exception Type: ", "Exception has occurred: ", "\nTraceback:\n", "[ERROR] ")
+#: Of runtimes that print a call a line.
 _CALL = pattern(r"^(?=at [^\n]*[:(][^\n]*\)?$)", re.MULTILINE)
 
 
@@ -51,11 +53,10 @@ def mended(text: str) -> Mended:
         text, rows = _closed_up(text)
     if rows is None and _SPACED in text:
         text, rows = _without_gaps(text)
-    if (rows is None and "Traceback" in text) or "Exception has occurred" in text:
-        from jamkey.readers.reports import SIGNS, put_back
+    if rows is None and any(sign in text for sign in LAID_OUT):
+        from jamkey.readers.reports import put_back
 
-        if rows is None and any(sign in text for sign in SIGNS):
-            text, rows = put_back(text)
+        text, rows = put_back(text)
     if "\nat " in text:
         text = _CALL.sub("    ", text)
     return Mended(text, rows)

@@ -11,11 +11,12 @@ from collections.abc import Sequence
 
 from jamkey.readers.python_words import HEADER, NAMED
 
-#: What shows that there is something to put back; looked for before anything else is done.
-SIGNS = ("Exception Type: ", "Exception has occurred: ", "\nTraceback:\n", "[ERROR] ")
+#: What an exception of any name is told by, behind its frames.
+_LAST = re.compile(r"[A-Za-z_][\w.]*(?:: .*)?$")
 _FILE = re.compile(r'\s*File "[^"\n]*", line \d+')
 _TYPE, _VALUE = re.compile(r"Exception Type: ([\w.]+)(?: at .*)?$"), re.compile(r"Exception Value: ?(.*)$")
 _OCCURRED = re.compile(r"\s*Exception has occurred: ([\w.]+)")
+_SERVICE = "[ERROR] "
 _ABOVE = re.compile(r"(?:\[ERROR\] )?((?:[A-Za-z_]\w*\.)*[A-Za-z_]\w*(?:: .*)?)$")
 #: Lines looked at for a message beside the frames.
 _NEAR = 6
@@ -77,7 +78,7 @@ def _block(rows: Sequence[tuple[int, str]], place: int, made: list[tuple[int, st
     if debugger is not None and _innermost_first(frames):
         frames.reverse()
     made += [row for frame in frames for row in frame]
-    if end < len(rows) and NAMED.match(rows[end][1].strip()):
+    if end < len(rows) and (NAMED.match(rows[end][1].strip()) or (head.endswith(HEADER) and _LAST.match(rows[end][1]))):
         return end  # as the interpreter has it
     return _words(rows, place, end, debugger, made)
 
@@ -101,7 +102,9 @@ def _words(rows: Sequence[tuple[int, str]], place: int, end: int, debugger: str 
         made += [(rows[place][0], debugger), (rows[place][0], "")]
         return end
     above = next((row for row in reversed(rows[max(place - 2, 0) : place]) if row[1].strip()), None)
-    found = _ABOVE.match(above[1].strip()) if above is not None else None
+    # above the interpreter's own header stands another failure, unless a service put its word before this one's
+    service = above is not None and above[1].startswith(_SERVICE)
+    found = _ABOVE.match(above[1].strip()) if above is not None and (service or not rows[place][1].endswith(HEADER)) else None
     if found is not None and above is not None and NAMED.match(found[1]):
         made += [(above[0], found[1]), (above[0], "")]
     return end

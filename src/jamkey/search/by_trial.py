@@ -129,7 +129,7 @@ def search(
         done = early + runners.all(wanted, until - rest, progress)
         if jam.phase == "hang" and not any(item.runs for item in done):
             runners.again(done, until)
-        best = max((item.after for item in done if item.runs), default=-99.0)
+        best = max((item.after for item in done if item.runs and not _does_less(bench, item)), default=-99.0)
         if in_turn and best < _POOR:
             # a busy machine may have had no time for all that is less likely
             least = -math.inf if runners.settled else _LIKELY
@@ -150,6 +150,12 @@ def search(
     made = _judged(bench, [item for item in done if item.runs], len(done), failed)
     made.watched = runners.watched
     return made
+
+
+def _does_less(bench: Bench, item: Tried) -> bool:
+    """Tell an edit with which the program runs for what it does not do any more."""
+    first = bench.first.stdout.decode("utf-8", "replace")
+    return bench.fits is None and (item.key.skips_work or _leaves_work_out(output_of(item, first)))
 
 
 def _at_once(bench: Bench, done: list[Tried], *, in_turn: bool) -> Found | None:

@@ -35,10 +35,10 @@ def follow_clues(scene: Scene, found: Diagnosis) -> None:
         clue: Clue = importlib.import_module(f"{__name__}.{name}").CLUE
         if scene.jam.kind in clue.kinds and scene.jam.runtime in getattr(clue, "runtimes", (scene.jam.runtime,)):
             clue.look(scene, found)
-    _weigh(scene, found)
+    _here(scene, found)
 
 
-def _weigh(scene: Scene, found: Diagnosis) -> None:
+def _here(scene: Scene, found: Diagnosis) -> None:
     """A call that does not fit is what to change, or a name that nothing has."""
     frame = scene.frame
     if frame is None:

@@ -58,9 +58,7 @@ class Sizes:
                                 new_text=sign + where,
                             )
                             found.key(f"one-more-{where}", f"Add an item: `{where}`", "the list is one short", [edit])
-                    found.root(
-                        file, line, f"this list has {len(items)} items", f"{'short-list' if short else 'list-size'}{way}"
-                    )
+                    found.root(file, line, f"this list has {len(items)} items", ("short-list" if short else "list-size") + way)
                     if (
                         scene.traits.items_without_commas
                         and "," not in match[1]
