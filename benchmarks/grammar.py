@@ -386,7 +386,8 @@ _COMMANDS = {
 def printed(language: str, folder: Path, name: str, interpreter: str, beside: str) -> str:
     """Return what the runtime prints when it is given the broken file."""
     argv = [interpreter, name] if language == "python" else [word.format(name, beside) for word in _COMMANDS[language]]
-    env = {**os.environ, "LC_ALL": "C.UTF-8", "LANGUAGE": "en"}
+    # a broken file of the library's own must not be what the interpreter itself loads to tell of it
+    env = {**os.environ, "LC_ALL": "C.UTF-8", "LANGUAGE": "en", "PYTHONSAFEPATH": "1", "PYTHONPATH": ""}
     done = subprocess.run(argv, cwd=folder, capture_output=True, stdin=subprocess.DEVNULL, env=env, timeout=60)
     return (done.stdout + done.stderr).decode("utf-8", "replace")
 

@@ -55,6 +55,7 @@ _TRIES = 60
 _BEFORE = {
     "block's end within a line": 2.76,
     "takes away what opens a block": 3.0,
+    "body out of step": 2.0,
     "closer for closer": -0.517,
     "ends the block in which the text ends": -3.0,
     "fresh": 0.517,

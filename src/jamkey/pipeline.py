@@ -275,6 +275,10 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         jam, kind = msgspec.structs.replace(jam, kind=missed), KINDS.get(missed)
         scene = Scene(jam, sources)
         found = kind.diagnose(scene)
+    if jam.phase == "compile" and jam.kind != _UNREAD and scene.traits.compiled:
+        from jamkey.kinds.refused import mend_besides
+
+        mend_besides(scene, found)
     if not scene.traits.whole_tree:
         # what only the other languages need is loaded for them only
         from jamkey.kinds.clues import follow_clues

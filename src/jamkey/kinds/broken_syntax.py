@@ -221,7 +221,7 @@ def _edit(file: str, text: str, start: int, end: int, new: str) -> Edit:
 def _opener(text: str, edit: Slip, language: Language) -> int:
     """Return the line of what an edit closes, 0 where it closes nothing."""
     closed = edit.new.strip()
-    if not closed or text[edit.start : edit.end].strip():
+    if not closed.startswith((*PAIRS.values(), *language.style.quotes)) or text[edit.start : edit.end].strip():
         return 0
     marks = scan(text[: edit.start], language.style)
     for mark in reversed((*marks.unclosed, *marks.open_quotes)):

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
+from pathlib import PurePath
 
 from jamkey.follow.sources import Sources
-from jamkey.languages import is_source
+from jamkey.languages import is_source, trees
 from jamkey.languages.base import Language
-from jamkey.languages.scan import prose
+from jamkey.languages.scan import Style, prose
 from jamkey.model import Edit, Key
 from jamkey.text import lines_of, offset, splice
 
-#: A text literal that is one word, with its quotes.
+#: Texts of which the first error and the prose are kept in mind: all keys of a reading are edits of the same few.
+_KEPT = 4
 
 
 def sound_keys(keys: Iterable[Key], sources: Sources, runtime: str) -> list[Key]:
@@ -34,22 +37,35 @@ def sound(edits: Sequence[Edit], sources: Sources, runtime: str) -> bool:
             changed = splice(text, own)
         except ValueError:
             return False
-        if not still_parses(text, changed, language) or _only_talks(text, own, language):
+        if not still_parses(text, changed, language, PurePath(file).suffix.lower()) or _only_talks(text, own, language):
             return False
     return True
 
 
-def still_parses(before: str, after: str, language: Language) -> bool:
-    """Tell whether a change leaves a text that the parser takes, where it took the one before."""
-    first = language.first_error(before)
-    return bool(first) or not language.first_error(after)
+def still_parses(before: str, after: str, language: Language, ending: str = "") -> bool:
+    """Tell whether a change leaves a text that the parser takes, where it took the one before, or one that fits no worse."""
+    tree = trees.judge(language.name, ending, before) if language.name != "python" else None
+    if tree is not None:
+        changed = trees.judge(language.name, ending, after)
+        return changed is None or changed.errors <= tree.errors
+    return bool(_first_error(before, language)) or not language.first_error(after)
+
+
+@lru_cache(maxsize=_KEPT)
+def _first_error(text: str, language: Language) -> int | None:
+    return language.first_error(text)
+
+
+@lru_cache(maxsize=_KEPT)
+def _prose(text: str, style: Style) -> list[tuple[int, int]]:
+    return prose(text, style)
 
 
 def _only_talks(text: str, edits: Sequence[Edit], language: Language) -> bool:
     """Tell an edit within a comment or a docstring."""
     lines = lines_of(text)
     spans = [(offset(lines, edit.line, edit.column), offset(lines, edit.end_line, edit.end_column)) for edit in edits]
-    quiet = prose(text, language.style)
+    quiet = _prose(text, language.style)
     return any(start < begin and end <= stop for begin, end in spans if begin < end for start, stop in quiet)
 
 

@@ -14,6 +14,7 @@ import tempfile
 import warnings
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
 from pathlib import Path
 
 from jamkey.languages import trees
@@ -118,17 +119,27 @@ def is_refused_whole(text: str, language: Language, ending: str = "", version: s
         return traits_of(language.name).compiled and trees.is_whole(text, language.name, ending)
     found = re.match(r"3\.(\d+)", version)
     feature = (3, int(found[1])) if found and int(found[1]) < 11 else None
+    if not is_read(text, feature):
+        return False
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
-            tree = ast.parse(text, feature_version=feature)
-        except (SyntaxError, ValueError, RecursionError, MemoryError):
-            return False
-        try:
-            compile(tree, "<text>", "exec", dont_inherit=True)
+            compile(ast.parse(text, feature_version=feature), "<text>", "exec", dont_inherit=True)
         except (SyntaxError, ValueError, RecursionError, MemoryError):
             return True
     return False  # what was refused there is taken here: nothing is known of why
+
+
+@lru_cache(maxsize=2)
+def is_read(text: str, feature: tuple[int, int] | None = None) -> bool:
+    """Tell whether Python's grammar, of an older version if one is named, fits a text; one long text is asked of twice."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        try:
+            ast.parse(text, feature_version=feature)
+        except (SyntaxError, ValueError, RecursionError, MemoryError):
+            return False
+    return True
 
 
 def parses(language: str) -> bool:

@@ -6,6 +6,7 @@ import ast
 import re
 import warnings
 from collections.abc import Callable, Iterator, Sequence
+from itertools import islice
 from typing import NamedTuple
 
 from jamkey.budget import Budget
@@ -14,6 +15,7 @@ from jamkey.languages.base import Language
 from jamkey.repair import judges
 from jamkey.repair.edits import edits
 from jamkey.repair.ground import KNOWN, Edit, Ground
+from jamkey.repair.of_quotes import short_ends
 from jamkey.repair.own import Own
 from jamkey.repair.worth import worth
 
@@ -29,7 +31,7 @@ _ASKED = {"c": 36, "java": 60, "octave": 120, "r": 200, "javascript": 60, "lua":
 #: A compiler that reads all headers for each text is asked about so few at a time, the likeliest first, while there is time.
 _STEP = {"c": 8}
 #: Of the time for the likeliest, so often as much at most where none of them is taken.
-_LONGEST = 1.5
+_LONGEST = 3
 #: Mended texts wanted.
 _ENOUGH = 40
 #: Edits that let the parser read on: so many are weighed, behind so many of them second
@@ -39,6 +41,8 @@ _WEIGHED, _BEHIND, _SECOND = 60, 8, 150
 _LIKELY = 160
 #: The time is looked at once for so many edits.
 _LOOK = 8
+#: Ends of texts over several lines that are tried.
+_ENDS = 12
 #: What a second edit costs besides its own.
 _TWO = 5.0
 #: What it costs that the parser gives up again further down.
@@ -97,7 +101,11 @@ def _python(text: str, line: int, language: Language, message: str, version: str
     rows = text.split("\n")
     own = Own(text, language)
     judge = _judge_python(feature)
-    for first, last in _windows(rows, line):
+    # where a text over several lines ends one sign short, all texts below are turned inside out: the line says nothing
+    short = [(edit, edit.of(text)) for edit in islice(short_ends(text, language.style), _ENDS)]
+    if found := [Mended((edit,), made, edit.cost) for edit, made in short if judge(made) is None]:
+        return found
+    for first, last in _windows(rows, line, message):
         before = "".join(row + "\n" for row in rows[: first - 1])
         after = "".join("\n" + row for row in rows[last:])
         inside = "\n".join(rows[first - 1 : last])
@@ -110,9 +118,12 @@ def _python(text: str, line: int, language: Language, message: str, version: str
 
         found = _searched(inside, line - first + 1, language, message, within, BUDGET, own, stop)
         whole: list[Mended] = []
+        error: int | None = 0
         for item in found[:_WHOLE] if len(rows) > _LONG else found:
             made = before + item.text + after
-            error = judge(made)
+            if error == 0 or len(rows) <= _LONG or not whole:
+                # a part that stands by itself: what the first makes of a long text the others make of it too
+                error = judge(made)
             if error is None or error > line + item.text.count("\n") - inside.count("\n"):
                 moved = tuple(_shifted(edit, len(before)) for edit in item.edits)
                 whole.append(Mended(moved, made, item.cost + (0.0 if error is None else _ON)))
@@ -131,9 +142,8 @@ def _judge_python(feature: tuple[int, ...] | None) -> Callable[[str], int | None
         try:
             with warnings.catch_warnings():
                 warnings.simplefilter("ignore")
-                # most of what is tried is refused by the grammar alone, which is cheaper to ask
                 version = (feature[0], feature[1]) if feature is not None and feature < (3, 11) else None
-                tree = ast.parse(text, feature_version=version)
+                tree = text if version is None else ast.parse(text, feature_version=version)
                 compile(tree, "<text>", "exec", dont_inherit=True)
         except SyntaxError as error:
             return error.lineno or 1
@@ -144,13 +154,15 @@ def _judge_python(feature: tuple[int, ...] | None) -> Callable[[str], int | None
     return judge
 
 
-def _windows(rows: list[str], line: int) -> Iterator[tuple[int, int]]:
+def _windows(rows: list[str], line: int, message: str) -> Iterator[tuple[int, int]]:
     """Yield first and last lines of parts that stand by themselves: a line's function, blocks at the margin, all."""
+    # a head that stands in no block is no part by itself: it does not stand where it should, or what is above it does not
+    astray = "indent" in message and 0 < line <= len(rows) and _HEAD.match(rows[line - 1])
     if len(rows) <= _SHORT:
         yield 1, len(rows)
         return
     line = min(max(line, 1), len(rows))
-    for above in range(line, 0, -1):
+    for above in () if astray else range(line, 0, -1):
         row = rows[above - 1]
         width = len(row) - len(row.lstrip())
         if _HEAD.match(row) and "\t" not in row[:width]:

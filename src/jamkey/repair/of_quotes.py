@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from jamkey.languages.scan import scan
+from jamkey.languages.scan import Style, pieces, scan
 from jamkey.repair.ground import COST, Edit, Ground
 
 #: Signs that look like others, and what is meant.
@@ -38,6 +38,8 @@ LOOK_ALIKES = {
 }
 _PROMPT = re.compile(r"^(?:>>> ?|\.\.\. ?|In \[\d+\]: ?|> |\+ |\$ )", re.M)
 _MARKER = re.compile(r"^(?:<{7}|={7}|>{7}|\|{7})[^\n]*\n?", re.M)
+#: A row that ends, or begins, in two quotes and not three.
+_SHORT_ROW = re.compile(r"(?<!\")\"\"[ \t]*$|^[ \t]*\"\"(?!\")|(?<!')''[ \t]*$|^[ \t]*''(?!')", re.M)
 
 
 def alike(ground: Ground) -> Iterator[Edit]:
@@ -75,9 +77,31 @@ def _inside(ground: Ground, begin: int, row: str, off: float) -> Iterator[Edit]:
         yield Edit("delete", begin + match.start(), begin + match.end(), "", COST["delete"] + off)
 
 
+def short_ends(text: str, style: Style) -> Iterator[Edit]:
+    """Give a text over several lines the sign that one of its ends lacks: a row within it that ends in all but one of them."""
+    if not _SHORT_ROW.search(text):
+        return
+    for piece in pieces(text, style):
+        short = piece.mark[1:]
+        if piece.sort != "text" or piece.mark not in style.long_quotes or len(piece.mark) < 3 or text.find("\n", piece.start, piece.end) < 0:
+            continue
+        head = text[text.rfind("\n", 0, piece.start) + 1 : piece.start]
+        opened = len(head) - len(head.lstrip())
+        if head.startswith(short, opened) and not head.startswith(piece.mark, opened):
+            at = piece.start - len(head) + opened
+            yield Edit("insert", at, at, piece.mark[0], COST["insert"])
+        at = piece.start
+        for row in text[piece.start : piece.end].split("\n"):
+            end = at + len(row.rstrip())
+            if row.rstrip().endswith(short) and text[end - len(short) - 1 : end - len(short)] != piece.mark[0]:
+                yield Edit("insert", end, end, piece.mark[0], COST["insert"])
+            at += len(row) + 1
+
+
 def quotes(ground: Ground) -> Iterator[Edit]:
     """Close a quote at the end of a token, open one before a token, leave one out."""
     style = ground.language.style
+    yield from short_ends(ground.text, style)
     for mark in scan(ground.text, style).open_quotes[-2:]:
         if mark.text in style.long_quotes:
             for line in range(mark.line, min(mark.line + 12, len(ground.rows)) + 1):

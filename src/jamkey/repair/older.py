@@ -8,6 +8,7 @@ import warnings
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from jamkey.repair.judges import is_read
 from jamkey.repair.unfolded import Text, Unfolding, changed, match_unfolded, with_unfolded
 from jamkey.repair.walrus import walrus_unfolded
 
@@ -46,7 +47,7 @@ def older(text: str, version: str, line: int, message: str = "") -> Older | None
         line: where it gave up.
         message: what it said; one that says more than that it gave up is of a version that knows what it speaks of.
     """
-    tree = _parsed(text)
+    tree = _parsed(text) if is_read(text) else None
     if tree is None:
         return None
     told = re.match(r"(\d+)\.(\d+)", version)

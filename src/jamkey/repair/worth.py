@@ -17,6 +17,7 @@ from jamkey.languages.scan import PAIRS
 from jamkey.packaged import packaged
 from jamkey.repair.ground import CLOSERS, Edit, Ground
 from jamkey.repair.lex import Token, classes, lex
+from jamkey.repair.of_lines import unit_of
 from jamkey.repair.own import widths
 
 #: What a text begins and ends with: a prefix, quotes.
@@ -74,6 +75,8 @@ def features(ground: Ground, edit: Edit, made: str) -> dict[str, float]:
         found[name] = 1.0
     if odd := _odd_widths(ground, before, after):
         found["stands as no other line"] = odd
+    if edit.sort == "indent" and _out_of_step(ground, rows, first):
+        found["body out of step"] = 1.0
     if lost := _lost(edit, gone, kept, ground):
         found["lost"] = lost
     if edit.more:
@@ -142,6 +145,19 @@ def _odd_widths(ground: Ground, before: list[str], after: list[str]) -> float:
     was, now = widths(before), widths(after)
     put = sum(count for width, count in (now - was).items() if not ground.own.widths[width])
     return float(put - sum(count for width, count in (was - now).items() if ground.own.widths[width] <= count))
+
+
+def _out_of_step(ground: Ground, rows: list[str], head: int) -> bool:
+    """Tell a row that opens a block of which the first line does not stand one step further in."""
+    below = next((row for row in rows[head + 1 :] if row.strip()), "")
+    if not rows[head].split("#")[0].rstrip().endswith(":") or not below:
+        return False
+    return _width(below) != _width(rows[head]) + len(unit_of(ground).expandtabs(8))
+
+
+def _width(row: str) -> int:
+    wide = row.expandtabs(8)
+    return len(wide) - len(wide.lstrip())
 
 
 def _lost(edit: Edit, gone: str, kept: str, ground: Ground) -> float:
