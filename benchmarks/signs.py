@@ -44,7 +44,7 @@ def main() -> None:
     print(f"{len(found)} messages of {len({message.source for _, message in found})} sources; no phrase knows {len(unknown)}")
     print(f"of these {told} ({told / len(unknown):.0%}) have a sign")
     with open(Path(CUT).with_name("signs.toml"), "rb") as handle:
-        known = [(entry["kind"], words) for entry in tomllib.load(handle)["sign"] for words in entry["words"]]
+        known = [(entry["kind"], words) for entry in tomllib.load(handle)["check"] for words in entry["words"]]
     rows = {
         f"{kind}: {words}": len({message.source for message in unknown if signs_in(words, message.text)})
         for kind, words in known

@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jamkey.phrases import is_fallback
-from jamkey.phrases.signs import CUT, compile_signs, kind_by_signs
+from jamkey.phrases import classify, is_fallback
+from jamkey.phrases.signs import CUT, compile_signs, kind_by_refusal, kind_by_signs
 from jamkey.pipeline import read, read_and_diagnose
 
 #: Programs of which a library says something, and what that is about.
@@ -176,10 +176,10 @@ def test_what_a_program_throws_is_no_misuse_of_memory(asked: str, tmp_path: Path
 
 
 def test_a_compilers_refusal_of_what_is_written_right_is_no_grammar(tmp_path: Path) -> None:
-    (tmp_path / "Hive.java").write_text("class Hive {\n    native int kilos() { return 3; }\n}\n")
+    (tmp_path / "Hive.java").write_text("sealed class Hive {\n}\n")
     done = subprocess.run(["javac", "Hive.java"], cwd=tmp_path, capture_output=True, text=True, timeout=60)
     [jam, *_] = read_and_diagnose(done.stderr, root=tmp_path)
-    assert (jam.message, jam.kind) == ("native methods cannot have a body", "wrong-arguments")
+    assert (jam.message, jam.kind) == ("sealed class must have subclasses", "no-such-member")
     assert "the compiler can read the text" in jam.meaning
 
 
@@ -266,3 +266,57 @@ def test_only_the_first_sentence_tells_what_a_check_is_about() -> None:
     assert kind_by_signs(said) != "out-of-resource"
     assert kind_by_signs("there is not enough memory for 3 hives. Take fewer") == "out-of-resource"
     assert kind_by_signs("x must have 3.5 kg, out of memory") == "out-of-resource"
+
+
+#: What compilers print, and the kind of what they refuse; no table has these words.
+REFUSED = [
+    ("java", "cannot inherit from final Hive", "fixed-value"),
+    (
+        "java",
+        "class is not allowed to extend sealed class: Hive (as it is not listed in its 'permits' clause)",
+        "no-such-member",
+    ),
+    ("java", "label oak already in use", "wrong-order"),
+    ("java", "cannot declare both Hive and Hive in Apiary", "wrong-order"),
+    ("java", "package hives exists in another module: bees", "broken-syntax"),
+    ("java", "module not found: hives", "no-such-module"),
+    ("java", "code too large", "out-of-resource"),
+    ("java", "error reading source file: Hive.java", "file-access"),
+    ("java", "for-each not applicable to expression type", "wrong-type"),
+    ("java", "break outside switch or loop", "broken-syntax"),
+    ("c", "label 'end' used but not defined", "unknown-name"),
+    ("c", "cannot declare variable 'oak' to be of abstract type 'Hive'", "no-such-member"),
+    ("c", "array subscript 3 is outside array bounds of 'int[3]'", "index-out-of-range"),
+    ("c", "'h' redeclared as different kind of symbol", "wrong-order"),
+    ("c", "cannot bind non-const lvalue reference of type 'int&' to an rvalue of type 'int'", "fixed-value"),
+    ("c", "call of overloaded 'weigh(int, int)' is ambiguous", "wrong-type"),
+    ("c", "template argument deduction/substitution failed for hives", "wrong-type"),
+    ("c", "storage class specified for parameter 'oak'", "broken-syntax"),
+    ("c", "cannot open output file hives: Permission denied", "file-access"),
+    ("swift", "value of protocol type 'Hive' cannot be called", "not-callable"),
+]
+
+
+@pytest.mark.parametrize(("runtime", "message", "kind"), REFUSED)
+def test_what_a_compiler_refuses(runtime: str, message: str, kind: str) -> None:
+    assert classify(runtime, None, message, "compile")[0] == kind
+    assert kind_by_refusal(message) == (None if kind == "broken-syntax" else kind)
+
+
+def test_other_runtimes_have_no_such_words() -> None:
+    assert classify("python", "SyntaxError", "name 'oak' is used prior to global declaration", "compile")[0] == "broken-syntax"
+    assert classify("java", "java.lang.IllegalStateException", "label oak already in use", "run")[0] == "raised-on-purpose"
+
+
+@pytest.mark.parametrize("quotes", ["''", "\u2018\u2019"])
+def test_quotes_in_pairs_are_as_good_as_plain_ones(quotes: str) -> None:
+    begin, end = quotes
+    message = f"cannot convert {begin}std::string{end} {{aka {begin}x{end}}} to {begin}int{end} in initialization"
+    kind, facts = classify("c", None, message, "compile")
+    assert (kind, facts["given"], facts["wanted"]) == ("wrong-type", "std::string", "int")
+    assert classify("c", None, f"{begin}oak{end} undeclared (first use in this function)", "compile")[1] == {"name": "oak"}
+
+
+def test_facts_keep_the_quotes_that_stand_in_them() -> None:
+    kind, facts = classify("python", "NameError", "name 'it\u2019s' is not defined", "run")
+    assert (kind, facts["name"]) == ("unknown-name", "it\u2019s")

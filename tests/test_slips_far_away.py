@@ -88,7 +88,9 @@ def test_one_that_begins_a_sign_short(line: int, project: Project) -> None:
 
 
 @pytest.mark.parametrize(
-    "text", [MODULE, "a = ''\nb = \"\"\n", 'a = """x\n"" y\n"""\n', "", 'f("""\n""")\n'], ids=["healthy", "empty", "in", "none", "call"]
+    "text",
+    [MODULE, "a = ''\nb = \"\"\n", 'a = """x\n"" y\n"""\n', "", 'f("""\n""")\n'],
+    ids=["healthy", "empty", "in", "none", "call"],
 )
 def test_healthy_texts_end_as_they_are(text: str) -> None:
     kept = [edit.of(text) for edit in short_ends(text, PYTHON.style)]
@@ -167,12 +169,14 @@ def test_no_key_fits_the_grammar_less_than_the_text(language: str) -> None:
     """What every key must satisfy is asked of the tree where there is one."""
     from jamkey.kinds.judge import still_parses
 
-    text = {"c": C, "java": "class A { int f() { return 1; } }\n", "javascript": "const a = [1];\n", "lua": "local a = {1}\n"}[language]
+    text = {"c": C, "java": "class A { int f() { return 1; } }\n", "javascript": "const a = [1];\n", "lua": "local a = {1}\n"}[
+        language
+    ]
     ending = {"c": ".c", "java": ".java", "javascript": ".js", "lua": ".lua"}[language]
     found = SHELF.get(language)
     assert found is not None
     assert trees.is_whole(text, language, ending)
     assert still_parses(text, text, found, ending)
-    assert not still_parses(text, text.replace("{", "{ \"", 1), found, ending) or language == "javascript"
+    assert not still_parses(text, text.replace("{", '{ "', 1), found, ending) or language == "javascript"
     assert not still_parses(text, text.replace("1", "1 1 ]", 1), found, ending)
     assert still_parses(text + ")", text + ")\n", found, ending)

@@ -165,24 +165,26 @@ _UNREAD = "broken-syntax"
 
 
 def _by_compiler(jam: Jam, sources: Sources) -> str | None:
-    """Return what a compiler refuses, where the words of its message do not tell, or tell what comes second.
+    """Return what a compiler refuses, where no table knows its message, or where that tells what comes second.
 
     A compiler looks names and types up while it reads: it refuses one before it says that it cannot read on. Where a tree of
-    the language does not fit the line either, that is what is wrong. Of a text whose grammar is whole its words tell.
+    the language does not fit the line either, that is what is wrong.
     """
-    if jam.phase != "compile" or not traits_of(jam.runtime).compiled or jam.snag is None:
+    if jam.phase != "compile" or not traits_of(jam.runtime).compiled:
         return None
-    from jamkey.languages.trees import fits_at, is_whole
+    by_words = jam.kind if is_fallback(jam.runtime, jam.exception_type, jam.wording) and jam.kind != _UNREAD else None
+    if jam.snag is None:
+        return by_words
+    from jamkey.languages.trees import fits_at
 
     frame = jam.frames[jam.snag]
     language, text = sources.language(frame.file, jam.runtime), sources.text(frame.file)
     if language is None or text is None or frame.line is None:
-        return None
+        return by_words
     ending = PurePath(frame.file).suffix.lower()
     if jam.kind != _UNREAD and not fits_at(text, frame.line, language.name, ending):
         return _UNREAD
-    known = is_worded(jam.runtime, jam.exception_type, jam.wording) or not is_whole(text, language.name, ending)
-    return None if known else kind_by_signs(jam.wording)
+    return by_words
 
 
 def _is_a_librarys(jam: Jam) -> bool:
@@ -276,9 +278,11 @@ def _diagnosed(jam: Jam, sources: Sources, settings: Settings) -> Jam:
         scene = Scene(jam, sources)
         found = kind.diagnose(scene)
     if jam.phase == "compile" and jam.kind != _UNREAD and scene.traits.compiled:
+        from jamkey.kinds.before_start import as_never_begun
         from jamkey.kinds.refused import mend_besides
 
         mend_besides(scene, found)
+        as_never_begun(scene, kind, found)
     if not scene.traits.whole_tree:
         # what only the other languages need is loaded for them only
         from jamkey.kinds.clues import follow_clues

@@ -32,7 +32,7 @@ class FixedValue:
         name = show(owner.source) if owner is not None else scene.facts.get("name", "")
         shown = f"`{name}`" if name else "what it changes"
         what = f"{shown} is {an(kind)}" if kind else f"{shown} is fixed"
-        part = "a part of something" if owner is not None or not name else "something"
+        part = "a part of something" if owner is not None else "something"
         found = Diagnosis(
             kind=self.name,
             meaning=f"The line changes {part}, but {what}, and that cannot be changed once it is made.",

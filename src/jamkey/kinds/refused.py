@@ -20,6 +20,8 @@ from jamkey.repair.judges import available, parses, told
 from jamkey.repair.mend import mend
 from jamkey.text import splice
 
+#: A name that a finger cut in two, or put behind a sign, is one that nothing knows; sorts of edits that lose nothing.
+_UNKNOWN, _KEEPING = "unknown-name", ("join", "exchange")
 #: Keys of a kind that the compiler is asked about, and mended texts that are offered.
 _ASKED, _MOST = 4, 3
 #: The kind of which a slip of the fingers is.
@@ -34,7 +36,7 @@ def mend_besides(scene: Scene, found: Diagnosis) -> None:
     text = scene.sources.text(frame.file) if frame is not None else None
     if frame is None or frame.line is None or language is None or text is None:
         return
-    if not available(language.name) or parses(language.name):
+    if scene.jam.kind != _UNKNOWN or not available(language.name) or parses(language.name):
         return  # there is no compiler here that judges more than the grammar
     folder = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
     ending = os.path.splitext(frame.file)[1].lower()
@@ -43,6 +45,7 @@ def mend_besides(scene: Scene, found: Diagnosis) -> None:
     message = scene.jam.wording or ""
     stop = (frame.column, frame.end_column or frame.column) if frame.column else None
     mended = mend(text, frame.line, language, message=message, ending=ending, stop=stop, folder=folder)
+    mended = [item for item in mended if all(edit.sort in _KEEPING for edit in item.edits)]
     if not mended:
         return
     slips = Diagnosis(kind=_SLIP, meaning="")
@@ -50,8 +53,8 @@ def mend_besides(scene: Scene, found: Diagnosis) -> None:
         line, title, reason = words_of_edit(text, item.edits[0], frame.line)
         if len(item.edits) > 1:
             title += f", then {words_of_edit(item.edits[0].of(text), item.edits[1], frame.line)[1]}"
-        id = f"{item.edits[0].sort}-{line}-{rank}"
-        slips.key(id, title[:1].upper() + title[1:], reason, edits_of(frame.file, text, item), known="mended", rank=rank)
+        name = f"{item.edits[0].sort}-{line}-{rank}"
+        slips.key(name, title[:1].upper() + title[1:], reason, edits_of(frame.file, text, item), known="mended", rank=rank)
         slips.root(frame.file, line, reason, "mended", rank=rank)
     found.keys[:] = [*slips.keys, *(msgspec.structs.replace(key, confidence=_REFUSED * key.confidence) for key in found.keys)]
     known = {(root.file, root.line) for root in found.roots}

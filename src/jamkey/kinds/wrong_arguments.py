@@ -23,6 +23,10 @@ COLOURS = tuple(
 _NUMBERS = ("n", "count", "size", "number", "total", "x", "y")
 
 
+#: Causes where no compiler counts arguments: a method that names its object, arguments by name.
+_WITHOUT_TYPES = ("a method's definition lacks the object itself as its first parameter", "a keyword argument is misspelt")
+
+
 class WrongArguments:
     """See the module."""
 
@@ -51,7 +55,7 @@ class WrongArguments:
             meaning=f"The call of `{short}` does not fit its definition: {_what(facts)}.",
             look_at=f"Put the call and the definition of `{short}` side by side and count.",
             avoid=self.avoid,
-            causes=list(self.usual),
+            causes=[cause for cause in self.usual if not (scene.traits.compiled and cause in _WITHOUT_TYPES)],
         )
         if "method" in facts and "class" in facts:
             found.meaning = (

@@ -33,6 +33,16 @@ _SAME = {"pypy": "python", "objective-c": "swift"}
 _CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "cut.json")
 
 
+def plain(text: str) -> str:
+    """Return a text with plain quotes: a runtime prints the ones or the others, as its surroundings have it."""
+    return text if text.isascii() else _plain(text)
+
+
+@lru_cache(maxsize=_KEPT)
+def _plain(text: str) -> str:
+    return text.replace("\u2018", "'").replace("\u2019", "'")
+
+
 class Pattern(Struct, frozen=True, kw_only=True):
     """One wording, cut at its holes: literals[i] stands before holes[i]; the last literal ends it."""
 
@@ -40,7 +50,8 @@ class Pattern(Struct, frozen=True, kw_only=True):
     holes: tuple[str, ...]
 
     def match(self, text: str) -> dict[str, str] | None:
-        """Return the holes' texts when the whole of `text` fits, else None."""
+        """Return the holes' texts when the whole of `text` fits, else None; one pair of quotes is as good as another."""
+        told, text = text, plain(text)
         if not text.startswith(self.literals[0]):
             return None
         position = len(self.literals[0])
@@ -66,7 +77,7 @@ class Pattern(Struct, frozen=True, kw_only=True):
             if sort == "int" and not found.strip().lstrip("-").isdigit():
                 return None
             if name:
-                facts[name] = found
+                facts[name] = told[position:stop]
             position = stop + (0 if hole.endswith("*") else len(following))
         return facts if position >= len(text) else None
 
@@ -95,7 +106,7 @@ def compile_pattern(text: str) -> Pattern:
     """Cut a wording at its holes; `{{` and `}}` stand for the characters themselves."""
     literals = [""]
     holes: list[str] = []
-    position = 0
+    position, text = 0, plain(text)
     while position < len(text):
         pair = text[position : position + 2]
         if pair in ("{{", "}}"):
@@ -171,7 +182,17 @@ def classify(
     """
     known, short = table(runtime), _short(exception_type)
     kind, facts = _by_words(runtime, short, _looked_at(message))
-    return kind or known.types.get(short) or known.defaults.get(phase) or _by_ending(short, known.types), dict(facts)
+    kind = kind or known.types.get(short) or (_by_refusal(known, message) if phase == "compile" else None)
+    return kind or known.defaults.get(phase) or _by_ending(short, known.types), dict(facts)
+
+
+def _by_refusal(known: Table, message: str | None) -> str | None:
+    """Return what a compiler refuses, by the words that compilers use; None of a runtime that has no such table."""
+    if "refusals" not in known.defaults:
+        return None
+    from jamkey.phrases.signs import kind_by_refusal
+
+    return kind_by_refusal(message)
 
 
 def is_worded(runtime: str, exception_type: str | None, message: str | None) -> bool:
@@ -243,10 +264,10 @@ def _by_ending(short: str, types: Mapping[str, str]) -> str | None:
 def _without_asides(text: str, asides: Sequence[tuple[str, str]]) -> str:
     """Leave out what the runtime says aside within any message."""
     for begin, end in asides:
-        start = text.find(begin)
-        while start >= 0 and (stop := text.find(end, start + len(begin))) >= 0:
+        start = plain(text).find(begin)
+        while start >= 0 and (stop := plain(text).find(end, start + len(begin))) >= 0:
             text = text[:start] + text[stop + len(end) :]
-            start = text.find(begin, start)
+            start = plain(text).find(begin, start)
     return text
 
 
@@ -255,7 +276,7 @@ def _without_tails(text: str, tails: Sequence[tuple[Pattern, str | None]]) -> tu
     facts: dict[str, str] = {}
     decided: str | None = None
     for tail, kind in tails:
-        start = text.rfind(tail.literals[0])
+        start = plain(text).rfind(tail.literals[0])
         if start <= 0:
             continue
         found = tail.match(text[start:])

@@ -1,4 +1,4 @@
-"""What a library's own check is about, by the words that such checks use, whatever the library."""
+"""What a library's own check is about, or what a compiler refuses, by the words that such messages use, whosever they are."""
 
 from __future__ import annotations
 
@@ -23,12 +23,14 @@ CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "signs.json")
 
 
 def compile_signs() -> bytes:
-    """Return what signs.json holds: (kind, signs), each sign as the words that must follow each other."""
+    """Return what signs.json holds: of checks and of refusals (kind, signs), each sign as words that follow each other."""
     import tomllib
 
     with open(os.path.join(os.path.dirname(CUT), "signs.toml"), "rb") as handle:
         data = tomllib.load(handle)
-    rows = [(entry["kind"], list(map(_parts, entry["words"]))) for entry in data["sign"]]
+    rows = {
+        table: [(entry["kind"], list(map(_parts, entry["words"]))) for entry in data[table]] for table in ("check", "refusal")
+    }
     return msgspec.json.encode(rows) + b"\n"
 
 
@@ -43,8 +45,8 @@ def signs_in(words: str, message: str) -> bool:
 
 
 @cache
-def _signs() -> list[tuple[str, list[list[str]]]]:
-    return msgspec.json.decode(packaged("phrases/signs.json"), type=list[tuple[str, list[list[str]]]])
+def _signs() -> dict[str, list[tuple[str, list[list[str]]]]]:
+    return msgspec.json.decode(packaged("phrases/signs.json"), type=dict[str, list[tuple[str, list[list[str]]]]])
 
 
 def kind_by_signs(message: str | None) -> str | None:
@@ -56,13 +58,25 @@ def kind_by_signs(message: str | None) -> str | None:
     >>> kind_by_signs("x and y must have the same length, got 3 and 4")
     'wrong-count'
     """
-    return _kind_of((message or "").strip()[:_MOST])
+    return _kind_of((message or "").strip()[:_MOST], "check")
+
+
+def kind_by_refusal(message: str | None) -> str | None:
+    """Return the kind of what a compiler refuses, by the words of its message; None where none of them tells.
+
+    Args:
+        message: in English.
+
+    >>> kind_by_refusal("incompatible pointer types passing 'int *' to parameter of type 'float *'")
+    'wrong-type'
+    """
+    return _kind_of((message or "").strip()[:_MOST], "refusal")
 
 
 @lru_cache(maxsize=512)
-def _kind_of(message: str) -> str | None:
+def _kind_of(message: str, table: str) -> str | None:
     text = _words_of(message)
-    return next((kind for kind, signs in _signs() if any(_stands(sign, text) for sign in signs)), None)
+    return next((kind for kind, signs in _signs()[table] if any(_stands(sign, text) for sign in signs)), None)
 
 
 def _words_of(message: str) -> str:

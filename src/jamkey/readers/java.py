@@ -27,7 +27,7 @@ _SAID = re.compile(r"java: (.*)$")
 #: A class that was built all the same, with what its compiler refused put in its place.
 _UNRESOLVED = "Unresolved compilation problem"
 _NOT_STARTED = re.compile(r"Error: (Could not find or load main class .*|Main method not found in .*|LinkageError .*)$")
-_DETAIL = re.compile(r"(?:\[ERROR\])?\s+(symbol|location|required|found|reason): *(.*)$")
+_DETAIL = re.compile(r"(?:\[ERROR\])?\s+(symbol|location|required|found|reason|first type|second type): *(.*)$")
 
 
 class JavaReader:
@@ -159,10 +159,14 @@ def _built_error(cursor: Cursor) -> Jam | None:
     if said is not None:
         cursor.take()
     file, line, column = (match or placed).groups()[:3]  # type: ignore[union-attr]
-    facts = _symbol(_details(cursor))
+    facts = _told(_details(cursor))
     frame = Frame(file=file, line=whole(line), column=whole(column))
     message = match[4] if match is not None else said[1] if said is not None else ""
     return Jam(runtime="java", phase="compile", message=message, frames=(frame,), facts=facts)
+
+
+#: What the compiler calls the types that do not go together -> fact.
+_OF_TYPES = {"first type": "left", "second type": "right", "required": "wanted", "found": "given"}
 
 
 def _details(cursor: Cursor) -> dict[str, str]:
@@ -173,10 +177,13 @@ def _details(cursor: Cursor) -> dict[str, str]:
     return found
 
 
-def _symbol(details: dict[str, str]) -> dict[str, str]:
-    if "symbol" not in details:
-        return {}
-    return {"name": details["symbol"].split(" ")[-1].split("(")[0], "sort": details["symbol"].split(" ")[0]}
+def _told(details: dict[str, str]) -> dict[str, str]:
+    """Return the facts in what the compiler says of a name that it misses, or of two types that do not go together."""
+    if "symbol" in details:
+        return {"name": details["symbol"].split(" ")[-1].split("(")[0], "sort": details["symbol"].split(" ")[0]}
+    if "reason" in details:
+        return {}  # what a call requires and finds is no type
+    return {fact: details[word] for word, fact in _OF_TYPES.items() if word in details}
 
 
 def _as_refused(jam: Jam) -> Jam:
@@ -194,7 +201,7 @@ def _compile_error(cursor: Cursor, match: re.Match[str]) -> Jam:
     column = None
     if cursor.peek().strip() == "^":
         column = len(cursor.take().rstrip())
-    facts = _symbol(_details(cursor))
+    facts = _told(_details(cursor))
     frame = Frame(file=match[1], line=whole(match[2]), column=column, source=source.strip() or None)
     return Jam(runtime="java", phase="compile", message=match[3], frames=(frame,), facts=facts)
 

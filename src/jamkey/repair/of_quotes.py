@@ -83,7 +83,12 @@ def short_ends(text: str, style: Style) -> Iterator[Edit]:
         return
     for piece in pieces(text, style):
         short = piece.mark[1:]
-        if piece.sort != "text" or piece.mark not in style.long_quotes or len(piece.mark) < 3 or text.find("\n", piece.start, piece.end) < 0:
+        if (
+            piece.sort != "text"
+            or piece.mark not in style.long_quotes
+            or len(piece.mark) < 3
+            or text.find("\n", piece.start, piece.end) < 0
+        ):
             continue
         head = text[text.rfind("\n", 0, piece.start) + 1 : piece.start]
         opened = len(head) - len(head.lstrip())
