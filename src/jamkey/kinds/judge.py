@@ -8,7 +8,7 @@ from functools import lru_cache
 from pathlib import PurePath
 
 from jamkey.follow.sources import Sources
-from jamkey.languages import is_source, trees
+from jamkey.languages import SHELF, is_source, trees
 from jamkey.languages.base import Language
 from jamkey.languages.scan import Style, prose
 from jamkey.model import Edit, Key
@@ -48,12 +48,13 @@ def still_parses(before: str, after: str, language: Language, ending: str = "") 
     if tree is not None:
         changed = trees.judge(language.name, ending, after)
         return changed is None or changed.errors <= tree.errors
-    return bool(_first_error(before, language)) or not language.first_error(after)
+    return bool(_first_error(before, language.name)) or not language.first_error(after)
 
 
 @lru_cache(maxsize=_KEPT)
-def _first_error(text: str, language: Language) -> int | None:
-    return language.first_error(text)
+def _first_error(text: str, language: str) -> int | None:
+    found = SHELF.get(language)
+    return found.first_error(text) if found is not None else None
 
 
 @lru_cache(maxsize=_KEPT)

@@ -7,6 +7,7 @@ key for an unknown name mends it.
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -15,13 +16,17 @@ import msgspec
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.broken_syntax import edits_of, words_of_edit
+from jamkey.languages.trees import is_whole
 from jamkey.model import Key
 from jamkey.repair.judges import available, parses, told
-from jamkey.repair.mend import mend
+from jamkey.repair.mend import Mended, mend
 from jamkey.text import splice
 
-#: A name that a finger cut in two, or put behind a sign, is one that nothing knows; sorts of edits that lose nothing.
-_UNKNOWN, _KEEPING = "unknown-name", ("join", "exchange")
+#: Sorts of edits that lose nothing: where the grammar is whole another sign, or one more, may please the compiler alone.
+_KEEPING = ("join", "exchange", "swap")
+#: Sorts of edits of one sign, where they are likelier a slip of the fingers than not (in logs).
+_MOVING, _EVEN = ("insert", "delete"), 0.0
+_WORD = re.compile(r"[^\W\d]\w*")
 #: Keys of a kind that the compiler is asked about, and mended texts that are offered.
 _ASKED, _MOST = 4, 3
 #: The kind of which a slip of the fingers is.
@@ -36,7 +41,7 @@ def mend_besides(scene: Scene, found: Diagnosis) -> None:
     text = scene.sources.text(frame.file) if frame is not None else None
     if frame is None or frame.line is None or language is None or text is None:
         return
-    if scene.jam.kind != _UNKNOWN or not available(language.name) or parses(language.name):
+    if not available(language.name) or parses(language.name):
         return  # there is no compiler here that judges more than the grammar
     folder = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
     ending = os.path.splitext(frame.file)[1].lower()
@@ -45,7 +50,8 @@ def mend_besides(scene: Scene, found: Diagnosis) -> None:
     message = scene.jam.wording or ""
     stop = (frame.column, frame.end_column or frame.column) if frame.column else None
     mended = mend(text, frame.line, language, message=message, ending=ending, stop=stop, folder=folder)
-    mended = [item for item in mended if all(edit.sort in _KEEPING for edit in item.edits)]
+    if is_whole(text, language.name, ending):
+        mended = [item for item in mended if _is_kept(text, item)]
     if not mended:
         return
     slips = Diagnosis(kind=_SLIP, meaning="")
@@ -59,6 +65,13 @@ def mend_besides(scene: Scene, found: Diagnosis) -> None:
     found.keys[:] = [*slips.keys, *(msgspec.structs.replace(key, confidence=_REFUSED * key.confidence) for key in found.keys)]
     known = {(root.file, root.line) for root in found.roots}
     found.roots += [root for root in slips.roots if (root.file, root.line) not in known]
+
+
+def _is_kept(text: str, item: Mended) -> bool:
+    """Tell edits that put together what stands there, into words of the text, or a sign that fingers add or miss."""
+    before, after = _WORD.findall(text), _WORD.findall(item.text)
+    kept = all(edit.sort in _KEEPING for edit in item.edits) and set(before).issuperset(after)
+    return kept or (item.cost < _EVEN and before == after and all(edit.sort in _MOVING for edit in item.edits))
 
 
 def _is_taken(text: str, keys: Sequence[Key], file: str, language: str, folder: str, ending: str) -> bool:
