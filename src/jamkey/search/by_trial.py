@@ -10,6 +10,7 @@ import difflib
 import math
 import os
 import time
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -179,6 +180,12 @@ def _past(bench: Bench, item: Tried) -> Found | None:
     return Found(keys=[msgspec.structs.replace(item.key, trial=trial, reason=reason, confidence=sure)], tried=1)
 
 
+def _undoes(first: str, second: str, third: str) -> bool:
+    """Tell a text in which a line is again what it was before it was changed."""
+    was, is_, will = (Counter(text.split("\n")) for text in (first, second, third))
+    return bool(second) and bool((was - is_) & (will - is_)) and bool((is_ - was) - will)
+
+
 def _further(
     runners: Runners, bench: Bench, done: Sequence[Tried], sources: Sources, settings: Settings, until: float
 ) -> list[Tried]:
@@ -208,6 +215,8 @@ def _further(
         joined = []
         for other in wanted:
             whole = {**item.texts, **other.texts}
+            if any(_undoes(sources.text(file) or "", item.texts.get(file, ""), text) for file, text in other.texts.items()):
+                continue
             edits = tuple(edit for file, text in whole.items() for edit in between(file, sources.text(file) or "", text))
             key = msgspec.structs.replace(
                 other.key,
