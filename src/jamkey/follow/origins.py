@@ -452,6 +452,8 @@ def _call(scene: Scene, part: Part, spot: _Spot, want: str, seen: set[tuple[str,
             # a pattern of the program's own that does not match what it should
             onward = spot.step("looked-up", part.span.line, part.source)
             patterns = [owner, *(argument for _, argument in part.arguments)]
+            if any(pattern.sort == "function" for pattern in patterns):
+                patterns = []  # what is looked for is what a function says yes to: there is no pattern
             for origin in (o for pattern in patterns for o in _part(scene, pattern, onward, "any", seen)):
                 if origin.sort == "literal" and origin.part is not None and origin.part.sort == "text":
                     yield replace(origin, sort="pattern")

@@ -8,7 +8,7 @@ from functools import lru_cache
 from pathlib import PurePath
 
 from jamkey.follow.sources import Sources
-from jamkey.languages import SHELF, is_source, trees
+from jamkey.languages import SHELF, is_source
 from jamkey.languages.base import Language
 from jamkey.languages.scan import Style, prose
 from jamkey.model import Edit, Key
@@ -44,10 +44,12 @@ def sound(edits: Sequence[Edit], sources: Sources, runtime: str) -> bool:
 
 def still_parses(before: str, after: str, language: Language, ending: str = "") -> bool:
     """Tell whether a change leaves a text that the parser takes, where it took the one before, or one that fits no worse."""
-    tree = trees.judge(language.name, ending, before) if language.name != "python" else None
-    if tree is not None:
-        changed = trees.judge(language.name, ending, after)
-        return changed is None or changed.errors <= tree.errors
+    if language.name != "python":
+        from jamkey.languages import trees
+
+        tree, changed = (trees.judge(language.name, ending, text) for text in (before, after))
+        if tree is not None and changed is not None:
+            return changed.errors <= tree.errors
     return bool(_first_error(before, language.name)) or not language.first_error(after)
 
 

@@ -253,7 +253,8 @@ class MissingValue:
         callee = part.child("callee") if part is not None else None
         if part is None or callee is None:
             return
-        found.root_at(origin, f"`{show(part.source)}` found nothing", "look-up", rank=rank)
+        finds = "may find" if scene.jam.phase == "compile" else "found"
+        found.root_at(origin, f"`{show(part.source)}` {finds} nothing", "look-up", rank=rank)
         if part.called == "get" and len(part.arguments) == 1 and scene.traits.python_values:
             filler = _filler(scene)
             spot = Span(part.span.end_line, part.span.end_column - 1, part.span.end_line, part.span.end_column - 1)

@@ -12,6 +12,7 @@ SHELF = Shelf(
     {
         "python": "jamkey.languages.python:LANGUAGE",
         "javascript": "jamkey.languages.javascript:LANGUAGE",
+        "typescript": "jamkey.languages.typescript:LANGUAGE",
         "java": "jamkey.languages.java:LANGUAGE",
         "c": "jamkey.languages.c:LANGUAGE",
         "objective-c": "jamkey.languages.objective_c:LANGUAGE",
@@ -35,6 +36,10 @@ ENDINGS = {
     ".js": "javascript",
     ".mjs": "javascript",
     ".cjs": "javascript",
+    ".ts": "typescript",
+    ".mts": "typescript",
+    ".cts": "typescript",
+    ".tsx": "typescript",
     ".java": "java",
     ".c": "c",
     ".h": "c",
@@ -59,7 +64,7 @@ ENDINGS = {
 }
 
 #: Language -> the one whose words are put into it.
-LIKE = {"objective-c": "c"}
+LIKE = {"objective-c": "c", "typescript": "javascript"}
 #: Runtime -> language, where their names differ.
 RUNTIMES = {"pypy": "python"}
 

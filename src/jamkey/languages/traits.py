@@ -161,6 +161,16 @@ _TRAITS = {
         raises_with=("throw ",),
         raise_in_trace=True,
     ),
+    "typescript": Traits(
+        compiled=True,
+        names_places=True,
+        members_in_code=True,
+        silent_without_return=True,
+        relative_modules=True,
+        installs="npm install {0}",
+        imports_anywhere=True,
+        raises_with=("throw ",),
+    ),
     "java": Traits(
         compiled=True,
         counts_arguments=True,

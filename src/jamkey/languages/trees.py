@@ -11,6 +11,8 @@ from typing import Any
 #: Language -> (package, function that gives its grammar).
 _GRAMMARS = {
     "javascript": ("tree_sitter_javascript", "language"),
+    "typescript": ("tree_sitter_typescript", "language_typescript"),
+    "tsx": ("tree_sitter_typescript", "language_tsx"),
     "java": ("tree_sitter_java", "language"),
     "lua": ("tree_sitter_lua", "language"),
     "julia": ("tree_sitter_julia", "language"),
@@ -20,7 +22,7 @@ _GRAMMARS = {
     "html": ("tree_sitter_html", "language"),
     "objective-c": ("tree_sitter_objc", "language"),
 }
-_ENDINGS = {".cpp": "c++", ".cc": "c++", ".cxx": "c++", ".hpp": "c++"}
+_ENDINGS = {".cpp": "c++", ".cc": "c++", ".cxx": "c++", ".hpp": "c++", ".tsx": "tsx"}
 
 
 @functools.cache

@@ -21,7 +21,21 @@ from jamkey.packaged import entry
 #: Runtime -> table beside this file.
 TABLES = {
     name: f"{name}.toml"
-    for name in ("python", "javascript", "java", "c", "r", "octave", "lua", "supercollider", "julia", "stata", "basic", "swift")
+    for name in (
+        "python",
+        "javascript",
+        "typescript",
+        "java",
+        "c",
+        "r",
+        "octave",
+        "lua",
+        "supercollider",
+        "julia",
+        "stata",
+        "basic",
+        "swift",
+    )
 }
 
 #: Messages whose kinds are kept in mind: a log says the same thousands of times, and each is asked for more than once.

@@ -17,6 +17,7 @@ SHELF = Shelf(
     {
         "python": "jamkey.readers.python:READER",
         "javascript": "jamkey.readers.javascript:READER",
+        "typescript": "jamkey.readers.typescript:READER",
         "java": "jamkey.readers.java:READER",
         "c": "jamkey.readers.c:READER",
         "r": "jamkey.readers.r:READER",

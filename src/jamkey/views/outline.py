@@ -46,6 +46,7 @@ _RUNTIMES = {
     "python": "Python",
     "pypy": "PyPy",
     "javascript": "JavaScript",
+    "typescript": "TypeScript",
     "java": "Java",
     "c": "C/C++",
     "r": "R",
