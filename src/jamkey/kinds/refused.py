@@ -31,6 +31,8 @@ _WORD = re.compile(r"[^\W\d]\w*")
 _ASKED, _MOST = 4, 3
 #: The kind of which a slip of the fingers is.
 _SLIP = "broken-syntax"
+#: Endings of texts of which a compiler can be asked many: with C++'s own headers each takes half a second.
+_QUICK = (".c", ".h")
 #: What is left of the likelihood of a key that the compiler does not take.
 _REFUSED = 0.1
 
@@ -41,10 +43,10 @@ def mend_besides(scene: Scene, found: Diagnosis) -> None:
     text = scene.sources.text(frame.file) if frame is not None else None
     if frame is None or frame.line is None or language is None or text is None:
         return
-    if not available(language.name) or parses(language.name):
-        return  # there is no compiler here that judges more than the grammar
-    folder = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
     ending = os.path.splitext(frame.file)[1].lower()
+    if ending not in _QUICK or not available(language.name) or parses(language.name):
+        return  # there is no compiler here that judges more than the grammar, and soon
+    folder = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
     if _is_taken(text, found.keys, frame.file, language.name, folder, ending):
         return
     message = scene.jam.wording or ""

@@ -145,32 +145,25 @@ PYTHON = Traits(
         "dotenv": "python-dotenv",
     },
 )
+JAVASCRIPT = Traits(
+    asked_when_hung=True,
+    names_places=True,
+    members_in_code=True,
+    silent_without_return=True,
+    relative_modules=True,
+    installs="npm install {0}",
+    imports_anywhere=True,
+    raises_with=("throw ",),
+    raise_in_trace=True,
+)
 #: Language or runtime -> its facts.
 _TRAITS = {
     "python": PYTHON,
     "pypy": msgspec.structs.replace(PYTHON, names_places=False),
     "skulpt": msgspec.structs.replace(PYTHON, names_places=False, headed=False),
-    "javascript": Traits(
-        asked_when_hung=True,
-        names_places=True,
-        members_in_code=True,
-        silent_without_return=True,
-        relative_modules=True,
-        installs="npm install {0}",
-        imports_anywhere=True,
-        raises_with=("throw ",),
-        raise_in_trace=True,
-    ),
-    "typescript": Traits(
-        compiled=True,
-        names_places=True,
-        members_in_code=True,
-        silent_without_return=True,
-        relative_modules=True,
-        installs="npm install {0}",
-        imports_anywhere=True,
-        raises_with=("throw ",),
-    ),
+    "javascript": JAVASCRIPT,
+    # what its compiler refuses has not run: nothing hangs, nothing is raised
+    "typescript": msgspec.structs.replace(JAVASCRIPT, compiled=True, asked_when_hung=False, raise_in_trace=False),
     "java": Traits(
         compiled=True,
         counts_arguments=True,

@@ -118,10 +118,10 @@ def _python(text: str, line: int, language: Language, message: str, version: str
 
         found = _searched(inside, line - first + 1, language, message, within, BUDGET, own, stop)
         whole: list[Mended] = []
-        error: int | None = 0
+        error: int | None = None
         for item in found[:_WHOLE] if len(rows) > _LONG else found:
             made = before + item.text + after
-            if error == 0 or len(rows) <= _LONG or not whole:
+            if len(rows) <= _LONG or not whole:
                 # a part that stands by itself: what the first makes of a long text the others make of it too
                 error = judge(made)
             if error is None or error > line + item.text.count("\n") - inside.count("\n"):
