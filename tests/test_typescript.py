@@ -177,3 +177,23 @@ def test_what_runs_from_it_is_read_as_what_runs_it(project: Project) -> None:
 )
 def test_others_are_not_read(text: str) -> None:
     assert not [jam for jam in read(text) if jam.runtime == "typescript"]
+
+
+PAGE = """\
+type Given = { kilos: number[] };
+
+export function Scale({ kilos }: Given) {
+  const heaviest = Math.max(...kilos);
+  return <p title="scale">{heaviest.toFixd(1)} kg</p>;
+}
+"""
+
+
+def test_elements_of_a_page_in_the_source(project: Project) -> None:
+    language = language_of("Scale.tsx")
+    assert language is not None
+    assert [d.span.line for d in language.code(PAGE).reaching("heaviest", 5)] == [4]
+    row = "Scale.tsx(5,37): error TS2551: Property 'toFixd' does not exist on type 'number'. Did you mean 'toFixed'?"
+    jam = the_one(row, project({"Scale.tsx": PAGE}))
+    assert jam.kind == "no-such-member"
+    assert splice(PAGE, jam.keys[0].edits) == PAGE.replace("toFixd", "toFixed")

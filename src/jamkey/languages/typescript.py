@@ -19,10 +19,12 @@ class TypeScript(JavaScript):
     )
 
     def code(self, text: str) -> Code:
-        """Return the source by its tree, or by its tokens where there is no grammar."""
+        """Return the source by its tree, with elements of a page in it by that of these, or by its tokens without a grammar."""
         from jamkey.languages.tree_code import tree_code
+        from jamkey.languages.trees import is_whole
 
-        return tree_code(text, "typescript", "typescript", None) or TokenCode(text, "typescript")
+        paged = not is_whole(text, self.name, ".ts") and is_whole(text, self.name, ".tsx")
+        return tree_code(text, "tsx" if paged else self.name, self.name, None) or TokenCode(text, self.name)
 
 
 LANGUAGE = TypeScript()
