@@ -44,17 +44,57 @@ import { scale } from "./scales";
 """
 #: As the compiler prints it: (row, kind, facts that are told, words of the meaning).
 SAID = [
-    ("hives.ts(3,75): error TS2322: Type 'string' is not assignable to type 'number'.", "wrong-type", {"given": "string", "wanted": "number"}, "A `string` stands where a `number` is wanted"),
-    ("hives.ts(8,17): error TS2551: Property 'kilo' does not exist on type 'Hive'. Did you mean 'kilos'?", "no-such-member", {"member": "kilo", "suggestion": "kilos"}, "`kilo`"),
-    ("hives.ts(14,11): error TS2552: Cannot find name 'totl'. Did you mean 'total'?", "unknown-name", {"name": "totl", "suggestion": "total"}, "`totl`"),
+    (
+        "hives.ts(3,75): error TS2322: Type 'string' is not assignable to type 'number'.",
+        "wrong-type",
+        {"given": "string", "wanted": "number"},
+        "A `string` stands where a `number` is wanted",
+    ),
+    (
+        "hives.ts(8,17): error TS2551: Property 'kilo' does not exist on type 'Hive'. Did you mean 'kilos'?",
+        "no-such-member",
+        {"member": "kilo", "suggestion": "kilos"},
+        "`kilo`",
+    ),
+    (
+        "hives.ts(14,11): error TS2552: Cannot find name 'totl'. Did you mean 'total'?",
+        "unknown-name",
+        {"name": "totl", "suggestion": "total"},
+        "`totl`",
+    ),
     ("hives.ts(17,13): error TS2554: Expected 2 arguments, but got 1.", "wrong-arguments", {}, "`mean`"),
-    ("hives.ts(19,13): error TS18048: 'first' is possibly 'undefined'.", "missing-value", {"name": "first"}, "`first` may be undefined"),
-    ("hives.ts(20,1): error TS2588: Cannot assign to 'hives' because it is a constant.", "fixed-value", {"name": "hives"}, "`hives` was declared with `const`"),
+    (
+        "hives.ts(19,13): error TS18048: 'first' is possibly 'undefined'.",
+        "missing-value",
+        {"name": "first"},
+        "`first` may be undefined",
+    ),
+    (
+        "hives.ts(20,1): error TS2588: Cannot assign to 'hives' because it is a constant.",
+        "fixed-value",
+        {"name": "hives"},
+        "`hives` was declared with `const`",
+    ),
     ("hives.ts(22,13): error TS2454: Variable 'used' is used before being assigned.", "unset-name", {"name": "used"}, "`used`"),
-    ("hives.ts(23,22): error TS2349: This expression is not callable.\n  Type 'Number' has no call signatures.", "not-callable", {}, ""),
-    ("hives.ts(24,23): error TS2307: Cannot find module './scales' or its corresponding type declarations.", "no-such-module", {"module": "./scales"}, "./scales"),
-    ("hives.ts(24,1): error TS1232: An import declaration can only be used at the top level of a namespace or module.", "broken-syntax", {}, ""),
-]  # fmt: skip
+    (
+        "hives.ts(23,22): error TS2349: This expression is not callable.\n  Type 'Number' has no call signatures.",
+        "not-callable",
+        {},
+        "",
+    ),
+    (
+        "hives.ts(24,23): error TS2307: Cannot find module './scales' or its corresponding type declarations.",
+        "no-such-module",
+        {"module": "./scales"},
+        "./scales",
+    ),
+    (
+        "hives.ts(24,1): error TS1232: An import declaration can only be used at the top level of a namespace or module.",
+        "broken-syntax",
+        {},
+        "",
+    ),
+]
 
 
 def the_one(text: str, folder: Path) -> Jam:
