@@ -173,6 +173,15 @@ def of_c() -> Iterator[Message]:
             yield Message(re.sub(r"%[<>]", "'", _filled(re.sub(r"%q\w+|%E|%T|%D|%qs", f"'{WORD}'", original))), None, "gcc")
 
 
+def of_typescript() -> Iterator[Message]:
+    """The errors of TypeScript's compiler, where NODE_PATH leads to one that is a package of Node's (up to version 5)."""
+    every = "Object.values(require('typescript').Diagnostics).filter(told => told.category === 1)"
+    code = f"for (const told of {every}) console.log(told.code, told.message)"
+    for row in _asked(["node", "-e", code]).splitlines():
+        number, _, text = row.partition(" ")
+        yield Message(re.sub(r"\{\d\}", WORD, text), f"TS{number}", "typescript")
+
+
 def of_supercollider() -> Iterator[Message]:
     """What the class library throws."""
     for path in sorted(Path("/usr/share/SuperCollider/SCClassLibrary").rglob("*.sc")):

@@ -51,6 +51,7 @@ def _java(message: Message) -> str:
 _R = "Error in total(hives) : {}\nCalls: sum_up -> total\nExecution halted\n"
 _OCTAVE = "error: {}\nerror: called from\n    total at line 61 column 5\n    hives at line 3 column 1\n"
 _JAVAC = "Hives.java:7: error: {}\n        total(hives);\n        ^\n1 error\n"
+_TSC = "hives.ts(7,9): error {type}: {text}\n"
 _LUA = "lua5.4: hives.lua:3: {}\nstack traceback:\n\t[C]: in function 'total'\n\thives.lua:3: in main chunk\n\t[C]: in ?\n"
 _C = "hives.c: In function 'main':\nhives.c:7:9: error: {}\n    7 |     total(hives);\n      |     ^~~~~\n"
 _SCLANG = "ERROR: {}\nPROTECTED CALL STACK:\n\tMeta_Hives:total\t0x55d0c8\n\t\targ this = Hives\n"
@@ -67,13 +68,14 @@ HARVEST: dict[str, tuple[Callable[[], Iterable[Message]], Callable[[Message], st
     "octave": (harvest.of_octave, _within(_OCTAVE)),
     "javascript": (harvest.of_javascript, _javascript),
     "java": (harvest.of_java, _java),
+    "typescript": (harvest.of_typescript, lambda message: _TSC.format(**message._asdict())),
     "javac": (harvest.of_javac, _within(_JAVAC)),
     "lua": (harvest.of_lua, _within(_LUA)),
     "c": (harvest.of_c, _within(_C)),
     "supercollider": (harvest.of_supercollider, _within(_SCLANG)),
 }
 #: Kinds of last resort: the program's own check where it runs, a text that is not understood where it is compiled.
-_LAST = {"javac": "broken-syntax", "c": "broken-syntax"}
+_LAST = {"javac": "broken-syntax", "c": "broken-syntax", "typescript": "broken-syntax"}
 
 
 class Told(NamedTuple):

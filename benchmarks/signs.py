@@ -5,7 +5,8 @@
 The messages of `harvest.py` are counted: of all `raise` statements in Python's own library (a top-level module is one
 source) and in the packages beside this interpreter, of R's packages and Octave's folders, Node, Java, Lua and sclang where
 they are installed. Printed: the share of those that no phrase knows which has a sign, and of each sign how many sources
-use it. A sign of fewer than three sources is listed: it fits one library.
+use it. A sign of fewer than three sources is listed: it fits one library. Of the words of compilers, which are few
+(javac, gcc, TypeScript), the messages are counted.
 """
 
 from __future__ import annotations
@@ -20,8 +21,9 @@ import harvest
 from jamkey.phrases import is_fallback
 from jamkey.phrases.signs import CUT, kind_by_signs, signs_in
 
-#: Sources that a sign needs.
+#: Sources that a sign needs, or messages of compilers.
 LEAST = 3
+COMPILERS = (harvest.of_javac, harvest.of_c, harvest.of_typescript)
 
 
 def main() -> None:
@@ -44,13 +46,20 @@ def main() -> None:
     print(f"{len(found)} messages of {len({message.source for _, message in found})} sources; no phrase knows {len(unknown)}")
     print(f"of these {told} ({told / len(unknown):.0%}) have a sign")
     with open(Path(CUT).with_name("signs.toml"), "rb") as handle:
-        known = [(entry["kind"], words) for entry in tomllib.load(handle)["check"] for words in entry["words"]]
+        signs = tomllib.load(handle)
     rows = {
-        f"{kind}: {words}": len({message.source for message in unknown if signs_in(words, message.text)})
-        for kind, words in known
+        f"{entry['kind']}: {words}": len({message.source for message in unknown if signs_in(words, message.text)})
+        for entry in signs["check"]
+        for words in entry["words"]
+    }
+    refused = {message.text for of_compiler in COMPILERS for message in of_compiler()}
+    rows |= {
+        f"refused, {entry['kind']}: {words}": sum(signs_in(words, text) for text in refused)
+        for entry in signs["refusal"]
+        for words in entry["words"]
     }
     few = {sign: count for sign, count in rows.items() if count < LEAST}
-    print(f"{len(rows)} signs, {len(few)} of fewer than {LEAST} sources")
+    print(f"{len(rows)} signs, {len(few)} of fewer than {LEAST} sources, or messages of compilers")
     for sign, count in sorted((rows if given.all else few).items()):
         print(f"{count:6} {sign}")
     if given.json:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
@@ -78,25 +77,20 @@ def test_a_text_over_several_lines_that_ends_a_sign_short(line: int, project: Pr
     assert root == line
 
 
-@pytest.mark.parametrize("line", [line for line in QUOTED if MODULE.split("\n")[line - 1].lstrip().startswith('"""')][1::2])
+@pytest.mark.parametrize("line", [line for line in QUOTED if MODULE.split("\n")[line - 1].strip() != '"""'][1::2])
 def test_one_that_begins_a_sign_short(line: int, project: Project) -> None:
-    if MODULE.split("\n")[line - 1].strip() == '"""':
-        return  # its end, which the test above takes a sign from
     made, root = first_key(project({}), "hives.py", without_sign(MODULE, line, at_end=False))
     assert made == MODULE
     assert root == line
 
 
 @pytest.mark.parametrize(
-    "text",
-    [MODULE, "a = ''\nb = \"\"\n", 'a = """x\n"" y\n"""\n', "", 'f("""\n""")\n'],
+    ("text", "asked"),
+    [(MODULE, 0), ("a = ''\nb = \"\"\n", 0), ('a = """x\nholds ""\n"""\n', 1), ("", 0), ('f("""\n""")\n', 0)],
     ids=["healthy", "empty", "in", "none", "call"],
 )
-def test_healthy_texts_end_as_they_are(text: str) -> None:
-    kept = [edit.of(text) for edit in short_ends(text, PYTHON.style)]
-    for made in kept:
-        with pytest.raises(SyntaxError):
-            compile(made, "<made>", "exec")
+def test_what_is_asked_about_in_healthy_texts(text: str, asked: int) -> None:
+    assert len(list(short_ends(text, PYTHON.style))) == asked
 
 
 @pytest.mark.parametrize("line", HEADS)
@@ -154,7 +148,6 @@ CUT = [
 ]
 
 
-@pytest.mark.skipif(shutil.which("gcc") is None, reason="gcc is not here")
 @pytest.mark.parametrize(("name", "text", "whole", "cut"), CUT)
 def test_a_name_with_a_blank_in_it(name: str, text: str, whole: str, cut: str, project: Project) -> None:
     broken = text.replace(whole, cut)
@@ -177,6 +170,5 @@ def test_no_key_fits_the_grammar_less_than_the_text(language: str) -> None:
     assert found is not None
     assert trees.is_whole(text, language, ending)
     assert still_parses(text, text, found, ending)
-    assert not still_parses(text, text.replace("{", '{ "', 1), found, ending) or language == "javascript"
     assert not still_parses(text, text.replace("1", "1 1 ]", 1), found, ending)
     assert still_parses(text + ")", text + ")\n", found, ending)

@@ -14,6 +14,7 @@ from jamkey.model import Edit
 # so the match is linear.
 _ESCAPES = pattern(r"\x1b\[[0-?]*[ -/]*[@-~]|\x1b\][^\x07\x1b]*(?:\x07|\x1b\\)?|\x1b[@-Z\\^_]")
 _CONTROLS = pattern(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]")
+_PLAIN_QUOTES = str.maketrans("“”„‟‘’‚‛", "\"\"\"\"''''")
 #: A prompt: a folder of a drive or a share and `>`, or a user, a machine, a folder and `$`; an environment's name before it.
 _PROMPT = pattern(
     r"(?:\([\w.-]{1,60}\) )?(?:(?:PS )?(?:[A-Za-z]:\\|\\\\)[^<>|\"?*:\n]{0,99}>|[\w.-]{1,60}@[\w.-]{1,60}:[~/][^$:\n]{0,99}\$ )"
@@ -126,6 +127,11 @@ def plain(text: str) -> str:
     if "\r" in text:
         text = text.replace("\r\n", "\n").replace("\r", "\n")
     return text
+
+
+def plain_quotes(text: str) -> str:
+    """Return the text with the quotes of word processors, and those that stand in pairs, as plain ones, sign for sign."""
+    return text if text.isascii() else text.translate(_PLAIN_QUOTES)
 
 
 def without_prompts(text: str) -> str:

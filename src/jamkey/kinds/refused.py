@@ -1,14 +1,15 @@
-"""A slip of the fingers can leave a text whose grammar is whole: where no key of a kind is taken, the compiler is searched.
+"""A blank within a name leaves a text whose grammar can be whole: where no key of a kind is taken, the compiler is asked.
 
 `al val = 3;` declares a name of an unknown type, and was meant to be `al_val`. What a compiler says of it is true, and no
-key for an unknown name mends it.
+key for an unknown name mends it. Other edits that a compiler takes are not asked about: of a text whose grammar is whole
+they please the compiler alone.
 """
 
 from __future__ import annotations
 
 import os
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator
 from pathlib import Path
 
 import msgspec
@@ -16,19 +17,15 @@ import msgspec
 from jamkey.follow.scene import Scene
 from jamkey.kinds.base import Diagnosis
 from jamkey.kinds.broken_syntax import edits_of, words_of_edit
-from jamkey.languages.trees import is_whole
-from jamkey.model import Key
+from jamkey.repair.edits import edits
+from jamkey.repair.ground import Ground
 from jamkey.repair.judges import available, parses, told
-from jamkey.repair.mend import Mended, mend
+from jamkey.repair.mend import Mended
 from jamkey.text import splice
 
-#: Sorts of edits that lose nothing: where the grammar is whole another sign, or one more, may please the compiler alone.
-_KEEPING = ("join", "exchange", "swap")
-#: Sorts of edits of one sign, where they are likelier a slip of the fingers than not (in logs).
-_MOVING, _EVEN = ("insert", "delete"), 0.0
 _WORD = re.compile(r"[^\W\d]\w*")
-#: Keys of a kind that the compiler is asked about, and mended texts that are offered.
-_ASKED, _MOST = 4, 3
+#: Keys of a kind, and edits, that the compiler is asked about.
+_ASKED = 4
 #: The kind of which a slip of the fingers is.
 _SLIP = "broken-syntax"
 #: Endings of texts of which a compiler can be asked many: with C++'s own headers each takes half a second.
@@ -38,7 +35,7 @@ _REFUSED = 0.1
 
 
 def mend_besides(scene: Scene, found: Diagnosis) -> None:
-    """Add the edits after which the compiler takes the text, where it takes none of the keys that a kind has."""
+    """Add the names put together with which the compiler takes the text, where it takes none of the keys that a kind has."""
     frame, language = scene.frame, scene.language
     text = scene.sources.text(frame.file) if frame is not None else None
     if frame is None or frame.line is None or language is None or text is None:
@@ -46,41 +43,35 @@ def mend_besides(scene: Scene, found: Diagnosis) -> None:
     ending = os.path.splitext(frame.file)[1].lower()
     if ending not in _QUICK or not available(language.name) or parses(language.name):
         return  # there is no compiler here that judges more than the grammar, and soon
-    folder = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
-    if _is_taken(text, found.keys, frame.file, language.name, folder, ending):
+    joined = list(_joined(Ground(text, frame.line, language, scene.jam.wording or "")))[:_ASKED]
+    if not joined:
         return
-    message = scene.jam.wording or ""
-    stop = (frame.column, frame.end_column or frame.column) if frame.column else None
-    mended = mend(text, frame.line, language, message=message, ending=ending, stop=stop, folder=folder)
-    if is_whole(text, language.name, ending):
-        mended = [item for item in mended if _is_kept(text, item)]
-    if not mended:
+    keys = [key for key in sorted(found.keys, key=lambda key: -key.confidence)[:_ASKED] if key.edits]
+    made = [splice(text, key.edits) for key in keys if all(edit.file == frame.file for edit in key.edits)]
+    folder = str((scene.sources.root or Path()) / os.path.dirname(frame.file))
+    asked = [text, *made, *(item.text for item in joined)]
+    answers = told(language.name, asked, ending=ending, beside=[folder] * len(asked))
+    if answers is None or "" in answers[: len(made) + 1] or "fatal error" in answers[0]:
         return
     slips = Diagnosis(kind=_SLIP, meaning="")
-    for rank, item in enumerate(mended[:_MOST]):
-        line, title, reason = words_of_edit(text, item.edits[0], frame.line)
-        if len(item.edits) > 1:
-            title += f", then {words_of_edit(item.edits[0].of(text), item.edits[1], frame.line)[1]}"
-        name = f"{item.edits[0].sort}-{line}-{rank}"
-        slips.key(name, title[:1].upper() + title[1:], reason, edits_of(frame.file, text, item), known="mended", rank=rank)
-        slips.root(frame.file, line, reason, "mended", rank=rank)
-    found.keys[:] = [*slips.keys, *(msgspec.structs.replace(key, confidence=_REFUSED * key.confidence) for key in found.keys)]
-    known = {(root.file, root.line) for root in found.roots}
-    found.roots += [root for root in slips.roots if (root.file, root.line) not in known]
+    for item, said in zip(joined, answers[len(made) + 1 :], strict=True):
+        if not said:
+            line, title, reason = words_of_edit(text, item.edits[0], frame.line)
+            written = edits_of(frame.file, text, item)
+            slips.key(f"join-{line}", title[:1].upper() + title[1:], reason, written, known="mended", rank=len(slips.keys))
+            slips.root(frame.file, line, reason, "mended")
+    if slips.keys:
+        weaker = (msgspec.structs.replace(key, confidence=_REFUSED * key.confidence) for key in found.keys)
+        found.keys[:] = [*slips.keys, *weaker]
+        known = {(root.file, root.line) for root in found.roots}
+        found.roots += [root for root in slips.roots if (root.file, root.line) not in known]
 
 
-def _is_kept(text: str, item: Mended) -> bool:
-    """Tell edits that put together what stands there, into words of the text, or a sign that fingers add or miss."""
-    before, after = _WORD.findall(text), _WORD.findall(item.text)
-    kept = all(edit.sort in _KEEPING for edit in item.edits) and set(before).issuperset(after)
-    return kept or (item.cost < _EVEN and before == after and all(edit.sort in _MOVING for edit in item.edits))
-
-
-def _is_taken(text: str, keys: Sequence[Key], file: str, language: str, folder: str, ending: str) -> bool:
-    """Tell whether the compiler takes the text with one of the keys, or as it is."""
-    made = [text]
-    for key in sorted(keys, key=lambda key: -key.confidence)[:_ASKED]:
-        if key.edits and all(edit.file == file for edit in key.edits):
-            made.append(splice(text, key.edits))
-    answers = told(language, made, ending=ending, beside=[folder] * len(made))
-    return answers is None or "" in answers or "fatal error" in answers[0]
+def _joined(ground: Ground) -> Iterator[Mended]:
+    """Yield the texts in which two words are one that stands elsewhere too, the likeliest first."""
+    before = _WORD.findall(ground.text)
+    for edit in sorted(edits(ground), key=lambda edit: edit.cost):
+        made = edit.of(ground.text) if edit.sort == "join" else ""
+        after = _WORD.findall(made)
+        if len(after) == len(before) - 1 and set(before).issuperset(after):
+            yield Mended((edit,), made, edit.cost)

@@ -23,10 +23,6 @@ COLOURS = tuple(
 _NUMBERS = ("n", "count", "size", "number", "total", "x", "y")
 
 
-#: Causes where no compiler counts arguments: a method that names its object, arguments by name.
-_WITHOUT_TYPES = ("a method's definition lacks the object itself as its first parameter", "a keyword argument is misspelt")
-
-
 class WrongArguments:
     """See the module."""
 
@@ -42,6 +38,8 @@ class WrongArguments:
         "a keyword argument is misspelt",
         "the call was not changed along with the definition",
     )
+    #: Causes where no compiler counts arguments: a method that names its object, arguments by name.
+    uncounted = usual[1:3]
     avoid = "Give arguments by name where there are more than two, and look at the definition when a call is refused."
     example = "def gain(before, after):\n    return after - before\n\n\nprint(gain(31.2))\n"
 
@@ -55,7 +53,7 @@ class WrongArguments:
             meaning=f"The call of `{short}` does not fit its definition: {_what(facts)}.",
             look_at=f"Put the call and the definition of `{short}` side by side and count.",
             avoid=self.avoid,
-            causes=[cause for cause in self.usual if not (scene.traits.compiled and cause in _WITHOUT_TYPES)],
+            causes=[cause for cause in self.usual if not (scene.traits.compiled and cause in self.uncounted)],
         )
         if "method" in facts and "class" in facts:
             found.meaning = (

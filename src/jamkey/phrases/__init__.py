@@ -17,6 +17,7 @@ import msgspec
 
 from jamkey.model import Struct
 from jamkey.packaged import entry
+from jamkey.text import plain_quotes
 
 #: Runtime -> table beside this file.
 TABLES = {
@@ -43,18 +44,11 @@ _KEPT = 512
 #: Runtimes that share a table.
 _SAME = {"pypy": "python", "objective-c": "swift"}
 
+#: A message is held against each wording of a table: its quotes are made plain once.
+_plain = lru_cache(maxsize=_KEPT)(plain_quotes)
+
 #: The tables with their patterns cut, written by `make phrases`: reading TOML at every failure would cost more.
 _CUT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "cut.json")
-
-
-def plain(text: str) -> str:
-    """Return a text with plain quotes: a runtime prints the ones or the others, as its surroundings have it."""
-    return text if text.isascii() else _plain(text)
-
-
-@lru_cache(maxsize=_KEPT)
-def _plain(text: str) -> str:
-    return text.replace("\u2018", "'").replace("\u2019", "'")
 
 
 class Pattern(Struct, frozen=True, kw_only=True):
@@ -65,7 +59,7 @@ class Pattern(Struct, frozen=True, kw_only=True):
 
     def match(self, text: str) -> dict[str, str] | None:
         """Return the holes' texts when the whole of `text` fits, else None; one pair of quotes is as good as another."""
-        told, text = text, plain(text)
+        told, text = text, _plain(text)
         if not text.startswith(self.literals[0]):
             return None
         position = len(self.literals[0])
@@ -120,7 +114,7 @@ def compile_pattern(text: str) -> Pattern:
     """Cut a wording at its holes; `{{` and `}}` stand for the characters themselves."""
     literals = [""]
     holes: list[str] = []
-    position, text = 0, plain(text)
+    position, text = 0, _plain(text)
     while position < len(text):
         pair = text[position : position + 2]
         if pair in ("{{", "}}"):
@@ -278,10 +272,10 @@ def _by_ending(short: str, types: Mapping[str, str]) -> str | None:
 def _without_asides(text: str, asides: Sequence[tuple[str, str]]) -> str:
     """Leave out what the runtime says aside within any message."""
     for begin, end in asides:
-        start = plain(text).find(begin)
-        while start >= 0 and (stop := plain(text).find(end, start + len(begin))) >= 0:
+        start = _plain(text).find(begin)
+        while start >= 0 and (stop := _plain(text).find(end, start + len(begin))) >= 0:
             text = text[:start] + text[stop + len(end) :]
-            start = plain(text).find(begin, start)
+            start = _plain(text).find(begin, start)
     return text
 
 
@@ -290,7 +284,7 @@ def _without_tails(text: str, tails: Sequence[tuple[Pattern, str | None]]) -> tu
     facts: dict[str, str] = {}
     decided: str | None = None
     for tail, kind in tails:
-        start = plain(text).rfind(tail.literals[0])
+        start = _plain(text).rfind(tail.literals[0])
         if start <= 0:
             continue
         found = tail.match(text[start:])

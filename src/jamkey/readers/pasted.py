@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from jamkey.late import pattern
-from jamkey.text import plain
+from jamkey.text import plain, plain_quotes
 
 #: Characters of a text that is looked at for this: nobody pastes more.
 _MOST = 400_000
@@ -18,7 +18,6 @@ _QUOTED = pattern(r" ?>(?!>>)(?: ?)")
 _NARROW, _WIDE = 60, 80
 #: Quotes as word processors make them, in places where a runtime prints plain ones.
 _CURLED = ("File “", "thread “")
-_PLAIN_QUOTES = str.maketrans("“”„‟‘’‚‛", "\"\"\"\"''''")
 #: How a trace begins in a console that spaces its frames out, and how newer ones name a frame's place there.
 _SPACED = "Traceback (most recent call last):\n\n  File "
 _COLON_PLACE = pattern(r"  File ([^\"\n]+?):(\d+)(?: in (.*))?$")
@@ -47,7 +46,7 @@ def mended(text: str) -> Mended:
     if text.startswith((">", " >")) or "\n>" in text or "\n >" in text:
         text = _unquoted(text)
     if any(sign in text for sign in _CURLED):
-        text = text.translate(_PLAIN_QUOTES)
+        text = plain_quotes(text)
     rows: list[int] | None = None
     if text.count("\n\n") >= _RUN:
         text, rows = _closed_up(text)

@@ -31,7 +31,7 @@ _ASKED = {"c": 36, "java": 60, "octave": 120, "r": 200, "javascript": 60, "lua":
 #: A compiler that reads all headers for each text is asked about so few at a time, the likeliest first, while there is time.
 _STEP = {"c": 8}
 #: Of the time for the likeliest, so often as much at most where none of them is taken.
-_LONGEST = 3
+_LONGEST = 1.5
 #: Mended texts wanted.
 _ENOUGH = 40
 #: Edits that let the parser read on: so many are weighed, behind so many of them second
