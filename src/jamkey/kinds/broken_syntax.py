@@ -18,6 +18,7 @@ from jamkey.model import Edit
 from jamkey.repair.ground import Edit as Slip
 from jamkey.repair.judges import available, is_refused_whole, parses
 from jamkey.repair.mend import Mended, mend
+from jamkey.repair.of_prompts import prompt_of
 from jamkey.repair.of_quotes import LOOK_ALIKES
 from jamkey.repair.older import Older, older
 from jamkey.text import position, splice
@@ -199,20 +200,21 @@ def edits_of(file: str, text: str, item: Mended) -> list[Edit]:
     """Return the edits of a mended text as of lines and columns."""
     if len(item.edits) == 1:
         edit = item.edits[0]
-        return [_edit(file, text, start, end, new) for start, end, new in ((edit.start, edit.end, edit.new), *edit.more)]
+        return [edit_of(file, text, start, end, new) for start, end, new in ((edit.start, edit.end, edit.new), *edit.more)]
     if len(item.edits) == 2:
         first, second = item.edits
         grown = len(first.new) - (first.end - first.start)
         if second.start >= first.start + len(first.new) and not first.more and not second.more:
             spans = [(first.start, first.end, first.new), (second.start - grown, second.end - grown, second.new)]
-            return [_edit(file, text, *span) for span in spans]
+            return [edit_of(file, text, *span) for span in spans]
     # edits into one another: the stretch that they change
     start = len(os.path.commonprefix([text, item.text]))
     tail = len(os.path.commonprefix([text[start:][::-1], item.text[start:][::-1]]))
-    return [_edit(file, text, start, len(text) - tail, item.text[start : len(item.text) - tail])]
+    return [edit_of(file, text, start, len(text) - tail, item.text[start : len(item.text) - tail])]
 
 
-def _edit(file: str, text: str, start: int, end: int, new: str) -> Edit:
+def edit_of(file: str, text: str, start: int, end: int, new: str) -> Edit:
+    """Return the edit that puts a text in the place of a half-open range of characters."""
     line, column = position(text, start)
     end_line, end_column = position(text, end)
     return Edit(file=file, line=line, column=column, end_line=end_line, end_column=end_column, new_text=new)
@@ -235,6 +237,12 @@ def _ticked(words: str) -> str:
     return f"`{words}`" if "`" not in words else f'"{words}"'
 
 
+def words_of_prompt(prompt: str, line: int, printed: bool) -> tuple[str, str]:
+    """Return what to do about the prompts in a text, and what is wrong there."""
+    more = " and what it printed" if printed else ""
+    return f"take out the prompts of the console{more}", f"line {line} begins with the prompt of a console, `{prompt}`"
+
+
 def words_of_edit(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
     """Return the line of an edit, what to do and what is wrong there, true of the text."""
     line, _ = position(text, edit.start)
@@ -253,6 +261,9 @@ def words_of_edit(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
             )
         if edit.end - edit.start == len(text):
             return stopped, "indent with blanks throughout", f"line {stopped} mixes tabs and blanks with the lines around it"
+        prompt = prompt_of(text[edit.start : edit.end])
+        if prompt:
+            return line, *words_of_prompt(prompt, line, any("\n" in text[start:end] for start, end, _ in edit.more))
         return line, f"take out what is not code, from line {line} on", f"line {line} holds something that is not code"
     if edit.sort == "line" and new:
         if edit.new.startswith("\n"):

@@ -72,6 +72,10 @@ class UnknownName:
             return found
         spans = [span for span in code.uses(name) if code.scope_at(span.line) == code.scope_at(line)]
         spans = spans or code.uses(name)
+        if scene.row(file, line).startswith((f"{name} [", f"{name}[")):
+            from jamkey.kinds.copied import without_prompts
+
+            without_prompts(scene, found, name)
         self._in_evaluated_text(scene, found, name)
         self._look_alike(scene, found, name, file, spans)
         if absent is None:
@@ -81,7 +85,7 @@ class UnknownName:
         self._similar(scene, found, name, file, code, spans)
         self._member_or_text(scene, found, name, file, code, spans)
         found.root(file, line, f"`{name}` is used here and defined nowhere in reach", "snag")
-        alike = any(key.id.startswith(("meant-", "define-as-", "import-")) for key in found.keys)
+        alike = any(key.id.startswith(("copied", "meant-", "define-as-", "import-")) for key in found.keys)
         begun = any(item.sort != "changed" and item.span.line != line for item in code.definitions(name))
         if absent is None and not alike and not begun and _is_changed(code, name):
             found.meaning = f"Nothing has given `{name}` a value when this line runs, and the program goes on from one."

@@ -9,6 +9,7 @@ from jamkey.repair.ground import Edit, Ground
 from jamkey.repair.of_characters import characters
 from jamkey.repair.of_directives import directives
 from jamkey.repair.of_lines import block_ends, indented, lines
+from jamkey.repair.of_prompts import prompts
 from jamkey.repair.of_quotes import alike, quotes
 from jamkey.repair.of_tokens import holes, of_tokens, phrases, renamed
 
@@ -19,6 +20,7 @@ def edits(ground: Ground) -> Iterator[Edit]:
         yield from lacking  # what is wrong is known; a text no longer formatted would only hide it
         return
     yield from alike(ground)
+    yield from prompts(ground)
     yield from foreign(ground)
     yield from directives(ground)
     yield from quotes(ground)

@@ -36,14 +36,13 @@ LOOK_ALIKES = {
     }.items()
     for sign in signs
 }
-_PROMPT = re.compile(r"^(?:>>> ?|\.\.\. ?|In \[\d+\]: ?|> |\+ |\$ )", re.M)
 _MARKER = re.compile(r"^(?:<{7}|={7}|>{7}|\|{7})[^\n]*\n?", re.M)
 #: A row that ends, or begins, in two quotes and not three.
 _SHORT_ROW = re.compile(r"(?<!\")\"\"[ \t]*$|^[ \t]*\"\"(?!\")|(?<!')''[ \t]*$|^[ \t]*''(?!')", re.M)
 
 
 def alike(ground: Ground) -> Iterator[Edit]:
-    """Signs that look like the language's own, prompts of a console, marks of a merge."""
+    """Signs that look like the language's own, marks of a merge."""
     for line, off in ground.lines.items():
         begin, end = ground.starts[line - 1], ground.starts[line] - 1
         row = ground.text[begin:end]
@@ -53,12 +52,9 @@ def alike(ground: Ground) -> Iterator[Edit]:
             yield Edit("alike", begin, end, new, COST["alike"] + off)
             for place in odd:
                 yield Edit("alike", begin + place, begin + place + 1, LOOK_ALIKES[row[place]], 0.5 + off)
-    for pattern in (_PROMPT, _MARKER):
-        found = list(pattern.finditer(ground.text))
-        if found:
-            first, rest = found[0], found[1:]
-            more = tuple((match.start(), match.end(), "") for match in rest)
-            yield Edit("alike", first.start(), first.end(), "", 1.0, more)
+    found = [(match.start(), match.end(), "") for match in _MARKER.finditer(ground.text)]
+    if found:
+        yield Edit("alike", *found[0], 1.0, tuple(found[1:]))
     if ground.python and "\t" in ground.text:
         spaced = "\n".join(ground.indent(n).expandtabs(4) + row.lstrip(" \t") for n, row in enumerate(ground.rows, 1))
         yield Edit("alike", 0, len(ground.text), spaced, 1.0)

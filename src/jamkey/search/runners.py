@@ -26,6 +26,7 @@ from jamkey.languages import language_of
 from jamkey.languages.trees import is_whole
 from jamkey.model import Jam, Key, Root
 from jamkey.pipeline import read
+from jamkey.repair.of_prompts import typed
 from jamkey.search.accepted import Accepted
 from jamkey.search.candidates import MOST, Candidate, candidates
 from jamkey.search.first_seen import first_seen
@@ -102,7 +103,7 @@ def names_gone(texts: dict[str, str], sources: Sources) -> int:
     """Return how many more names an edit takes out than it puts in: work that may be left out."""
     gone = 0
     for file, text in texts.items():
-        before, after = (Counter(_NAME.findall(source)) for source in (sources.text(file) or "", text))
+        before, after = (Counter(_NAME.findall(source)) for source in (typed(sources.text(file) or ""), text))
         gone += sum((before - after).values()) - sum((after - before).values())
     return max(gone, 0)
 
