@@ -134,11 +134,7 @@ def search(
         if in_turn and best < _POOR:
             # a busy machine may have had no time for all that is less likely
             least = -math.inf if runners.settled else _LIKELY
-            likely = sorted(
-                (item for item in done if item.score >= least and not item.key.skips_work), key=lambda item: -item.score
-            )
-            past = next((item for item in likely if runners.past(item) is not None), None)
-            made = _past(bench, past) if past is not None else None
+            made = _first_past(runners, bench, [item for item in done if item.score >= least])
             if made is not None:
                 return made
         if bench.jam.phase in _GOES_ON and best < _POOR:
@@ -146,6 +142,11 @@ def search(
             if not runners.settled and not any(item.runs for item in done):
                 tried = set(map(id, done))
                 done += runners.all([item for item in wanted if id(item) not in tried], until, progress)
+            if in_turn and all(_does_less(bench, item) for item in done if item.runs):
+                # nothing runs for what it does: what gets furthest past this failure is better than work left out
+                made = _first_past(runners, bench, done)
+                if made is not None:
+                    return made
     # where something was refused, nobody knows which trial failed for that
     failed = set() if runners.refused else {item.key.id for item in done if not item.runs}
     made = _judged(bench, [item for item in done if item.runs], len(done), failed)
@@ -166,6 +167,13 @@ def _at_once(bench: Bench, done: list[Tried], *, in_turn: bool) -> Found | None:
     if made.keys and made.keys[0].edits == done[0].key.edits and not made.keys[0].skips_work:
         return made
     return _past(bench, done[0]) if in_turn and done and not done[0].key.skips_work else None
+
+
+def _first_past(runners: Runners, bench: Bench, done: Sequence[Tried]) -> Found | None:
+    """Return the likeliest edit that gets past the failure as a key; None where none does, or a plain run does not say so."""
+    likely = sorted((item for item in done if not item.key.skips_work), key=lambda item: -item.score)
+    past = next((item for item in likely if runners.past(item) is not None), None)
+    return _past(bench, past) if past is not None else None
 
 
 def _past(bench: Bench, item: Tried) -> Found | None:

@@ -172,7 +172,7 @@ class Judge:
             frame = _frame_of(asked, frames, self.wanted["project"])
             if frame is None:
                 return [None] * len(forms)
-            spaces, code_of, run_all = (frame.f_globals, frame.f_locals), _statement, _endings
+            spaces, code_of, run_all = (frame.f_globals, frame.f_locals), _statement, self._endings
             together = _TOGETHER["statement"]
         before = code_of(asked["text"])
         found = [None] * len(forms)
@@ -183,6 +183,35 @@ class Judge:
             found[start : start + len(said)] = said
             start += len(said)
         return found
+
+    def _endings(self, spaces, before, codes, until):
+        """Return how statements end in the frame that failed, beside how the one ends that stands there.
+
+        One that closes a file is the last: what comes behind it finds none that is open.
+        """
+        failure, reached = _run(spaces, before)
+        if failure is None or failure[0] == "long":
+            return [None] * len(codes)  # it went on here: what is seen says nothing
+        said = []
+        is_open = _open_files(spaces[1])
+        for code in codes:
+            if code is None or time.monotonic() > until:
+                said.append(None)
+                continue
+            if is_open and _open_files(spaces[1]) != is_open:
+                return said
+            ended, came_to = _run(spaces, code)
+            word = "passes" if ended is None else "long" if ended[0] == "long" else "same" if ended == failure else "other"
+            said.append(None if word == "other" and self._is_beyond(came_to, reached) else word)
+        return said if _run(spaces, before)[0] == failure else [None] * len(said)
+
+    def _is_beyond(self, came_to, reached):
+        """Tell a failure in a function of the project that is not come to as the text is: it may be a mistake of its own."""
+        project = os.path.join(os.path.realpath(self.wanted["project"]), "")
+        for code in reversed(came_to):
+            if os.path.realpath(code.co_filename).startswith(project):
+                return code not in reached
+        return False
 
     def _values(self, spaces, before, codes, until):
         """Return what expressions give, beside what the one gives that stands there."""
@@ -265,27 +294,6 @@ def _in_child(run_all, spaces, before, codes, until):
     return said if 0 < len(said) <= len(codes) else [None] * len(codes)
 
 
-def _endings(spaces, before, codes, until):
-    """Return how statements end in the frame that failed, beside how the one ends that stands there.
-
-    One that closes a file is the last: what comes behind it finds none that is open.
-    """
-    failure, _ = _run(spaces, before)
-    if failure is None or failure[0] == "long":
-        return [None] * len(codes)  # it went on here: what is seen says nothing
-    said = []
-    is_open = _open_files(spaces[1])
-    for code in codes:
-        if code is None or time.monotonic() > until:
-            said.append(None)
-            continue
-        if is_open and _open_files(spaces[1]) != is_open:
-            return said
-        ended, _ = _run(spaces, code)
-        said.append("passes" if ended is None else "long" if ended[0] == "long" else "same" if ended == failure else "other")
-    return said if _run(spaces, before)[0] == failure else [None] * len(said)
-
-
 def _open_files(names):
     return [name for name, value in names.items() if isinstance(value, io.IOBase) and not value.closed]
 
@@ -295,7 +303,7 @@ def _ring(number, frame):
 
 
 def _run(spaces, code):
-    """Run a form with the names; return (how it fails or None, its value)."""
+    """Run a form with the names; return (how it fails or None, its value or the code that it had come to)."""
     names = dict(spaces[0])
     names.update(spaces[1])
     signal.setitimer(signal.ITIMER_REAL, _EACH)
@@ -306,11 +314,20 @@ def _run(spaces, code):
     except BaseException as error:
         signal.setitimer(signal.ITIMER_REAL, 0)
         try:
-            return [type(error).__name__, str(error)[:2000]], None
+            return [type(error).__name__, str(error)[:2000]], _codes(error)
         except Exception:
-            return [type(error).__name__, ""], None
+            return [type(error).__name__, ""], _codes(error)
     finally:
         signal.setitimer(signal.ITIMER_REAL, 0)
+
+
+def _codes(error):
+    found = []
+    traceback = error.__traceback__
+    while traceback is not None:
+        found.append(traceback.tb_frame.f_code)
+        traceback = traceback.tb_next
+    return found
 
 
 def _is_same(given, value):
