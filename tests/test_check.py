@@ -211,3 +211,11 @@ def test_bad_calls(project: Project) -> None:
 def test_odd_text_is_no_crash(text: str) -> None:
     check_text(text, "a.py")
     check_text(text, "a.js")
+
+
+def test_of_a_long_line_the_place_is_shown(project: Project) -> None:
+    numbers = ", ".join(map(str, range(200)))
+    folder = project({"wide.py": f"print([{numbers}, kilo, {numbers}])\n", "one.py": "x" * 50_000})
+    said = jamkey("check", "wide.py", "one.py", cwd=folder).out
+    assert "kilo, 0, 1" in said.replace("\n", "")
+    assert len(said) < 2_000

@@ -7,6 +7,8 @@ from collections.abc import Iterable
 
 #: Below this, two names are not taken for each other.
 LEAST = 0.7
+#: What has more characters is no name that somebody typed.
+_LONGEST = 500
 _VOWELS = frozenset("aeiou")
 
 
@@ -21,7 +23,7 @@ def similarity(one: str, other: str) -> float:
     if plain_one == plain_other:
         return 0.98
     longer = max(len(plain_one), len(plain_other))
-    if longer <= 1:
+    if not 1 < longer <= _LONGEST:
         return 0.0
     if _abbreviates(plain_one, plain_other) or _abbreviates(plain_other, plain_one):
         return 0.84

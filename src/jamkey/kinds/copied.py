@@ -8,7 +8,7 @@ from jamkey.kinds.broken_syntax import edit_of, words_of_prompt
 from jamkey.repair.of_prompts import beside_the_typed, prompt_of
 
 
-def without_prompts(scene: Scene, found: Diagnosis, name: str) -> None:
+def leave_out_prompts(scene: Scene, found: Diagnosis, name: str) -> None:
     """Offer the text without its prompts, where the line that failed begins with one, of which the name is the first word."""
     frame = scene.frame
     text = scene.sources.text(frame.file) if frame is not None else None

@@ -73,9 +73,9 @@ class UnknownName:
         spans = [span for span in code.uses(name) if code.scope_at(span.line) == code.scope_at(line)]
         spans = spans or code.uses(name)
         if scene.row(file, line).startswith((f"{name} [", f"{name}[")):
-            from jamkey.kinds.copied import without_prompts
+            from jamkey.kinds.copied import leave_out_prompts
 
-            without_prompts(scene, found, name)
+            leave_out_prompts(scene, found, name)
         self._in_evaluated_text(scene, found, name)
         self._look_alike(scene, found, name, file, spans)
         if absent is None:

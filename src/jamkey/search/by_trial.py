@@ -13,6 +13,7 @@ import time
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import islice
 
 import msgspec
 
@@ -44,6 +45,8 @@ _SHORT = 0.6
 _AT_LEAST = 0.8
 #: Phases of a failure behind which another may follow.
 _GOES_ON = ("run", "compile")
+#: Edits that are asked of a plain run whether they get past the failure.
+_PLAINLY = 3
 #: Failures gone on from, and candidates tried behind each.
 _GO_ON, _BEHIND = 4, 160
 #: What is so much less likely than the best is not shown: of 26 right edits that were second or third none was.
@@ -127,7 +130,7 @@ def search(
         until = max(until, time.monotonic() + _AT_LEAST * seconds)
         # the rest of the time is for what goes on behind the first edit
         rest = (1 - _FIRST) * seconds if jam.phase in _GOES_ON else (1 - _SHORT) * seconds if jam.phase == "hang" else 0.0
-        done = early + runners.all(wanted, until - rest, progress)
+        done = early + runners.all(wanted, until - rest, progress, in_turn=in_turn)
         if jam.phase == "hang" and not any(item.runs for item in done):
             runners.again(done, until)
         best = max((item.after for item in done if item.runs and not _does_less(bench, item)), default=-99.0)
@@ -142,14 +145,12 @@ def search(
             if not runners.settled and not any(item.runs for item in done):
                 tried = set(map(id, done))
                 done += runners.all([item for item in wanted if id(item) not in tried], until, progress)
-            if in_turn and all(_does_less(bench, item) for item in done if item.runs):
-                # nothing runs for what it does: what gets furthest past this failure is better than work left out
-                made = _first_past(runners, bench, done)
-                if made is not None:
-                    return made
     # where something was refused, nobody knows which trial failed for that
     failed = set() if runners.refused else {item.key.id for item in done if not item.runs}
     made = _judged(bench, [item for item in done if item.runs], len(done), failed)
+    if in_turn and made.keys and all(key.skips_work for key in made.keys):
+        # what only gets past this failure is better than work left out
+        made = _first_past(runners, bench, done) or made
     made.watched = runners.watched
     return made
 
@@ -170,10 +171,10 @@ def _at_once(bench: Bench, done: list[Tried], *, in_turn: bool) -> Found | None:
 
 
 def _first_past(runners: Runners, bench: Bench, done: Sequence[Tried]) -> Found | None:
-    """Return the likeliest edit that gets past the failure as a key; None where none does, or a plain run does not say so."""
+    """Return the likeliest edit that gets past the failure as a key; None where none does, or no plain run says so."""
     likely = sorted((item for item in done if not item.key.skips_work), key=lambda item: -item.score)
-    past = next((item for item in likely if runners.past(item) is not None), None)
-    return _past(bench, past) if past is not None else None
+    further = (item for item in likely if runners.is_further(runners.past(item)))
+    return next((made for item in islice(further, _PLAINLY) if (made := _past(bench, item)) is not None), None)
 
 
 def _past(bench: Bench, item: Tried) -> Found | None:

@@ -55,6 +55,9 @@ _LEAST_LIMIT = 2.0
 _HANG_LIMIT = 1.0
 #: What an edit that only gets past the failure counts: another may make the program run.
 _PAST = 0.3
+#: Log of how many times likelier than any other an edit is that need not make the program run, where what follows is mended in
+#: its turn; so many others are tried all the same.
+_ALONE, _OTHERS = math.log(8), 24
 #: Log of the least likelihood with which a candidate that gets past the failure is a reason to go on from there.
 _TELLING = math.log(0.02)
 #: Seconds of a run from which on each is thought about twice.
@@ -288,6 +291,7 @@ class Runners:
         progress: Callable[[int, int, Key], None] | None = None,
         *,
         steps: bool = True,
+        in_turn: bool = False,
     ) -> list[Tried]:
         """Try as many as there is time for, in order; return those that were.
 
@@ -298,6 +302,7 @@ class Runners:
             until: monotonic time.
             progress: called with (tried, of, key) after each.
             steps: what only comes further is worth a trial in its turn.
+            in_turn: one that gets past the failure, and stands out before any trial, is enough while none runs.
         """
         first = next((file for item in wanted for file in item.texts), "")
         text = self.sources.text(first) if first else None
@@ -310,6 +315,8 @@ class Runners:
         done: list[Tried] = []
         left = sum(math.exp(item.score) for item in wanted)
         good = 0.0
+        stands_out = in_turn and len(wanted) > 1 and wanted[0].score - wanted[1].score >= _ALONE
+        is_past = False
         outputs: set[str] = set()
         fitting = behind = 0
         compiles = self.bench.jam.phase == "compile"
@@ -318,7 +325,7 @@ class Runners:
         flying: dict[int, float] = {}
 
         def work(runner: Warm | None) -> None:
-            nonlocal left, good, fitting, behind
+            nonlocal left, good, fitting, behind, is_past
             while (time.monotonic() < until or self._tried < self.least) and not self.sure(good, left, len(outputs)):
                 with self._lock:
                     # what runs at this moment may be all that was needed: where a run takes its time, that is waited for
@@ -345,7 +352,7 @@ class Runners:
                         runner = None  # it is of no more use: go on with plain runs
                         self._plain(item)
                     self._look_at(item)
-                    past = not item.runs and item.score > _TELLING and self._fresh(self.past(item))
+                    past = not item.runs and item.score > _TELLING and self.is_further(self.past(item))
                 except BaseException:
                     with self._lock:
                         del flying[id(item)]
@@ -362,6 +369,9 @@ class Runners:
                         good = math.inf  # it prints what it should, and others had their turn
                     if item.runs:
                         outputs.add(item.stdout)
+                    is_past = is_past or (past and stands_out and item is wanted[0] and not item.key.skips_work)
+                    if is_past and len(done) > _OTHERS and not outputs:
+                        good = math.inf
                     if (item.runs or past) and not item.key.skips_work:
                         good += math.exp(item.after) if item.runs else _PAST * math.exp(item.score)
                     if progress is not None:
@@ -400,7 +410,7 @@ class Runners:
     def _reads_on(self, said: str, after: Jam, texts: Sources) -> bool:
         """Tell whether a compiler refuses something else, and no more than before, in a text whose grammar is whole."""
         snag = after.snag_frame
-        if snag is None or not self._fresh(after):
+        if snag is None or not self.is_further(after):
             return False
         before = self.bench.first.stderr.decode("utf-8", "replace")
         language = language_of(snag.file)
@@ -408,7 +418,7 @@ class Runners:
         fewer = said.count(_ERROR) <= before.count(_ERROR)
         return fewer and language is not None and is_whole(texts.text(snag.file) or "", language.name, ending)
 
-    def _fresh(self, after: Jam | None) -> bool:
+    def is_further(self, after: Jam | None) -> bool:
         """Tell a failure on a line that had no part in the one in question: only then the program has come further."""
         before = self.bench.jam
         known = {(frame.file, frame.line) for jam in (before, *(link.jam for link in before.chain)) for frame in jam.frames}

@@ -10,9 +10,11 @@ from rich.table import Table
 from rich.text import Text
 
 from jamkey.model import Finding
-from jamkey.text import line_at, splice, visible
+from jamkey.text import line_at, shorten, splice, visible
 
 _MOST = 200
+#: Characters of a line that are shown, and how many of them before the place in question.
+_WIDE, _AHEAD = 200, 40
 
 
 def show_findings(findings: Sequence[Finding], text_of: Callable[[str], str], out: Console) -> None:
@@ -59,11 +61,17 @@ def _one(finding: Finding, text: str, out: Console) -> None:
         end = finding.end_column - 1 - inset if finding.end_column and finding.end_line == finding.line else start + 1
         shown = Text(row.strip())
         shown.stylize("underline red", start, max(end, start + 1))
+        if len(shown) > _WIDE:
+            begin = max(min(start - _AHEAD, len(shown) - _WIDE), 0)
+            dots = "..." if begin else "", "..." if begin + _WIDE < len(shown) else ""
+            shown = Text.assemble(dots[0], shown[begin : begin + _WIDE], dots[1])
         out.print(Padding(shown, (0, 0, 0, 11)))
     if finding.title:
         out.print(Padding(Text(f"key: {visible(finding.title)}", style="green"), (0, 0, 0, 11)))
         for sign, line in _difference(finding, text) if finding.cell is None else ():
-            out.print(Padding(Text(f"{sign} {visible(line)}", style="red" if sign == "-" else "green"), (0, 0, 0, 11)))
+            out.print(
+                Padding(Text(f"{sign} {shorten(visible(line), _WIDE)}", style="red" if sign == "-" else "green"), (0, 0, 0, 11))
+            )
 
 
 def _difference(finding: Finding, text: str) -> list[tuple[str, str]]:
