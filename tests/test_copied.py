@@ -76,6 +76,12 @@ def test_code_around_what_was_copied_stays() -> None:
     assert typed(text) == above + "side = 3\nprint(math.sqrt(side))\n1.7320508075688772\n" + below
 
 
+@pytest.mark.parametrize("sign", ["$ ", "+ "])
+def test_signs_that_may_be_code_take_nothing_with_them(sign: str) -> None:
+    text = f"{sign}(document).ready(weigh);\nfunction weigh() {{\n  return 3;\n}}\n"
+    assert typed(text) == text.removeprefix(sign)
+
+
 @pytest.mark.parametrize("signs", [PLAIN, NUMBERED], ids=["plain", "numbered"])
 @pytest.mark.parametrize("program", ["loop", "function"])
 def test_fix_takes_the_prompts_out(tmp_path: Path, program: str, signs: list[str]) -> None:

@@ -10,6 +10,8 @@ from jamkey.repair.ground import Edit, Ground
 
 #: Before the first line of what is typed, and before those that go on with it.
 _BEGINS = re.compile(r"(?:>>>|In \[\d+\]:|octave:\d+>|julia>|jshell>|>>|[>+$])(?: |$)")
+#: Of these, what may also begin code, or stand before what a shell was told: what lies between is left as it is.
+_UNSURE = ("+", "$")
 _GOES_ON = re.compile(r"(?:\.\.\.|[ ]*\.\.\.[:>]|[>+])(?: |$)")
 #: Before a value that was printed.
 _GIVES = re.compile(r"Out\[\d+\]: ?")
@@ -59,6 +61,7 @@ def beside_the_typed(text: str) -> tuple[Change, ...]:
         if found is None and entered:
             found = _GOES_ON.match(row)
         if found is not None:
+            all_of_it = all_of_it and (begun or not row.startswith(_UNSURE))
             bare.append((at, at + found.end(), ""))
             whole.append(bare[-1])
             begun = True
