@@ -52,7 +52,7 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 
 
 #: A test of so many cases takes each n-th of them every day, unless it is marked otherwise.
-_MANY = ((40, 24), (12, 10), (6, 6), (3, 3), (0, 1))
+_MANY = ((40, 28), (12, 12), (6, 7), (3, 4), (0, 1))
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
