@@ -22,7 +22,7 @@ class Unrepeatable(QuietKind):
         "the time, a new file's name or the order of a folder is part of the result",
     )
     avoid = "Set a seed once at the top, sort what has no order of its own, and keep times out of the result."
-    example = "import random\n\nhives = ['oak', 'elm', 'ash', 'fir']\nchosen = random.sample(hives, 2)\nprint(chosen)\n"
+    example = "import random\n\nkilos = random.gauss(31, 2)\nprint(kilos)\n"
 
     def diagnose(self, scene: Scene) -> Diagnosis:
         """Say what it means, and that it may be meant."""

@@ -209,7 +209,7 @@ class Judge:
         """Tell a failure in a function of the project that is not come to as the text is: it may be a mistake of its own."""
         project = os.path.join(os.path.realpath(self.wanted["project"]), "")
         for code in reversed(came_to):
-            if os.path.realpath(code.co_filename).startswith(project):
+            if not code.co_filename.startswith("<") and os.path.realpath(code.co_filename).startswith(project):
                 return code not in reached
         return False
 
