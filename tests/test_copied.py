@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import contextlib
 import io
 import subprocess
@@ -11,6 +12,7 @@ from pathlib import Path
 import pytest
 
 from jamkey.repair.of_prompts import beside_the_typed, typed
+from jamkey.text import splice
 from jamkey.views.json import parse
 from tests.conftest import jamkey
 
@@ -22,8 +24,13 @@ TYPED = {
     ),
     "text": "names = ['oak', 'brook']\nprint('> '.join(names))\n'-'.join(names)\nnames\nprint(len(names))\n",
     "failure": "hives = {'oak': 3}\nhives['brook']\nhives['brook'] = 2\nprint(hives)\n",
-    "values": "kilos = [12.5, 9.1]\nkilos\nprint(sum(kilos))\n",
     "imports": "import math\nmath.sqrt(2)\nroot = math.sqrt(9)\nprint(root)\n",
+}
+#: The same, of which every line with a number before it is Python too.
+READ_AS_CODE = {
+    "values": "kilos = [12.5, 9.1]\nkilos\nprint(sum(kilos))\n",
+    "sums": "hives = {'oak': 31.5, 'elm': 28.0}\nhives['oak'] - hives['elm']\ntotal = sum(hives.values())\nprint(round(total, 1))\n",
+    "words": "line = 'oak,12'\nname = line.split(',')[0]\nname.upper()\nprint(len(name + line))\n",
 }
 NUMBERED = ["In [{}]: ", "   ...: ", "Out[{}]: "]
 PLAIN = [">>> ", "... ", ""]
@@ -60,26 +67,34 @@ def fixed(folder: Path, name: str, text: str) -> str:
 def test_only_what_was_typed_is_left(program: str, signs: list[str]) -> None:
     shown = session(TYPED[program], signs)
     assert shown != TYPED[program]
-    assert typed(shown) == TYPED[program]
+    assert typed(shown, "python") == TYPED[program]
 
 
 @pytest.mark.parametrize("program", TYPED)
 def test_a_program_that_was_not_copied_stays_as_it_is(program: str) -> None:
-    assert typed(TYPED[program]) == TYPED[program]
-    assert not beside_the_typed(TYPED[program])
+    assert typed(TYPED[program], "python") == TYPED[program]
+    assert not beside_the_typed(TYPED[program], "python")
 
 
 def test_code_around_what_was_copied_stays() -> None:
     above = "import math\n# from my notes\n"
     below = "total = side * 2\nprint(total)\n"
     text = above + ">>> side = 3\n>>> print(math.sqrt(side))\n1.7320508075688772\n" + below
-    assert typed(text) == above + "side = 3\nprint(math.sqrt(side))\n1.7320508075688772\n" + below
+    assert typed(text, "python") == above + "side = 3\nprint(math.sqrt(side))\n1.7320508075688772\n" + below
 
 
 @pytest.mark.parametrize("sign", ["$ ", "+ "])
 def test_signs_that_may_be_code_take_nothing_with_them(sign: str) -> None:
     text = f"{sign}(document).ready(weigh);\nfunction weigh() {{\n  return 3;\n}}\n"
-    assert typed(text) == text.removeprefix(sign)
+    assert typed(text, "javascript") == text.removeprefix(sign)
+
+
+def test_an_answered_mail_is_no_console(tmp_path: Path) -> None:
+    text = "> kilos = 3\n> for day in range(2):\n>     kilos += 1\nprint(kilos)\n"
+    assert typed(text, "python") == text.replace("> ", "")
+    (tmp_path / "mail.py").write_text(text, encoding="utf-8")
+    said = jamkey("fix", "--preview", "--no-keep", "mail.py", cwd=tmp_path).out
+    assert "line 1 begins with `>`" in said and "console" not in said
 
 
 @pytest.mark.parametrize("signs", [PLAIN, NUMBERED], ids=["plain", "numbered"])
@@ -88,20 +103,30 @@ def test_fix_takes_the_prompts_out(tmp_path: Path, program: str, signs: list[str
     assert fixed(tmp_path, "notes.py", session(TYPED[program], signs)) == TYPED[program]
 
 
-def test_a_prompt_that_reads_as_code_is_named(tmp_path: Path) -> None:
-    (tmp_path / "notes.py").write_text(session(TYPED["values"], NUMBERED), encoding="utf-8")
-    jamkey("run", "--no-keep", "--save", "out.json", "notes.py", cwd=tmp_path)
+@pytest.mark.parametrize("program", ["values", "sums", "words"])
+def test_a_prompt_that_reads_as_code_is_named(tmp_path: Path, program: str) -> None:
+    shown = session(READ_AS_CODE[program], NUMBERED)
+    ast.parse(shown)
+    (tmp_path / "notes.py").write_text(shown, encoding="utf-8")
+    jamkey("fix", "--preview", "--no-keep", "--save", "out.json", "notes.py", cwd=tmp_path)
     (jam,) = parse((tmp_path / "out.json").read_bytes()).jams
     assert jam.kind == "unknown-name"
     assert "prompt of a console, `In [1]:`" in jam.meaning
-    assert (jam.roots[0].line, jam.keys[0].id) == (1, "copied")
+    assert (jam.roots[0].line, jam.keys[0].id, jam.keys[0].trial.outcome, jam.keys[0].skips_work) == (
+        1,
+        "copied",
+        "runs",
+        False,
+    )
+    assert splice(shown, jam.keys[0].edits) == READ_AS_CODE[program]
 
 
-def test_a_list_that_is_called_so_is_no_prompt(tmp_path: Path) -> None:
-    (tmp_path / "plain.py").write_text("rows = [1, 2]\nprint(rows)\nIn = [3]\nprint(Inn[0])\n", encoding="utf-8")
+def test_what_is_called_like_a_prompt_is_none(tmp_path: Path) -> None:
+    (tmp_path / "plain.py").write_text("rows = [1, 2]\nprint(rows)\nIn [0]\n", encoding="utf-8")
     jamkey("run", "--no-keep", "--save", "out.json", "plain.py", cwd=tmp_path)
     (jam,) = parse((tmp_path / "out.json").read_bytes()).jams
-    assert not any(key.id == "copied" for key in jam.keys)
+    assert jam.kind == "unknown-name"
+    assert "console" not in jam.meaning and not any(key.id == "copied" for key in jam.keys)
 
 
 def test_r_prints_its_own_session(tmp_path: Path) -> None:
@@ -137,3 +162,23 @@ def test_r_prints_its_own_session(tmp_path: Path) -> None:
 )
 def test_consoles_of_others(tmp_path: Path, name: str, shown: str, left: str) -> None:
     assert fixed(tmp_path, name, shown) == left
+
+
+@pytest.mark.parametrize(
+    ("language", "shown", "left"),
+    [
+        (
+            "julia",
+            "julia> kilos = [12.5, 9.1]\n2-element Vector{Float64}:\n 12.5\n  9.1\n\njulia> for k in kilos\n           println(k)\n"
+            "       end\n12.5\n9.1\n",
+            "kilos = [12.5, 9.1]\n\nfor k in kilos\n    println(k)\nend\n",
+        ),
+        (
+            "java",
+            "jshell> int kilos = 31\nkilos ==> 31\n\njshell> for (int day = 0; day < 2; day++) {\n   ...>   kilos++;\n   ...> }\n",
+            "int kilos = 31\n\nfor (int day = 0; day < 2; day++) {\n  kilos++;\n}\n",
+        ),
+    ],
+)
+def test_consoles_that_are_not_here(language: str, shown: str, left: str) -> None:
+    assert typed(shown, language) == left

@@ -311,6 +311,29 @@ def test_the_callers_statement_is_run_again(project: Project) -> None:
     assert here["share(kilos)"] == "other"
 
 
+def test_a_mistake_in_what_is_first_reached_says_nothing(project: Project) -> None:
+    program = """\
+def jars(kilos):
+    return math.floor(kilos / 0.5)
+
+
+def label(hive, kilos):
+    return hive.uper() + str(jars(kilos))
+
+
+print(label("oak", 9.1))
+"""
+    _, found = told(project({"report.py": program}))
+    here = here_at(found, 6)
+    column = program.split("\n")[5].index("uper") + 1
+    mended = [
+        item.here for item in found if item.made is not None and (text_of(item), item.made.span.column) == ("upper", column)
+    ]
+    assert mended and set(mended) == {""}, "it gets to `jars`, where another mistake is"
+    assert here["str(hive)"] == "same"
+    assert "other" in here.values(), "what fails otherwise in the line itself is told"
+
+
 def test_other_places_are_not_judged(project: Project) -> None:
     _, found = told(project({"report.py": MEAN}))
     assert all(not item.here for item in found if item.ground is not None and item.ground.place.frame is None)

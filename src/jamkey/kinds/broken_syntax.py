@@ -261,10 +261,14 @@ def words_of_edit(text: str, edit: Slip, stopped: int) -> tuple[int, str, str]:
             )
         if edit.end - edit.start == len(text):
             return stopped, "indent with blanks throughout", f"line {stopped} mixes tabs and blanks with the lines around it"
-        prompt = prompt_of(text[edit.start : edit.end])
-        if prompt:
-            return line, *words_of_prompt(prompt, line, any("\n" in text[start:end] for start, end, _ in edit.more))
-        return line, f"take out what is not code, from line {line} on", f"line {line} holds something that is not code"
+        ahead = text[edit.start : edit.end]
+        if prompt_of(ahead):
+            return line, *words_of_prompt(ahead.strip(), line, any("\n" in text[start:end] for start, end, _ in edit.more))
+        return (
+            line,
+            f"take out what is not code, from line {line} on",
+            f"line {line} begins with {_ticked(show(ahead.strip()))}, no code",
+        )
     if edit.sort == "line" and new:
         if edit.new.startswith("\n"):
             line += 1

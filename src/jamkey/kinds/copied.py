@@ -12,12 +12,13 @@ def leave_out_prompts(scene: Scene, found: Diagnosis, name: str) -> None:
     """Offer the text without its prompts, where the line that failed begins with one, of which the name is the first word."""
     frame = scene.frame
     text = scene.sources.text(frame.file) if frame is not None else None
-    if frame is None or text is None:
+    language = scene.language
+    if frame is None or text is None or language is None:
         return
     prompt = prompt_of(scene.row(frame.file, scene.line))
-    if not prompt.startswith(name):
+    if not prompt.startswith(f"{name} ["):
         return
-    changes = beside_the_typed(text)
+    changes = beside_the_typed(text, language.name)
     title, reason = words_of_prompt(prompt, scene.line, any("\n" in text[start:end] for start, end, _ in changes))
     found.root(frame.file, scene.line, reason, "copied")
     found.key("copied", title[:1].upper() + title[1:], reason, [edit_of(frame.file, text, *change) for change in changes])

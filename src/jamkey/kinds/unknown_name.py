@@ -72,7 +72,7 @@ class UnknownName:
             return found
         spans = [span for span in code.uses(name) if code.scope_at(span.line) == code.scope_at(line)]
         spans = spans or code.uses(name)
-        if scene.row(file, line).startswith((f"{name} [", f"{name}[")):
+        if scene.row(file, line).startswith(f"{name} ["):
             from jamkey.kinds.copied import leave_out_prompts
 
             leave_out_prompts(scene, found, name)

@@ -150,7 +150,8 @@ def search(
     made = _judged(bench, [item for item in done if item.runs], len(done), failed)
     if in_turn and made.keys and all(key.skips_work for key in made.keys):
         # what only gets past this failure is better than work left out
-        made = _first_past(runners, bench, done) or made
+        past = _first_past(runners, bench, done)
+        made.keys = [*(past.keys if past is not None else ()), *made.keys]
     made.watched = runners.watched
     return made
 

@@ -106,7 +106,11 @@ def names_gone(texts: dict[str, str], sources: Sources) -> int:
     """Return how many more names an edit takes out than it puts in: work that may be left out."""
     gone = 0
     for file, text in texts.items():
-        before, after = (Counter(_NAME.findall(source)) for source in (typed(sources.text(file) or ""), text))
+        language = language_of(file)
+        before, after = (
+            Counter(_NAME.findall(source))
+            for source in (typed(sources.text(file) or "", language.name if language is not None else ""), text)
+        )
         gone += sum((before - after).values()) - sum((after - before).values())
     return max(gone, 0)
 
